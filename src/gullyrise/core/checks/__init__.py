@@ -1,0 +1,1 @@
+"""A module per check, behind one protocol."""

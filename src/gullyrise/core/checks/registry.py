@@ -1,0 +1,88 @@
+"""All checks, found by walking this package and the entry points; which of them apply; running one."""
+
+from __future__ import annotations
+
+import hashlib
+import importlib
+import pkgutil
+from functools import cache
+from importlib.metadata import entry_points
+from typing import cast
+
+import numpy as np
+
+import gullyrise.core.checks as package
+from gullyrise.core.checks.protocol import Check, Outcome, Snapshot, limits_for
+from gullyrise.core.errors import LimitsError
+from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.part import Part
+from gullyrise.core.progress import Progress, silent
+
+
+@cache
+def checks() -> dict[str, Check]:
+    """Every check by id, in the Traveller's order. Raises RuntimeError for two with one id."""
+    found: list[Check] = []
+    for module in pkgutil.iter_modules(package.__path__):
+        loaded = importlib.import_module(f"{package.__name__}.{module.name}")
+        if hasattr(loaded, "ROW"):
+            found.append(cast(Check, loaded))
+    found += [cast(Check, point.load()) for point in entry_points(group="gullyrise.checks")]
+    by_id = {check.ROW.id: check for check in sorted(found, key=lambda check: check.ROW.order)}
+    if len(by_id) != len(found):
+        raise RuntimeError("two checks have one id")
+    return by_id
+
+
+def chosen(only: str | None, machine: Machine | None) -> list[str]:
+    """Ids of the checks to run: those named in `only` (comma separated), else all that apply to the machine.
+
+    Raises LimitsError for a name that is no check.
+    """
+    if only is not None:
+        names = [word.strip() for word in only.split(",") if word.strip()]
+        for name in names:
+            if name not in checks():
+                raise LimitsError(f"'{name}' is not a check; choose from {', '.join(checks())}.")
+        if not names:
+            raise LimitsError(f"No check is named; choose from {', '.join(checks())}.")
+        return [name for name in checks() if name in names]
+    return [name for name, check in checks().items() if applies(check, machine)]
+
+
+def applies(check: Check, machine: Machine | None) -> bool:
+    row = check.ROW
+    if row.process is not None:
+        return machine is not None and machine.process == row.process
+    return machine is not None or not row.machine
+
+
+def run_check(name: str, snapshot: Snapshot, limits: Limits, progress: Progress = silent) -> tuple[Outcome, ...]:
+    """The outcomes of one check on one snapshot."""
+    check = checks()[name]
+    return check.run(snapshot, limits_for(check, limits), progress)
+
+
+def part_digest(part: Part) -> str:
+    """The digest of a part's geometry and names, what its outcomes depend on."""
+    digest = hashlib.blake2b(digest_size=16)
+    for body in part.bodies:
+        digest.update(f"{body.name}|{body.kind}|{body.volume}|{body.chord_error}".encode())
+        digest.update(np.ascontiguousarray(body.mesh.vertices).data)
+        digest.update(np.ascontiguousarray(body.mesh.faces).data)
+        for place in body.placements:
+            digest.update(place.matrix.tobytes())
+    return digest.hexdigest()
+
+
+def outcome_digest(name: str, geometry: str, snapshot: Snapshot, limits: Limits) -> str:
+    """The digest of exactly what an outcome depends on."""
+    check = checks()[name]
+    row = check.ROW
+    words = [name, str(row.version), geometry, repr(limits_for(check, limits))]
+    if row.placed:
+        words.append(snapshot.placement.matrix.tobytes().hex())
+    if row.machine and snapshot.machine is not None:
+        words.append(snapshot.machine.model_dump_json())
+        words += [machine.id for machine in snapshot.library]
+    return hashlib.blake2b("|".join(words).encode(), digest_size=16).hexdigest()

@@ -1,0 +1,114 @@
+"""One error tree: every error is built from fields and makes its own sentence.
+
+A sentence says what happened, why, and what to do about it. Core raises; the command line and the
+window show.
+
+    GullyriseError
+      ReadError          a file that cannot become a part
+        NotAFile, NoPermission, EmptyFile, UnknownFormat, Truncated, Damaged, TooLarge, NothingInside,
+        UnsafeContent, ReaderDied
+      WriteError         a part that cannot become a file
+      LimitsError        a limits file that cannot be used
+      MachineError       a machine file that cannot be used
+      PlaneError         a plane that cannot be understood
+      WorkEnded          background work that ended without a result
+"""
+
+from __future__ import annotations
+
+
+class GullyriseError(Exception):
+    """The root of the tree; `str()` of any of them is one plain sentence."""
+
+    def __init__(self, sentence: str) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+
+    def __reduce__(self) -> tuple[object, ...]:
+        # Fields are already folded into the sentence, so an error crosses processes as that alone.
+        return (_rebuild, (type(self), self.sentence))
+
+
+def _rebuild(kind: type[GullyriseError], sentence: str) -> GullyriseError:
+    error = kind.__new__(kind)
+    GullyriseError.__init__(error, sentence)
+    return error
+
+
+class ReadError(GullyriseError):
+    """A file that cannot become a part."""
+
+
+class NotAFile(ReadError):
+    def __init__(self, name: str, *, folder: bool) -> None:
+        what = "is a folder, not a part file; open the files inside it" if folder else "does not exist; check the path"
+        super().__init__(f"{name} {what}.")
+
+
+class NoPermission(ReadError):
+    def __init__(self, name: str) -> None:
+        super().__init__(f"{name} may not be read by you; change its permissions or copy it.")
+
+
+class EmptyFile(ReadError):
+    def __init__(self, name: str) -> None:
+        super().__init__(f"{name} is empty (0 bytes); ask for the file to be sent again.")
+
+
+class UnknownFormat(ReadError):
+    def __init__(self, name: str, known: str) -> None:
+        super().__init__(f"{name} is not in a format that can be read, judged by its content; send one of {known}.")
+
+
+class Truncated(ReadError):
+    def __init__(self, name: str, needed: str, present: str) -> None:
+        super().__init__(
+            f"{name} ends too early: it announces {needed} but holds {present}; ask for the file to be sent again."
+        )
+
+
+class Damaged(ReadError):
+    def __init__(self, name: str, form: str, why: str) -> None:
+        super().__init__(
+            f"{name} cannot be read as {form}: {why.strip().rstrip('.')}; export it again from where it was drawn."
+        )
+
+
+class TooLarge(ReadError):
+    def __init__(self, name: str, what: str, bound: str) -> None:
+        super().__init__(f"{name} is too large: {what}, more than the bound of {bound}; split it or make it coarser.")
+
+
+class NothingInside(ReadError):
+    def __init__(self, name: str, what: str = "no triangles and no solids") -> None:
+        super().__init__(f"{name} holds {what}; export the part itself, not only its frame or its points.")
+
+
+class UnsafeContent(ReadError):
+    def __init__(self, name: str, what: str) -> None:
+        super().__init__(f"{name} was refused because {what}; export it again with an ordinary program.")
+
+
+class ReaderDied(ReadError):
+    def __init__(self, name: str, how: str) -> None:
+        super().__init__(f"Reading {name} was ended: {how}; the file is probably damaged, export it again.")
+
+
+class WriteError(GullyriseError):
+    """A part that cannot become a file."""
+
+
+class LimitsError(GullyriseError):
+    """A limits file that cannot be used."""
+
+
+class MachineError(GullyriseError):
+    """A machine file that cannot be used, or an id that is in no library."""
+
+
+class PlaneError(GullyriseError):
+    """A plane that cannot be understood."""
+
+
+class WorkEnded(GullyriseError):
+    """Background work that ended without a result: cancelled, crashed, out of time or memory."""

@@ -1,0 +1,54 @@
+"""Axis-parallel boxes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gullyrise.core.geometry.arrays import Floats, Points, frozen
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Box:
+    """An axis-parallel box, `low` and `high` corners (3,) in mm."""
+
+    low: Floats
+    high: Floats
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "low", frozen(self.low, np.float64))
+        object.__setattr__(self, "high", frozen(self.high, np.float64))
+
+    @classmethod
+    def of(cls, points: Points) -> Box:
+        """The box of (n, 3) points. Raises ValueError for none."""
+        return cls(points.min(axis=0), points.max(axis=0))
+
+    @property
+    def size(self) -> Floats:
+        return self.high - self.low
+
+    @property
+    def middle(self) -> Floats:
+        return (self.low + self.high) / 2
+
+    @property
+    def diagonal(self) -> float:
+        return float(np.linalg.norm(self.size))
+
+    def joined(self, other: Box) -> Box:
+        return Box(np.minimum(self.low, other.low), np.maximum(self.high, other.high))
+
+    def grown(self, by: float) -> Box:
+        return Box(self.low - by, self.high + by)
+
+    def gap_to(self, other: Box) -> float:
+        """Distance between two boxes, 0 where they meet."""
+        apart = np.maximum(0.0, np.maximum(self.low - other.high, other.low - self.high))
+        return float(np.linalg.norm(apart))
+
+    def corners(self) -> Points:
+        """(8, 3) corner points."""
+        pick = np.array([[i & 1, i >> 1 & 1, i >> 2 & 1] for i in range(8)], dtype=bool)
+        return np.where(pick, self.high, self.low)

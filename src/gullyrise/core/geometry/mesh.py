@@ -1,0 +1,93 @@
+"""The triangle mesh that everything is measured on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gullyrise.core.geometry.arrays import Faces, Floats, Points, frozen, unit_rows
+from gullyrise.core.geometry.box import Box
+from gullyrise.core.geometry.transform import Transform
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Mesh:
+    """Triangles over shared vertices; arrays are read-only.
+
+    vertices : (n, 3) float64, mm
+    faces    : (m, 3) int32, counter-clockwise seen from outside
+    """
+
+    vertices: Points
+    faces: Faces
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "vertices", frozen(self.vertices, np.float64))
+        object.__setattr__(self, "faces", frozen(self.faces, np.int32))
+
+    def triangles(self) -> Points:
+        """(m, 3, 3) corner points."""
+        return self.vertices[self.faces]
+
+    def cross(self) -> Points:
+        """(m, 3) edge cross products: twice the area along the outward normal."""
+        a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
+        return np.cross(b - a, c - a)
+
+    def normals(self) -> Points:
+        """(m, 3) unit normals; zero rows for zero-area faces."""
+        return unit_rows(self.cross())
+
+    def face_areas(self) -> Floats:
+        """(m,) mm2."""
+        cross = self.cross()
+        return np.sqrt(np.einsum("ij,ij->i", cross, cross)) / 2
+
+    def centroids(self) -> Points:
+        """(m, 3) middle points of the faces."""
+        a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
+        return (a + b + c) / 3
+
+    @property
+    def area(self) -> float:
+        """Sum of the face areas, mm2."""
+        return float(self.face_areas().sum())
+
+    @property
+    def signed_volume(self) -> float:
+        """Divergence theorem, mm3; means a volume only for a closed mesh with agreeing winding."""
+        if not len(self.faces):
+            return 0.0
+        # From the middle of the mesh, so that a part far from the origin keeps its digits.
+        corners = self.vertices[self.faces] - self.box.middle
+        return float(np.einsum("ij,ij->", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6)
+
+    @property
+    def box(self) -> Box:
+        """Box of the vertices that faces use. Raises ValueError for an empty mesh."""
+        return Box.of(self.vertices[np.unique(self.faces)] if len(self.faces) < len(self.vertices) // 2 else self.vertices)
+
+    def placed(self, transform: Transform) -> Mesh:
+        """The mesh under a transform; a mirroring one turns the winding so that outside stays outside."""
+        faces = self.faces[:, ::-1] if transform.mirrors else self.faces
+        return Mesh(transform.apply(self.vertices), faces)
+
+    def only(self, keep: np.ndarray) -> Mesh:
+        """The faces named by an index or a mask, over just the vertices that they use."""
+        faces = self.faces[keep]
+        used = np.zeros(len(self.vertices), dtype=bool)
+        used[faces] = True
+        renumber = np.cumsum(used) - 1
+        return Mesh(self.vertices[used], renumber[faces])
+
+
+def merged(meshes: list[Mesh]) -> Mesh:
+    """All faces of several meshes in one, vertices kept apart."""
+    if not meshes:
+        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32))
+    offsets = np.cumsum([0] + [len(mesh.vertices) for mesh in meshes[:-1]])
+    return Mesh(
+        np.concatenate([mesh.vertices for mesh in meshes]),
+        np.concatenate([mesh.faces + offset for mesh, offset in zip(meshes, offsets, strict=True)]),
+    )

@@ -1,0 +1,79 @@
+"""First hits of straight rays on a mesh; the only import of embreex."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from embreex.mesh_construction import TriangleMesh
+from embreex.rtcore_scene import EmbreeScene
+
+from gullyrise.core.geometry.arrays import Floats, Ints, Points
+from gullyrise.core.geometry.mesh import Mesh
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Hits:
+    """First hits: `face` (n,) index or -1, `distance` (n,) mm or inf."""
+
+    face: Ints
+    distance: Floats
+
+
+class RayScene:
+    """A mesh made ready for rays.
+
+    Notes: embree computes in float32, so the mesh is moved to its middle first and each distance is taken again in
+    float64 from the plane of the face that was hit.
+    """
+
+    def __init__(self, mesh: Mesh) -> None:
+        self._mesh = mesh
+        self._middle = mesh.box.middle
+        self._scene = EmbreeScene(robust=True)
+        triangles = (mesh.vertices - self._middle).astype(np.float32)[mesh.faces]
+        self._geometry = TriangleMesh(self._scene, triangles)
+        self._cross = mesh.cross()
+        self._anchor = mesh.vertices[mesh.faces[:, 0]]
+
+    def bare_first_hits(self, origins: Points, directions: Points) -> Ints:
+        """(n,) face index of the first hit or -1, as the library gives it."""
+        start = (origins - self._middle).astype(np.float32)
+        return np.asarray(self._scene.run(start, directions.astype(np.float32)), dtype=np.int64)
+
+    def first_hits(self, origins: Points, directions: Points) -> Hits:
+        """First hits of (n, 3) rays, `directions` of unit length. Rays that meet nothing: face -1, distance inf."""
+        face = self.bare_first_hits(origins, directions)
+        distance = np.full(len(face), np.inf)
+        hit = np.flatnonzero(face >= 0)
+        cross = self._cross[face[hit]]
+        speed = np.einsum("ij,ij->i", cross, directions[hit])
+        ahead = np.einsum("ij,ij->i", cross, self._anchor[face[hit]] - origins[hit])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            distance[hit] = np.where(speed != 0, ahead / speed, 0.0)
+        return Hits(face, np.where(np.isfinite(distance), np.maximum(distance, 0.0), distance))
+
+    def through(self, points: Points, normals: Points) -> Hits:
+        """Along -normal from surface points to the first face that looks the other way.
+
+        Grazing and like-facing hits are passed over, at most four times.
+        """
+        step = 1e-6 * max(self._mesh.box.diagonal, 1e-9)
+        origins = points - normals * step
+        directions = -normals
+        hits = self.first_hits(origins, directions)
+        face, distance = hits.face.copy(), hits.distance + step
+        open_rays = np.arange(len(points))
+        for _ in range(4):
+            found = face[open_rays]
+            exits = np.einsum("ij,ij->i", self._cross[found], directions[open_rays]) > 0
+            open_rays = open_rays[(found >= 0) & ~exits]
+            if not len(open_rays):
+                break
+            onward = distance[open_rays] + 2 * step
+            more = self.first_hits(points[open_rays] - normals[open_rays] * onward[:, None], directions[open_rays])
+            face[open_rays] = more.face
+            distance[open_rays] = more.distance + onward
+        lost = face < 0
+        distance[lost] = np.inf
+        return Hits(face, distance)

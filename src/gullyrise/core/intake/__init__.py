@@ -1,0 +1,1 @@
+"""What a technician should know on receiving a part: its unit, its soundness."""

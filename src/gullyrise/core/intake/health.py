@@ -1,0 +1,147 @@
+"""Counts that tell whether a mesh is sound."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gullyrise.core.geometry import Mesh
+from gullyrise.core.geometry.arrays import Bools
+from gullyrise.core.geometry.topology import Edges, closed, disagreeing, edges_of, shells_of
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Health:
+    """Counts of one mesh, and masks of the faces behind them.
+
+    volume : mm3, with winding made to agree and the outside taken as positive; None where nothing is enclosed
+    inside_out : number of shells with negative volume that no other shell holds
+    cavities : number of shells with negative volume inside another
+    """
+
+    shells: int
+    watertight: bool
+    boundary_edges: int
+    nonmanifold_edges: int
+    flipped_faces: int
+    degenerate_faces: int
+    duplicate_faces: int
+    inside_out: int
+    cavities: int
+    volume: float | None
+    boundary: Bools
+    nonmanifold: Bools
+    flipped: Bools
+    degenerate: Bools
+    duplicate: Bools
+
+
+def degenerate_faces(mesh: Mesh) -> Bools:
+    """(m,) faces that name a vertex twice or have no area beyond rounding."""
+    cross = mesh.cross()
+    doubled = np.sqrt(np.einsum("ij,ij->i", cross, cross))
+    corners = mesh.triangles()
+    sides = corners - np.roll(corners, 1, axis=1)
+    longest = np.einsum("ijk,ijk->ij", sides, sides).max(axis=1)
+    faces = mesh.faces
+    repeated = (faces[:, 0] == faces[:, 1]) | (faces[:, 1] == faces[:, 2]) | (faces[:, 2] == faces[:, 0])
+    return np.asarray(repeated | (doubled <= 1e-10 * longest))
+
+
+def duplicate_faces(mesh: Mesh) -> Bools:
+    """(m,) faces over the same three vertices as an earlier face, whichever way they are wound."""
+    ordered = np.sort(mesh.faces.astype(np.int64), axis=1)
+    n = len(mesh.vertices)
+    if n < 2**21:
+        key = (ordered[:, 0] * n + ordered[:, 1]) * n + ordered[:, 2]
+        order = np.argsort(key, kind="stable")
+        same = key[order][1:] == key[order][:-1]
+    else:
+        order = np.lexsort((ordered[:, 2], ordered[:, 1], ordered[:, 0]))
+        same = (ordered[order][1:] == ordered[order][:-1]).all(axis=1)
+    found = np.zeros(len(ordered), dtype=bool)
+    found[order[1:][same]] = True
+    return found
+
+
+def wound_alike(mesh: Mesh, edges: Edges | None = None) -> Mesh:
+    """The mesh with disagreeing faces turned; the same object where none disagree."""
+    flipped = disagreeing(mesh, edges if edges is not None else edges_of(mesh))
+    if not flipped.any():
+        return mesh
+    faces = mesh.faces.copy()
+    faces[flipped] = faces[flipped][:, ::-1]
+    return Mesh(mesh.vertices, faces)
+
+
+def outward(mesh: Mesh) -> Mesh:
+    """The mesh with winding made to agree and, where it is then inside out as a whole, turned; for measuring."""
+    edges = edges_of(mesh)
+    agreed = wound_alike(mesh, edges)
+    if closed(edges) and agreed.signed_volume < 0:
+        return Mesh(agreed.vertices, agreed.faces[:, ::-1])
+    return agreed
+
+
+def health_of(mesh: Mesh) -> Health:
+    """All counts of one mesh. An empty mesh has zero of each and is not watertight."""
+    edges = edges_of(mesh)
+    shells, shell_of = shells_of(mesh)
+    flipped = disagreeing(mesh, edges)
+    is_closed = closed(edges)
+    volume, inside_out, cavities = None, 0, 0
+    if is_closed:
+        agreed = wound_alike(mesh, edges)
+        per_shell = _shell_volumes(agreed, shell_of, shells)
+        volume, inside_out, cavities = _outside_volume(agreed, shell_of, per_shell)
+    half = edges.of
+    at_rim = np.zeros(len(half), dtype=bool)
+    at_many = np.zeros(len(half), dtype=bool)
+    known = half >= 0
+    at_rim[known] = edges.uses[half[known]] == 1
+    at_many[known] = edges.uses[half[known]] > 2
+    degenerate, duplicate = degenerate_faces(mesh), duplicate_faces(mesh)
+    return Health(
+        shells=shells,
+        watertight=is_closed,
+        boundary_edges=int((edges.uses == 1).sum()),
+        nonmanifold_edges=int((edges.uses > 2).sum()),
+        flipped_faces=int(flipped.sum()),
+        degenerate_faces=int(degenerate.sum()),
+        duplicate_faces=int(duplicate.sum()),
+        inside_out=inside_out,
+        cavities=cavities,
+        volume=volume,
+        boundary=at_rim.reshape(-1, 3).any(axis=1),
+        nonmanifold=at_many.reshape(-1, 3).any(axis=1),
+        flipped=flipped,
+        degenerate=degenerate,
+        duplicate=duplicate,
+    )
+
+
+def _shell_volumes(mesh: Mesh, shell_of: np.ndarray, shells: int) -> np.ndarray:
+    corners = mesh.vertices[mesh.faces] - mesh.box.middle
+    each = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
+    return np.bincount(shell_of, weights=each, minlength=shells)
+
+
+def _outside_volume(mesh: Mesh, shell_of: np.ndarray, volumes: np.ndarray) -> tuple[float, int, int]:
+    """(volume, inside-out shells, cavities). A negative shell inside a positive one's material is a cavity, any other
+    negative shell is inside out and counts as positive."""
+    negative = np.flatnonzero(volumes < 0)
+    if not len(negative):
+        return float(volumes.sum()), 0, 0
+    positive = np.flatnonzero(volumes > 0)
+    if not len(positive):
+        return float(np.abs(volumes).sum()), len(negative), 0
+    from gullyrise.core.geometry.nearest import Surface
+
+    holders = Surface(mesh.only(np.isin(shell_of, positive)))
+    first_face = np.full(len(volumes), -1, dtype=np.int64)
+    first_face[shell_of[::-1]] = np.arange(len(shell_of) - 1, -1, -1)
+    probes = mesh.vertices[mesh.faces[first_face[negative], 0]]
+    held = holders.inside(probes)
+    volume = float(volumes[positive].sum() + volumes[negative[held]].sum() - volumes[negative[~held]].sum())
+    return volume, int((~held).sum()), int(held.sum())

@@ -1,0 +1,88 @@
+"""The limits that verdicts are given against."""
+
+from __future__ import annotations
+
+import tomllib
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+
+from gullyrise.core.errors import GullyriseError, LimitsError
+
+SETUPS = ("+x", "-x", "+y", "-y", "+z", "-z")
+
+
+class Limits(BaseModel):
+    """Every limit, each None where nobody set it. Lengths in mm, areas in mm2, angles in degrees from vertical."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    min_wall: float | None = Field(default=None, gt=0, le=1000)
+    max_wall: float | None = Field(default=None, gt=0, le=10000)
+    overhang_angle: float | None = Field(default=None, ge=0, le=90)
+    min_gap: float | None = Field(default=None, ge=0, le=1000)
+    edge_margin: float | None = Field(default=None, ge=0, le=1000)
+    top_margin: float | None = Field(default=None, ge=0, le=1000)
+    tool_diameter: float | None = Field(default=None, gt=0, le=1000)
+    tool_reach: float | None = Field(default=None, gt=0, le=10000)
+    setups: tuple[str, ...] | None = None
+    min_region_area: float | None = Field(default=None, ge=0, le=1e6)
+
+    @field_validator("setups")
+    @classmethod
+    def _known_setups(cls, given: tuple[str, ...] | None) -> tuple[str, ...] | None:
+        for word in given or ():
+            if word not in SETUPS:
+                raise ValueError(f"'{word}' is not a set-up direction; use one of {', '.join(SETUPS)}")
+        return given or None
+
+    def over(self, base: Limits) -> Limits:
+        """These limits where they are set, else those of `base`."""
+        own = {name: value for name, value in self if value is not None}
+        return base.model_copy(update=own)
+
+
+COMMON = Limits(
+    min_wall=0.8,
+    overhang_angle=45.0,
+    min_gap=0.2,
+    edge_margin=0.0,
+    top_margin=0.0,
+    tool_diameter=6.0,
+    tool_reach=30.0,
+    setups=("+z",),
+    min_region_area=1.0,
+)
+"""What holds where neither machine nor job says anything."""
+
+
+def explained(error: ValidationError, where: str) -> str:
+    """One sentence for the first thing that is wrong in a TOML file."""
+    first = error.errors()[0]
+    place = ".".join(str(step) for step in first["loc"])
+    if first["type"] == "extra_forbidden":
+        return f"{where} has the unknown key '{place}'; take it out or correct its spelling."
+    return f"{where} has a wrong value at '{place}': {first['msg'].removeprefix('Value error, ')}; correct it."
+
+
+def toml_of(path: Path, kind: type[GullyriseError]) -> dict[str, Any]:
+    """The tables of a TOML file of at most 1 MB. Raises `kind` with one sentence."""
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise kind(f"{path.name} cannot be opened ({error.strerror}); check its path.") from None
+    if len(data) > 1 << 20:
+        raise kind(f"{path.name} is over 1 MB, far too large for its purpose; check its path.")
+    try:
+        return tomllib.loads(data.decode("utf-8"))
+    except (UnicodeDecodeError, tomllib.TOMLDecodeError) as error:
+        raise kind(f"{path.name} is not TOML ({error}); correct it.") from None
+
+
+def read_limits(path: Path) -> Limits:
+    """The limits in a TOML file. Raises LimitsError that names an unknown key."""
+    try:
+        return Limits.model_validate(toml_of(path, LimitsError))
+    except ValidationError as error:
+        raise LimitsError(explained(error, path.name)) from None

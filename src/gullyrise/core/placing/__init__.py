@@ -1,0 +1,1 @@
+"""Where a part stands on a machine, and whether it could stand there turned."""

@@ -1,0 +1,78 @@
+"""Finding the reader of a file, by its content first and its ending second."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import stat
+from importlib.metadata import entry_points
+from pathlib import Path
+from typing import cast
+
+from gullyrise.core.errors import Damaged, EmptyFile, NoPermission, NotAFile, ReadError, TooLarge, UnknownFormat
+from gullyrise.core.part import Part
+from gullyrise.core.progress import Progress, silent
+from gullyrise.core.reading.options import MOST_BYTES, Reader, ReadOptions
+
+# Looked through in this order; the loosest sniffers come last.
+_MODULES = ("threemf", "gltf", "step", "iges", "brep", "ply", "off", "stl", "obj")
+# Known without importing a reader, so that the window can name them in its dialog at once.
+_ENDINGS = (".stl", ".obj", ".ply", ".off", ".3mf", ".glb", ".gltf", ".step", ".stp", ".iges", ".igs", ".brep", ".brp")
+
+
+def endings() -> tuple[str, ...]:
+    """File endings that can be read, each with its dot."""
+    return _ENDINGS
+
+
+def _readers() -> list[Reader]:
+    own = [cast(Reader, importlib.import_module(f"gullyrise.core.reading.{name}")) for name in _MODULES]
+    return own + [cast(Reader, point.load()) for point in entry_points(group="gullyrise.readers")]
+
+
+def _checked_head(path: Path) -> bytes:
+    """The first bytes of an ordinary file, or the ReadError that says why it is none."""
+    try:
+        state = os.stat(path)
+    except PermissionError:
+        raise NoPermission(path.name) from None
+    except (OSError, ValueError):
+        raise NotAFile(path.name, folder=False) from None
+    if stat.S_ISDIR(state.st_mode):
+        raise NotAFile(path.name, folder=True)
+    if not stat.S_ISREG(state.st_mode):
+        raise Damaged(path.name, "a part file", "it is a device or a pipe")
+    if state.st_size == 0:
+        raise EmptyFile(path.name)
+    if state.st_size > MOST_BYTES:
+        raise TooLarge(path.name, f"{state.st_size / 2**30:.1f} GiB", f"{MOST_BYTES >> 30} GiB")
+    try:
+        with path.open("rb") as stream:
+            return stream.read(4096)
+    except PermissionError:
+        raise NoPermission(path.name) from None
+    except OSError as error:
+        raise Damaged(path.name, "a part file", f"the disk says {error.strerror}") from error
+
+
+def read(path: Path, options: ReadOptions | None = None, progress: Progress = silent) -> Part:
+    """The part in a file, in mm, Z up. Raises ReadError with one sentence; never anything else but MemoryError."""
+    head = _checked_head(path)
+    readers = _readers()
+    ending = path.suffix.lower()
+    chosen = next((reader for reader in readers if reader.sniff(head)), None)
+    if chosen is None or (chosen.FORMAT == "obj" and ending not in chosen.ENDINGS):
+        chosen = next((reader for reader in readers if ending in reader.ENDINGS), None)
+    if chosen is None:
+        raise UnknownFormat(path.name, ", ".join(word.lstrip(".").upper() for word in _ENDINGS))
+    progress("reading", 0, 0)
+    try:
+        return chosen.read(path, options or ReadOptions(), progress)
+    except (ReadError, MemoryError):
+        raise
+    except PermissionError:
+        raise NoPermission(path.name) from None
+    except Exception as error:
+        # Readers map the errors that they know; whatever else a library raises on a bad file ends here.
+        detail = str(error).splitlines()[0][:160] if str(error) else type(error).__name__
+        raise Damaged(path.name, chosen.FORMAT.upper(), f"the reader stumbled ({detail})") from error

@@ -1,0 +1,104 @@
+"""3MF by way of lib3mf: unit, objects, components, build transforms."""
+
+from __future__ import annotations
+
+import ctypes
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gullyrise.core.errors import Damaged, NothingInside, TooLarge
+from gullyrise.core.geometry import Mesh, Transform
+from gullyrise.core.part import Part
+from gullyrise.core.progress import Progress
+from gullyrise.core.reading.archives import checked_entries, refuse_entities
+from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
+from gullyrise.core.reading.pieces import Piece, part_of, sound_mesh
+
+FORMAT = "3mf"
+ENDINGS = (".3mf",)
+
+_UNITS = {"MicroMeter": "micron", "MilliMeter": "mm", "CentiMeter": "cm", "Inch": "inch", "Foot": "foot", "Meter": "m"}
+
+
+def sniff(head: bytes) -> bool:
+    return head[:4] == b"PK\x03\x04"
+
+
+def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
+    """Objects are bodies, every placement of one a copy. Raises the reader's own reason for a model that it refuses."""
+    import lib3mf
+    from lib3mf import get_wrapper
+
+    entries = checked_entries(path, "3MF")
+    for entry in entries:
+        if entry.filename.lower().endswith((".model", ".rels", ".xml")):
+            refuse_entities(path, entry)
+    wrapper = get_wrapper()
+    model = wrapper.CreateModel()
+    reader = model.QueryReader("3mf")
+    try:
+        reader.ReadFromFile(str(path))
+    except lib3mf.ELib3MFException as error:
+        raise Damaged(path.name, "3MF", _plain(str(error))) from error
+    notes = tuple(_warnings(reader))
+    pieces: list[Piece] = []
+    meshes: dict[int, Mesh] = {}
+    items = model.GetBuildItems()
+    while items.MoveNext():
+        item = items.GetCurrent()
+        place = _transform(item.GetObjectTransform()) if item.HasObjectTransform() else Transform.identity()
+        _walk(path, model, item.GetObjectResource(), place, meshes, pieces, 0)
+        progress("reading bodies", len(pieces), 0)
+    if not pieces:
+        raise NothingInside(path.name, "no build items with triangles")
+    return part_of(path, FORMAT, pieces, options, _UNITS[model.GetUnit().name], notes)
+
+
+def _plain(words: str) -> str:
+    return words.rsplit(":", 1)[-1].strip().rstrip(")")[:160] or "the library refuses it"
+
+
+def _warnings(reader: Any) -> list[str]:
+    return [f"3MF: {reader.GetWarning(number)[1]}" for number in range(min(reader.GetWarningCount(), 20))]
+
+
+def _transform(given: Any) -> Transform:
+    """3MF writes row vectors: its 4x3 fields are the transpose of ours."""
+    matrix = np.eye(4)
+    fields = np.array([[given.Fields[row][column] for column in range(3)] for row in range(4)], dtype=np.float64)
+    matrix[:3, :] = fields.T
+    return Transform(matrix)
+
+
+def _walk(
+    path: Path, model: Any, resource: Any, place: Transform, meshes: dict[int, Mesh], pieces: list[Piece], depth: int
+) -> None:
+    """Appends the meshes below one object as placed pieces."""
+    if depth > MOST_DEPTH:
+        raise Damaged(path.name, "3MF", "its components are nested without end")
+    number = resource.GetUniqueResourceID()
+    if resource.IsMeshObject():
+        if number not in meshes:
+            meshes[number] = _mesh(path, model.GetMeshObjectByID(number))
+        pieces.append((resource.GetName() or f"object {resource.GetResourceID()}", meshes[number], place))
+        if len(pieces) > MOST_BODIES:
+            raise TooLarge(path.name, "more placed bodies", f"{MOST_BODIES:,}")
+        return
+    components = model.GetComponentsObjectByID(number)
+    for index in range(components.GetComponentCount()):
+        component = components.GetComponent(index)
+        inner = _transform(component.GetTransform()) if component.HasTransform() else Transform.identity()
+        _walk(path, model, component.GetObjectResource(), inner.then(place), meshes, pieces, depth + 1)
+
+
+def _mesh(path: Path, found: Any) -> Mesh:
+    """Arrays straight out of the library's ctypes buffers."""
+    vertices, faces = found.GetVertices(), found.GetTriangleIndices()
+    if not len(vertices) or not len(faces):
+        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32))
+    points = np.frombuffer(vertices, dtype=np.float32, count=3 * len(vertices)).reshape(-1, 3)
+    corners = np.frombuffer(faces, dtype=np.uint32, count=3 * len(faces)).reshape(-1, 3)
+    assert ctypes.sizeof(vertices) == points.nbytes
+    return sound_mesh(path.name, "3MF", points, corners.astype(np.int64))

@@ -1,0 +1,176 @@
+"""From an exact shape to a Body: triangles with a stated chord error, exact volume and area."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHELL, TopAbs_SOLID
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS, TopoDS_Shape
+from scipy.spatial import cKDTree
+
+from gullyrise.core.geometry import Box, Faces, Mesh, Points, Transform
+from gullyrise.core.geometry.joining import joined
+from gullyrise.core.geometry.topology import closed, edges_of
+from gullyrise.core.part import Body
+
+# Radians between neighbouring facets: small holes keep a round look where the chord error alone would leave a hexagon.
+ANGULAR = 0.35
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Harvest:
+    """Bodies of one shape in mm, and sentences about what was met on the way."""
+
+    bodies: list[Body]
+    notes: list[str]
+
+
+def sub_shapes(shape: TopoDS_Shape, kind: Any) -> list[TopoDS_Shape]:
+    """The sub-shapes of one kind, in order."""
+    out = []
+    explorer = TopExp_Explorer(shape, kind)
+    while explorer.More():
+        out.append(explorer.Current())
+        explorer.Next()
+    return out
+
+
+def transform_of(location: TopLoc_Location) -> Transform:
+    """The 4x4 placement of a location."""
+    given = location.Transformation()
+    matrix = np.eye(4)
+    for row in range(3):
+        for column in range(4):
+            matrix[row, column] = given.Value(row + 1, column + 1)
+    return Transform(matrix)
+
+
+def box_of(shape: TopoDS_Shape) -> Box:
+    """A box that holds the shape, a little loose. Raises ValueError for a shape without extent."""
+    found = Bnd_Box()
+    BRepBndLib.Add_s(shape, found, False)
+    if found.IsVoid():
+        raise ValueError("no extent")
+    low, high = found.CornerMin(), found.CornerMax()
+    return Box(np.array([low.X(), low.Y(), low.Z()]), np.array([high.X(), high.Y(), high.Z()]))
+
+
+def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
+    """The solids of a shape as bodies; loose faces are sewn first, and what stays open is said.
+
+    chord : wanted chord error, mm; None for a thousandth of the shape's diagonal.
+    """
+    notes: list[str] = []
+    solids = sub_shapes(shape, TopAbs_SOLID)
+    if not solids:
+        if not sub_shapes(shape, TopAbs_FACE):
+            return Harvest([], [])
+        solids = _sewn(name, shape, notes)
+    wanted = chord if chord is not None else max(box_of(shape).diagonal / 1000, 1e-6)
+    bodies = []
+    for solid in solids:
+        mesh = triangles_of(solid, wanted)
+        if not len(mesh.faces):
+            notes.append(f"{name}: a solid could not be meshed and was left out.")
+            continue
+        is_closed = bool(sub_shapes(solid, TopAbs_SOLID))
+        volume = exact_volume(solid) if is_closed else None
+        if not closed(edges_of(mesh)) and is_closed:
+            notes.append(f"{name}: the triangles of a solid do not close; measures on them are uncertain there.")
+        bodies.append(Body(name, "solid", mesh, (Transform.identity(),), volume, exact_area(solid), wanted))
+    return Harvest(bodies, notes)
+
+
+def _sewn(name: str, shape: TopoDS_Shape, notes: list[str]) -> list[TopoDS_Shape]:
+    """Closed shells of loose faces as solids, and what stays open as it is."""
+    sewing = BRepBuilderAPI_Sewing(max(box_of(shape).diagonal * 1e-5, 1e-6))
+    sewing.Add(shape)
+    sewing.Perform()
+    result = sewing.SewedShape()
+    out: list[TopoDS_Shape] = []
+    for shell in sub_shapes(result, TopAbs_SHELL):
+        if BRep_Tool.IsClosed_s(shell):
+            solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell)).Solid()
+            out.append(solid.Reversed() if _signed_volume(solid) < 0 else solid)
+        else:
+            notes.append(f"{name}: {len(sub_shapes(shell, TopAbs_FACE))} faces were sewn but stay open.")
+            out.append(shell)
+    if not out:
+        notes.append(f"{name}: loose faces could not be sewn to a shell.")
+        out.append(result)
+    return out
+
+
+def _signed_volume(shape: TopoDS_Shape) -> float:
+    found = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, found)
+    return float(found.Mass())
+
+
+def exact_volume(shape: TopoDS_Shape) -> float:
+    """Volume of a solid from its surfaces, mm3."""
+    return abs(_signed_volume(shape))
+
+
+def exact_area(shape: TopoDS_Shape) -> float:
+    """Area of a shape from its surfaces, mm2."""
+    found = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(shape, found)
+    return float(found.Mass())
+
+
+def triangles_of(shape: TopoDS_Shape, chord: float) -> Mesh:
+    """Triangles of a shape within a chord error in mm, vertices joined over the edges of its faces."""
+    BRepMesh_IncrementalMesh(shape, chord, False, ANGULAR, True)
+    points: list[Points] = []
+    faces: list[Faces] = []
+    offset = 0
+    for face in sub_shapes(shape, TopAbs_FACE):
+        location = TopLoc_Location()
+        found = BRep_Tool.Triangulation_s(TopoDS.Face(face), location)
+        if found is None:
+            continue
+        nodes = [found.Node(i) for i in range(1, found.NbNodes() + 1)]
+        here = np.array([(node.X(), node.Y(), node.Z()) for node in nodes], dtype=np.float64)
+        corners = np.array([found.Triangle(i).Get() for i in range(1, found.NbTriangles() + 1)], dtype=np.int32) - 1
+        if face.Orientation() == TopAbs_REVERSED:
+            corners = corners[:, ::-1]
+        if not location.IsIdentity():
+            here = transform_of(location).apply(here)
+        points.append(here)
+        faces.append(corners + offset)
+        offset += len(here)
+    if not points:
+        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32))
+    return _closed_up(np.concatenate(points), np.concatenate(faces))
+
+
+def _closed_up(points: Points, faces: Faces) -> Mesh:
+    """Joined exactly; where that leaves seams open, joined within a millionth of the diagonal as well."""
+    mesh = joined(points, faces)
+    mesh = Mesh(mesh.vertices, mesh.faces[_three_corners(mesh.faces)])
+    if closed(edges_of(mesh)):
+        return mesh
+    near = cKDTree(mesh.vertices).query_pairs(mesh.box.diagonal * 1e-6, output_type="ndarray")
+    if not len(near):
+        return mesh
+    target = np.arange(len(mesh.vertices))
+    for low, high in near[np.argsort(near[:, 0], kind="stable")]:
+        target[high] = min(target[high], target[low])
+    merged = joined(mesh.vertices[target], mesh.faces)
+    return Mesh(merged.vertices, merged.faces[_three_corners(merged.faces)])
+
+
+def _three_corners(faces: Faces) -> np.ndarray:
+    return (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
