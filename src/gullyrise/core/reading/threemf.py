@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 from pathlib import Path
 from typing import Any
 
@@ -94,11 +93,10 @@ def _walk(
 
 
 def _mesh(path: Path, found: Any) -> Mesh:
-    """Arrays straight out of the library's ctypes buffers."""
+    """Arrays straight out of the library's buffers: its lists hold views of one ctypes array, the base of each."""
     vertices, faces = found.GetVertices(), found.GetTriangleIndices()
     if not len(vertices) or not len(faces):
         return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32))
-    points = np.frombuffer(vertices, dtype=np.float32, count=3 * len(vertices)).reshape(-1, 3)
-    corners = np.frombuffer(faces, dtype=np.uint32, count=3 * len(faces)).reshape(-1, 3)
-    assert ctypes.sizeof(vertices) == points.nbytes
+    points = np.frombuffer(vertices[0]._b_base_, dtype=np.float32).reshape(-1, 3)
+    corners = np.frombuffer(faces[0]._b_base_, dtype=np.uint32).reshape(-1, 3)
     return sound_mesh(path.name, "3MF", points, corners.astype(np.int64))

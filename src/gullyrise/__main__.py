@@ -1,0 +1,16 @@
+"""The entry point. Imports nothing heavy by itself: worker processes look at this module again."""
+
+from __future__ import annotations
+
+import sys
+
+
+def main() -> int:
+    """Runs the command line and gives the exit status."""
+    from gullyrise.command_line.app import run
+
+    return run(sys.argv[1:])
+
+
+if __name__ == "__main__":
+    sys.exit(main())

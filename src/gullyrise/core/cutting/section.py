@@ -1,0 +1,188 @@
+"""One plane through a mesh: loops, area, perimeter, centroid; open meshes give open chains and say so."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+
+from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
+from gullyrise.core.intake.health import outward
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Loop:
+    """One outline: `points` (n, 3) mm, the first not repeated; `area` mm2 signed, material to the left of the walk: holes
+    are negative; open chains have area 0."""
+
+    points: Points
+    closed: bool
+    area: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Section:
+    """What a plane shows of a part.
+
+    area : mm2 of material, of closed loops only;  perimeter : mm of all outlines;  centroid : (3,) mm, or None
+    open_length : mm of chains that do not close
+    """
+
+    plane: Plane
+    loops: tuple[Loop, ...]
+    area: float
+    perimeter: float
+    centroid: Floats | None
+    open_length: float
+
+
+def segments(mesh: Mesh, plane: Plane) -> tuple[Points, Ints]:
+    """Where a plane crosses the faces: (k, 2, 3) start and end points, and (k, 2) keys of the mesh edges that they lie on.
+
+    Material lies to the left of the walk seen against the normal. Half-open rule: a vertex on the plane counts as above it, so
+    vertices and faces in the plane are met once or not at all.
+    """
+    height = plane.heights(mesh.vertices)
+    above = height >= 0
+    sides = above[mesh.faces]
+    count = sides.sum(axis=1)
+    crossing = np.flatnonzero((count == 1) | (count == 2))
+    if not len(crossing):
+        return np.zeros((0, 2, 3)), np.zeros((0, 2), dtype=np.int64)
+    # Turn each face so that its lone vertex, the one alone on its side, comes first.
+    lone_above = count[crossing] == 1
+    lone = np.where(lone_above, np.argmax(sides[crossing], axis=1), np.argmin(sides[crossing], axis=1))
+    turn = (lone[:, None] + np.arange(3)) % 3
+    faces = np.take_along_axis(mesh.faces[crossing].astype(np.int64), turn, axis=1)
+    first = _edge_points(mesh, height, faces[:, 0], faces[:, 1])
+    second = _edge_points(mesh, height, faces[:, 0], faces[:, 2])
+    n = len(mesh.vertices)
+    first_key = np.minimum(faces[:, 0], faces[:, 1]) * n + np.maximum(faces[:, 0], faces[:, 1])
+    second_key = np.minimum(faces[:, 0], faces[:, 2]) * n + np.maximum(faces[:, 0], faces[:, 2])
+    # With the lone vertex above, walking from its first edge to its second keeps the material on the left.
+    start = np.where(lone_above[:, None], first, second)
+    end = np.where(lone_above[:, None], second, first)
+    keys = np.column_stack([np.where(lone_above, first_key, second_key), np.where(lone_above, second_key, first_key)])
+    return np.stack([start, end], axis=1), keys
+
+
+def _edge_points(mesh: Mesh, height: Floats, a: Ints, b: Ints) -> Points:
+    """Crossing points on edges, taken from the smaller vertex index so that both faces of an edge find the same point."""
+    low, high = np.minimum(a, b), np.maximum(a, b)
+    share = height[low] / (height[low] - height[high])
+    return mesh.vertices[low] + share[:, None] * (mesh.vertices[high] - mesh.vertices[low])
+
+
+def chained(keys: Ints) -> list[tuple[Ints, bool]]:
+    """Segments in order: lists of segment numbers, each with whether it closes.
+
+    keys : (k, 2) of where a segment starts and ends. Ends are paired with starts of the same key by rank, so that loops
+    stay apart where four faces share an edge.
+    """
+    k = len(keys)
+    by_start, by_end = np.argsort(keys[:, 0], kind="stable"), np.argsort(keys[:, 1], kind="stable")
+    start_key, end_key = keys[by_start, 0], keys[by_end, 1]
+    start_rank = np.arange(k) - np.searchsorted(start_key, start_key)
+    end_rank = np.arange(k) - np.searchsorted(end_key, end_key)
+    slot = np.searchsorted(start_key, end_key) + end_rank
+    matched = slot < k
+    matched[matched] &= start_key[slot[matched]] == end_key[matched]
+    matched[matched] &= start_rank[slot[matched]] == end_rank[matched]
+    after = np.full(k, -1, dtype=np.int64)
+    after[by_end[matched]] = by_start[slot[matched]]
+    follows = after.tolist()
+    has_before = np.zeros(k, dtype=bool)
+    has_before[after[after >= 0]] = True
+    seen = bytearray(k)
+    chains: list[tuple[Ints, bool]] = []
+    for begin in [*np.flatnonzero(~has_before).tolist(), *range(k)]:
+        if seen[begin]:
+            continue
+        chain, here = [], begin
+        while here >= 0 and not seen[here]:
+            seen[here] = 1
+            chain.append(here)
+            here = follows[here]
+        chains.append((np.array(chain, dtype=np.int64), here == begin))
+    return chains
+
+
+def cut(meshes: list[Mesh], plane: Plane) -> Section:
+    """The section of several bodies by one plane; each body's area is taken by the NonZero rule, then they add up."""
+    loops: list[Loop] = []
+    area, moment = 0.0, np.zeros(3)
+    for mesh in meshes:
+        height = plane.heights(mesh.vertices)
+        if not len(height) or height.min() >= 0 or height.max() < 0:
+            continue
+        own = loops_of(outward(mesh), plane)
+        loops += own
+        own_area, own_centroid = _filled(own, plane)
+        area += own_area
+        moment += own_area * own_centroid
+    perimeter = sum(_length(loop) for loop in loops)
+    open_length = sum(_length(loop) for loop in loops if not loop.closed)
+    centroid = moment / area if area > 0 else None
+    return Section(plane, tuple(loops), area, perimeter, centroid, open_length)
+
+
+def loops_of(mesh: Mesh, plane: Plane) -> list[Loop]:
+    """The outlines of one mesh whose winding agrees."""
+    pieces, keys = segments(mesh, plane)
+    out = []
+    for chain, is_closed in chained(keys):
+        points = pieces[chain, 0]
+        if not is_closed:
+            points = np.concatenate([points, pieces[chain[-1:], 1]])
+        if is_closed and len(points) < 3:
+            continue
+        out.append(Loop(points, is_closed, _signed_area(points, plane) if is_closed else 0.0))
+    return out
+
+
+def flat(points: Points, plane: Plane) -> np.ndarray:
+    """(n, 2) coordinates of points in the plane's own frame, mm from its point."""
+    u, v = plane.frame()
+    away = points - plane.point
+    return np.column_stack([away @ u, away @ v])
+
+
+def _signed_area(points: Points, plane: Plane) -> float:
+    # From the loop's own middle, so that a loop far out keeps its digits.
+    away = points - points.mean(axis=0)
+    crossed = np.cross(away, np.roll(away, -1, axis=0)).sum(axis=0)
+    return float(crossed @ plane.normal / 2)
+
+
+def _length(loop: Loop) -> float:
+    ahead = np.roll(loop.points, -1, axis=0) if loop.closed else loop.points[1:]
+    return float(np.linalg.norm(ahead - loop.points[: len(ahead)], axis=1).sum())
+
+
+def _filled(loops: list[Loop], plane: Plane) -> tuple[float, Floats]:
+    """(area, centroid) of the closed loops of one body.
+
+    Signed areas add up exactly unless loops of one body overlap (a body within a body); then the NonZero fill counts.
+    """
+    closed = [loop for loop in loops if loop.closed]
+    total = sum(loop.area for loop in closed)
+    if not closed:
+        return 0.0, np.zeros(3)
+    shape = manifold3d.CrossSection([flat(loop.points, plane) for loop in closed], manifold3d.FillRule.NonZero)
+    filled = float(shape.area())
+    scale = sum(abs(loop.area) for loop in closed)
+    if abs(filled - total) > 1e-6 * scale + 1e-9:
+        rings = [np.asarray(ring) for ring in shape.to_polygons()]
+        u, v = plane.frame()
+        back = [plane.point + ring[:, :1] * u + ring[:, 1:] * v for ring in rings]
+        closed = [Loop(points, True, _signed_area(points, plane)) for points in back]
+        total = filled
+    moment = np.zeros(3)
+    for loop in closed:
+        middle = loop.points.mean(axis=0)
+        away = loop.points - middle
+        ahead = np.roll(away, -1, axis=0)
+        each = np.cross(away, ahead) @ plane.normal / 2
+        moment += loop.area * middle + (each[:, None] * (away + ahead) / 3).sum(axis=0)
+    return total, moment / total if total > 0 else np.zeros(3)

@@ -1,0 +1,1 @@
+"""What is said of parts and verdicts: JSON, pages, outlines."""

@@ -1,0 +1,90 @@
+"""The JSON that other programs rely on. A change of shape raises the schema number."""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Any
+
+from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.cutting import Section
+from gullyrise.core.machines import Limits, Machine
+
+Errors = list[dict[str, str]]
+
+
+def as_json(value: Any) -> str:
+    """Strict JSON: numbers that are none become null."""
+    return json.dumps(_clean(value), indent=1, ensure_ascii=False, allow_nan=False)
+
+
+def _clean(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {str(key): _clean(item) for key, item in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [_clean(item) for item in value]
+    if isinstance(value, float):
+        return value if math.isfinite(value) else None
+    return value
+
+
+def info_document(parts: list[dict[str, Any]], errors: Errors) -> dict[str, Any]:
+    return {"schema": "gullyrise.info/1", "parts": parts, "errors": errors}
+
+
+def outcome_form(outcome: Outcome) -> dict[str, Any]:
+    worst = outcome.worst
+    return {
+        "check": outcome.check,
+        "subject": list(outcome.subject) if isinstance(outcome.subject, tuple) else outcome.subject,
+        "verdict": outcome.verdict,
+        "why": outcome.why,
+        "worst": None if worst is None else {"value": worst.value, "unit": worst.unit, "at": list(worst.at)},
+        "measured": outcome.measured,
+        "findings": [
+            {"what": f.what, "value": f.value, "unit": f.unit, "at": list(f.at), "area": f.area} for f in outcome.findings
+        ],
+        "method": outcome.method,
+        "uncertainty": outcome.uncertainty,
+    }
+
+
+def check_document(
+    machine: Machine | None, limits: Limits, parts: list[dict[str, Any]], outcomes: list[Outcome], errors: Errors
+) -> dict[str, Any]:
+    return {
+        "schema": "gullyrise.check/1",
+        "machine": None if machine is None else machine_form(machine),
+        "limits": limits.model_dump(mode="json"),
+        "parts": parts,
+        "checks": [outcome_form(outcome) for outcome in outcomes],
+        "errors": errors,
+    }
+
+
+def machine_form(machine: Machine) -> dict[str, Any]:
+    """A machine as its file would say it, and every limit settled."""
+    form = machine.model_dump(mode="json", exclude_none=True)
+    form["limits"] = machine.full_limits().model_dump(mode="json")
+    return form
+
+
+def machines_document(machines: list[Machine]) -> dict[str, Any]:
+    return {"schema": "gullyrise.machines/1", "machines": [machine_form(machine) for machine in machines]}
+
+
+def section_document(section: Section) -> dict[str, Any]:
+    plane = section.plane
+    return {
+        "schema": "gullyrise.section/1",
+        "plane": {"point": plane.point.tolist(), "normal": plane.normal.tolist()},
+        "area": section.area,
+        "perimeter": section.perimeter,
+        "centroid": None if section.centroid is None else section.centroid.tolist(),
+        "loops": [{"closed": loop.closed, "area": loop.area, "points": loop.points.tolist()} for loop in section.loops],
+        "open_length": section.open_length,
+    }
+
+
+def distance_document(found: dict[str, Any]) -> dict[str, Any]:
+    return {"schema": "gullyrise.distance/1", **found}

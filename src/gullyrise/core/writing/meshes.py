@@ -1,0 +1,59 @@
+"""STL, OBJ and PLY by trimesh; millimetres, copies as they stand in the file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import trimesh
+
+from gullyrise.core.geometry import Mesh
+from gullyrise.core.part import Part
+
+
+def _lost(part: Part, form: str, *, names: bool) -> list[str]:
+    said = [f"{form} declares no unit; the numbers are millimetres."]
+    if len(part.bodies) > 1 and not names:
+        said.append(f"{form} holds no names; {len(part.bodies)} bodies become shells of one.")
+    if any(body.count > 1 for body in part.bodies):
+        said.append(f"{form} holds no copies; each is written out.")
+    if any(body.kind == "solid" for body in part.bodies):
+        said.append(f"{form} holds no exact surfaces; triangles are written.")
+    return said
+
+
+def _as_trimesh(mesh: Mesh) -> trimesh.Trimesh:
+    return trimesh.Trimesh(np.array(mesh.vertices), np.array(mesh.faces), process=False, validate=False)
+
+
+def write_stl(part: Part, path: Path) -> list[str]:
+    """Binary STL of all copies."""
+    path.write_bytes(trimesh.exchange.stl.export_stl(_as_trimesh(part.whole())))
+    said = _lost(part, "STL", names=False)
+    return [*said, "STL rounds coordinates to single precision."]
+
+
+def write_ply(part: Part, path: Path) -> list[str]:
+    """Binary PLY of all copies, double precision."""
+    mesh = part.whole()
+    header = (
+        "ply\nformat binary_little_endian 1.0\ncomment millimetres\n"
+        f"element vertex {len(mesh.vertices)}\nproperty double x\nproperty double y\nproperty double z\n"
+        f"element face {len(mesh.faces)}\nproperty list uchar int vertex_indices\nend_header\n"
+    )
+    faces = np.empty(len(mesh.faces), dtype=[("n", "u1"), ("corners", "<i4", 3)])
+    faces["n"], faces["corners"] = 3, mesh.faces
+    path.write_bytes(header.encode() + mesh.vertices.astype("<f8").tobytes() + faces.tobytes())
+    return _lost(part, "PLY", names=False)
+
+
+def write_obj(part: Part, path: Path) -> list[str]:
+    """OBJ with one object a copy."""
+    offset, text = 1, ["# millimetres"]
+    for name, _, mesh in part.copies():
+        text.append("o " + "_".join(name.split()))
+        text.append("\n".join("v {:.12g} {:.12g} {:.12g}".format(*row) for row in mesh.vertices.tolist()))
+        text.append("\n".join("f {} {} {}".format(*row) for row in (mesh.faces.astype(np.int64) + offset).tolist()))
+        offset += len(mesh.vertices)
+    path.write_text("\n".join(text) + "\n", encoding="utf-8")
+    return _lost(part, "OBJ", names=True)

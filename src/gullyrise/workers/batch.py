@@ -1,0 +1,50 @@
+"""Many pieces of work on all cores, in order of arrival, for programs without an event loop."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from multiprocessing.connection import wait
+
+from gullyrise.workers.process import Bounds, Report, Worker
+from gullyrise.workers.work import Work
+
+Watch = Callable[[Work, str, int, int], None]
+
+
+def cores() -> int:
+    return len(os.sched_getaffinity(0))
+
+
+def run_all(work: list[Work], watch: Watch | None = None, bounds: Bounds | None = None) -> list[Report]:
+    """The final report of each piece of work, in the order given. Forks: the caller must not have started threads."""
+    reports: dict[int, Report] = dict(_finished(work, watch, bounds))
+    return [reports[index] for index in range(len(work))]
+
+
+def _finished(work: list[Work], watch: Watch | None, bounds: Bounds | None) -> Iterator[tuple[int, Report]]:
+    waiting = list(enumerate(work))[::-1]
+    running: dict[int, Worker] = {}
+    try:
+        while waiting or running:
+            while waiting and len(running) < cores():
+                index, piece = waiting.pop()
+                running[index] = Worker(piece, "fork", bounds)
+                running[index].start()
+            ready = set(wait([worker.pipe for worker in running.values()], timeout=0.5))
+            for index, worker in list(running.items()):
+                if worker.pipe in ready:
+                    report = worker.hear()
+                    if report.kind == "progress":
+                        if watch is not None:
+                            watch(worker.work, *report.value)
+                        continue
+                elif worker.late:
+                    report = worker.out_of_time()
+                else:
+                    continue
+                del running[index]
+                yield index, report
+    finally:
+        for worker in running.values():
+            worker.end()
