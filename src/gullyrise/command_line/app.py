@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import sys
 
-import click
 import typer
+from typer.exceptions import TyperException
 
 from gullyrise.command_line import check, convert, distance, info, machines, section, window
 from gullyrise.core.errors import GullyriseError
@@ -43,13 +43,10 @@ def run(words: list[str]) -> int:
         words = ["--help"]
     try:
         result = app(words, standalone_mode=False)
-    except click.exceptions.NoArgsIsHelpError as error:
-        error.show()
+    except TyperException as error:
+        print(f"gullyrise: {getattr(error, 'format_message', error.__str__)()}", file=sys.stderr)
         return 2
-    except click.ClickException as error:
-        error.show()
-        return 2
-    except (click.Abort, KeyboardInterrupt):
+    except (typer.Abort, KeyboardInterrupt):
         return 2
     except GullyriseError as error:
         print(f"gullyrise: {error.sentence}", file=sys.stderr)

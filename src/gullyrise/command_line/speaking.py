@@ -66,7 +66,7 @@ def read_all(files: list[str], options: ReadOptions) -> tuple[list[tuple[Part, d
     errors: list[dict[str, str]] = []
     for name, report in zip(files, reports, strict=True):
         if report.kind == "done":
-            parts.append(report.value)
+            parts.append(report.value[:2])
         else:
             errors.append(error_of(name, report.value))
     return parts, errors

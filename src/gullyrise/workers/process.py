@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import multiprocessing
+import sys
 import time
+import types
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any, Literal
@@ -54,6 +58,18 @@ def _serve(pipe: Connection, bounds: Bounds) -> None:
     pipe.close()
 
 
+@contextmanager
+def _no_main_module() -> Iterator[None]:
+    """Hides the program's main module while a process is started: workers need nothing of it, and would import it again,
+    whatever it does when it is imported."""
+    real = sys.modules["__main__"]
+    sys.modules["__main__"] = types.ModuleType("__main__")
+    try:
+        yield
+    finally:
+        sys.modules["__main__"] = real
+
+
 @dataclass(frozen=True, slots=True)
 class Report:
     """What a worker said: progress, or its result, or the error that it ended with."""
@@ -78,7 +94,8 @@ class Worker:
     def start(self) -> None:
         self.pipe, theirs = self._context.Pipe()
         self._process = self._context.Process(target=_serve, args=(theirs, self.bounds), daemon=True)
-        self._process.start()
+        with _no_main_module():
+            self._process.start()
         theirs.close()
         self._deadline = time.monotonic() + self.bounds.seconds
         try:

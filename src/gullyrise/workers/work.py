@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from gullyrise.core.checks.protocol import Snapshot
-from gullyrise.core.geometry import Plane
+from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.machines import Limits
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
@@ -25,7 +25,7 @@ class Work(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class Read:
-    """Reads a file to a Part; with `largest_machine`, also its receiving figures: (Part, figures or None)."""
+    """Reads a file: gives (Part, receiving figures or None without `largest_machine`, digest of the part)."""
 
     path: str
     options: ReadOptions
@@ -36,14 +36,14 @@ class Read:
         return Path(self.path).name
 
     def run(self, progress: Progress) -> Any:
+        from gullyrise.core.checks.registry import part_digest
         from gullyrise.core.reading import read
         from gullyrise.core.report.intake import part_figures
 
         part = read(Path(self.path), self.options, progress)
-        if self.largest_machine is None:
-            return part, None
         progress("judging health", 0, 0)
-        return part, part_figures(part, self.largest_machine)
+        figures = None if self.largest_machine is None else part_figures(part, self.largest_machine)
+        return part, figures, part_digest(part)
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +95,38 @@ class Cut:
         from gullyrise.core.cutting import cut
 
         return cut([mesh for _, _, mesh in self.part.copies()], self.plane)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CutPlaced:
+    """The section of parts as they stand on the machine: (part, placement) each."""
+
+    stands: tuple[tuple[Part, Transform], ...]
+    plane: Plane
+    title: str = "section"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.cutting import cut
+
+        return cut(_standing(self.stands), self.plane)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class AreaAlong:
+    """The cut area along an axis of parts as they stand on the machine."""
+
+    stands: tuple[tuple[Part, Transform], ...]
+    axis: int
+    title: str = "area along the axis"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.cutting.along import area_along
+
+        return area_along(_standing(self.stands), self.axis)
+
+
+def _standing(stands: tuple[tuple[Part, Transform], ...]) -> list[Mesh]:
+    return [mesh.placed(place) for part, place in stands for _, _, mesh in part.copies()]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

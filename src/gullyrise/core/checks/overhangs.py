@@ -54,7 +54,7 @@ def angle_doubt(mesh: Mesh, edges: Edges, angles: Floats) -> Floats:
     doubt = np.full(len(mesh.faces), _EXACT)
     a, b = edges.pairs[:, 0], edges.pairs[:, 1]
     normals = mesh.normals()
-    smooth = np.einsum("ij,ij->i", normals[a], normals[b]) > np.cos(np.radians(35))
+    smooth = np.einsum("ij,ij->i", normals[a], normals[b]) > np.cos(np.radians(25))
     step = np.abs(angles[a] - angles[b])[smooth] / 2 + _EXACT
     np.maximum.at(doubt, a[smooth], step)
     np.maximum.at(doubt, b[smooth], step)

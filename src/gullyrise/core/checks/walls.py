@@ -103,7 +103,8 @@ def measure_walls(mesh: Mesh, body_error: float | None, limits: Limits, progress
     sure = free.wall & np.isfinite(free.through)
     median = float(np.median(free.diameter[sure])) if sure.any() else None
     asked = max(limits.min_wall or 0.0, 1e-9)
-    least = float(free.diameter[sure].min()) if sure.any() else 0.0
+    lasting = sure & ~tapers(surface, overview.points, overview.normals, free)[0]
+    least = float(free.diameter[lasting].min()) if lasting.any() else 0.0
     cap = max(3 * asked, 1.5 * (limits.max_wall or 0.0))
     wanted = int(np.clip(total / (asked / 2) ** 2, FEWEST, MOST))
     every_face = len(mesh.faces) <= EVERY_FACE

@@ -69,7 +69,7 @@ def _one(mesh: Mesh, axis: int, stations: Floats) -> tuple[Floats, Bools]:
         level = levels[station]
         corners = points[faces[face]]
         a = _between(corners[:, 0], corners[:, 2], level, axis)
-        upper = level >= corners[:, 1, axis]
+        upper = level > corners[:, 1, axis]
         other = np.where(upper[:, None], corners[:, 2], corners[:, 0])
         b = _between(corners[:, 1], other, level, axis)
         turned = np.where(odd[face], -1.0, 1.0)

@@ -116,7 +116,10 @@ def cut(meshes: list[Mesh], plane: Plane) -> Section:
         height = plane.heights(mesh.vertices)
         if not len(height) or height.min() >= 0 or height.max() < 0:
             continue
-        own = loops_of(outward(mesh), plane)
+        own = loops_of(mesh, plane)
+        if not all(loop.closed for loop in own) or sum(loop.area for loop in own) < 0:
+            # Only a winding that disagrees or looks inwards makes chains of a closed surface; most meshes need no second look.
+            own = loops_of(outward(mesh), plane)
         loops += own
         own_area, own_centroid = _filled(own, plane)
         area += own_area

@@ -1,0 +1,117 @@
+"""A job is a frozen value; an edit makes the next one; undo goes back to the one before."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from gullyrise.core.checks.protocol import Snapshot
+from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.part import Part
+from gullyrise.core.placing.bed import side_by_side
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Standing:
+    """A part as it stands in the job. box : in the file's coordinates;  figures : as `info` gives them."""
+
+    id: int
+    part: Part
+    box: Box
+    figures: dict[str, Any]
+    digest: str
+    placement: Transform
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Job:
+    """Parts, machine and the limits that were given by hand (others come from the machine)."""
+
+    machine: Machine
+    library: tuple[Machine, ...]
+    standings: tuple[Standing, ...] = ()
+    given: Limits = field(default_factory=Limits)
+
+    @property
+    def limits(self) -> Limits:
+        return self.machine.full_limits(self.given)
+
+    def standing(self, number: int) -> Standing | None:
+        return next((standing for standing in self.standings if standing.id == number), None)
+
+    def snapshot(self, standing: Standing) -> Snapshot:
+        return Snapshot(standing.part, standing.placement, self.machine, self.library)
+
+    def with_part(self, standing: Standing) -> Job:
+        return replace(self, standings=(*self.standings, standing)).set_out()
+
+    def without(self, numbers: set[int]) -> Job:
+        kept = tuple(standing for standing in self.standings if standing.id not in numbers)
+        return replace(self, standings=kept).set_out()
+
+    def on(self, machine: Machine) -> Job:
+        """The same parts on another machine; limits given by hand belonged to the one before."""
+        return replace(self, machine=machine, given=Limits()).set_out()
+
+    def with_limit(self, name: str, value: Any) -> Job:
+        """Raises pydantic's ValidationError for a value that the limit cannot take."""
+        given = Limits.model_validate({**self.given.model_dump(), name: value})
+        return replace(self, given=given)
+
+    def set_out(self) -> Job:
+        """Everything side by side on the bed."""
+        if not self.standings:
+            return self
+        places = side_by_side([standing.box for standing in self.standings], self.machine)
+        moved = tuple(
+            standing if (standing.placement.matrix == place.matrix).all() else replace(standing, placement=place)
+            for standing, place in zip(self.standings, places, strict=True)
+        )
+        return replace(self, standings=moved)
+
+
+class Document:
+    """The job as it is, with the way back and forth."""
+
+    def __init__(self, job: Job) -> None:
+        self._job = job
+        self._back: list[tuple[str, Job]] = []
+        self._forth: list[tuple[str, Job]] = []
+
+    @property
+    def job(self) -> Job:
+        return self._job
+
+    def edit(self, name: str, change: Callable[[Job], Job]) -> bool:
+        """Makes the next job; False where the change changed nothing."""
+        changed = change(self._job)
+        if changed is self._job:
+            return False
+        self._back.append((name, self._job))
+        self._forth.clear()
+        self._job = changed
+        return True
+
+    @property
+    def undo_name(self) -> str | None:
+        return self._back[-1][0] if self._back else None
+
+    @property
+    def redo_name(self) -> str | None:
+        return self._forth[-1][0] if self._forth else None
+
+    def undo(self) -> bool:
+        return self._step(self._back, self._forth)
+
+    def redo(self) -> bool:
+        return self._step(self._forth, self._back)
+
+    def _step(self, source: list[tuple[str, Job]], target: list[tuple[str, Job]]) -> bool:
+        if not source:
+            return False
+        name, job = source.pop()
+        target.append((name, self._job))
+        self._job = job
+        return True

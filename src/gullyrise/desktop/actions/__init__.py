@@ -1,0 +1,1 @@
+"""Every user action: one registry, one module a family."""

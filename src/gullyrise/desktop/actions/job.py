@@ -1,0 +1,70 @@
+"""Files, undo, the panels."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from gullyrise.desktop.actions.registry import action
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.window import Window
+
+
+@action("job.open", "Open parts…", "Ctrl+O")
+def open_parts(window: Window) -> None:
+    window.ask_for_files()
+
+
+@action("job.demo", "Open the demo job")
+def demo(window: Window) -> None:
+    window.open_demo()
+
+
+@action("job.undo", "Undo", "Ctrl+Z")
+def undo(window: Window) -> None:
+    window.model.undo()
+
+
+@action("job.redo", "Redo", "Ctrl+Y")
+def redo(window: Window) -> None:
+    window.model.redo()
+
+
+@action("bodies.remove", "Remove from the job", "B R", "Del", needs="selection")
+def remove(window: Window) -> None:
+    window.model.remove(set(window.model.selection))
+
+
+@action("bodies.select-none", "Select nothing", "B N")
+def select_none(window: Window) -> None:
+    window.model.select(set())
+
+
+@action("bodies.select-all", "Select all parts", "Ctrl+A", "B A")
+def select_all(window: Window) -> None:
+    window.model.select({standing.id for standing in window.model.job.standings})
+
+
+@action("panels.sides", "Side panels", "F9")
+def sides(window: Window) -> None:
+    window.fold_sides()
+
+
+@action("panels.strip", "Section strip", "F10")
+def strip(window: Window) -> None:
+    window.fold_strip()
+
+
+@action("panels.bench-alone", "Bench alone", "F11")
+def bench_alone(window: Window) -> None:
+    window.bench_alone()
+
+
+@action("work.cancel", "Cancel background work", "Ctrl+.")
+def cancel(window: Window) -> None:
+    window.model.cancel_all()
+
+
+@action("record.picture", "Save a picture of the view…", "R P")
+def picture(window: Window) -> None:
+    window.ask_for_picture()

@@ -1,0 +1,57 @@
+"""Colours of a measure: even to the eye, safe for colour-blind eyes, with a hard break at the limit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gullyrise.core.checks.protocol import FaceField
+
+# From the limit outwards: good runs from pale to deep river, bad from ochre to dark rust. Lightness falls on both sides.
+_GOOD = np.array([[203, 222, 222], [135, 182, 186], [67, 133, 141], [21, 84, 94]], dtype=float)
+_BAD = np.array([[232, 178, 84], [209, 122, 52], [163, 59, 46], [104, 24, 28]], dtype=float)
+_UNKNOWN = (201, 185, 154)
+
+
+@dataclass(frozen=True, slots=True)
+class Scale:
+    """How values become colours: `low` to `high` are the ends shown, `limit` the break, `bad_below` the side that fails."""
+
+    title: str
+    unit: str
+    low: float
+    high: float
+    limit: float
+    bad_below: bool
+    yes_or_no: bool = False
+
+    def colours(self, values: np.ndarray) -> np.ndarray:
+        """(n, 3) uint8 colours of (n,) values; NaN reads as not measured."""
+        known = np.isfinite(values)
+        bad = (values < self.limit) if self.bad_below else (values > self.limit)
+        above = values > self.limit
+        reach = np.where(above, max(self.high - self.limit, 1e-12), max(self.limit - self.low, 1e-12))
+        share = np.clip(np.abs(np.nan_to_num(values) - self.limit) / reach, 0, 1)
+        out = np.where(bad[:, None], _ramp(_BAD, share), _ramp(_GOOD, share))
+        out[~known] = _UNKNOWN
+        return np.asarray(out.astype(np.uint8))
+
+
+def _ramp(stops: np.ndarray, share: np.ndarray) -> np.ndarray:
+    place = share * (len(stops) - 1)
+    low = np.minimum(place.astype(int), len(stops) - 2)
+    part = (place - low)[:, None]
+    return np.asarray(stops[low] * (1 - part) + stops[low + 1] * part)
+
+
+def scale_for(field: FaceField) -> Scale:
+    """The ends that show a field best: from nothing to the limit on the bad side, three limits away on the good one."""
+    limit = field.limit if field.limit is not None else 0.0
+    if field.unit == "":
+        return Scale(field.title, "", 0.0, 1.0, limit, field.bad_below, yes_or_no=True)
+    if field.unit == "°":
+        return Scale(field.title, "°", 0.0, 90.0, limit, field.bad_below)
+    if field.bad_below:
+        return Scale(field.title, field.unit, 0.0, max(limit * 3, 1e-6), limit, field.bad_below)
+    return Scale(field.title, field.unit, limit - 50.0, limit + 10.0, limit, field.bad_below)

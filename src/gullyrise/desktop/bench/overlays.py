@@ -1,0 +1,141 @@
+"""What is painted over the picture: names, scale, legend, the way back to what is out of view."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from gullyrise.core.geometry import Box
+from gullyrise.core.machines import Machine
+from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench.measures import Scale
+from gullyrise.desktop.bench.ruler import ruler_marks
+from gullyrise.desktop.theme.look import type_of
+from gullyrise.desktop.theme.palette import Palette
+
+Size = tuple[int, int]
+
+
+def view_name(painter: QPainter, camera: Camera, palette: Palette) -> None:
+    painter.setFont(type_of(13, strong=True))
+    painter.setPen(palette.colour("ink"))
+    painter.drawText(QPointF(14, 26), camera.name())
+    width = painter.fontMetrics().horizontalAdvance(camera.name())
+    painter.setFont(type_of(12))
+    painter.setPen(palette.colour("quiet"))
+    painter.drawText(QPointF(14 + width + 8, 26), "parallel" if camera.parallel else "perspective")
+
+
+def round_length(most: float) -> float:
+    """The largest of 1, 2, 5 times a power of ten that is not over `most`."""
+    power = 10 ** math.floor(math.log10(most))
+    return next(step * power for step in (5.0, 2.0, 1.0) if step * power <= most)
+
+
+def scale_bar(painter: QPainter, camera: Camera, size: Size, palette: Palette) -> None:
+    """A bar of a round length at the depth of the target."""
+    mm = camera.span / size[1]
+    length = round_length(160 * mm)
+    pixels = length / mm
+    x, y = 16.0, size[1] - 18.0
+    painter.setPen(QPen(palette.colour("ink"), 1.6))
+    painter.drawLine(QPointF(x, y), QPointF(x + pixels, y))
+    for end in (x, x + pixels):
+        painter.drawLine(QPointF(end, y - 4), QPointF(end, y + 4))
+    painter.setFont(type_of(11))
+    words = f"{length:g} mm" if length < 1000 else f"{length / 1000:g} m"
+    painter.drawText(QRectF(x, y - 20, max(pixels, 60), 16), Qt.AlignmentFlag.AlignLeft, words)
+
+
+def ruler_numbers(painter: QPainter, camera: Camera, size: Size, machine: Machine, palette: Palette) -> None:
+    """Numbers along the bed's front and right edges, left out where they would crowd."""
+    painter.setFont(type_of(10))
+    painter.setPen(palette.colour("quiet"))
+    marks = ruler_marks(machine)
+    places = camera.to_picture(np.array([place for place, _ in marks]), *size)
+    if len(places) > 1 and np.nanmax(np.abs(np.diff(places[:, 0]))) < 18:
+        return
+    for (_, words), (x, y, depth) in zip(marks, places, strict=True):
+        if depth > 0 and np.isfinite(x):
+            painter.drawText(QRectF(x - 16, y - 8, 32, 16), Qt.AlignmentFlag.AlignCenter, words)
+
+
+def legend(painter: QPainter, size: Size, scale: Scale, palette: Palette) -> None:
+    """The colours of the measure, its limit as a gap in the bar."""
+    width, height, bar = 148, 214, 156
+    box = QRectF(size[0] - width - 12, max(170, size[1] - height - 16), width, height)
+    face = palette.colour("panel")
+    face.setAlpha(232)
+    painter.setPen(QPen(palette.colour("line"), 1))
+    painter.setBrush(face)
+    painter.drawRoundedRect(box, 6, 6)
+    painter.setFont(type_of(11, strong=True))
+    painter.setPen(palette.colour("ink"))
+    unit = f", {scale.unit}" if scale.unit else ""
+    title = QRectF(box.left() + 10, box.top() + 6, width - 16, 32)
+    painter.drawText(title, Qt.TextFlag.TextWordWrap, scale.title[:1].upper() + scale.title[1:] + unit)
+    top = box.top() + 44
+    painter.setFont(type_of(11))
+    if scale.yes_or_no:
+        for row, (value, words) in enumerate(((1.0, "yes"), (0.0, "no"))):
+            colour = scale.colours(np.array([value]))[0]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(*(int(c) for c in colour)))
+            painter.drawRect(QRectF(box.left() + 12, top + row * 26, 18, 18))
+            painter.setPen(palette.colour("ink"))
+            painter.drawText(QRectF(box.left() + 38, top + row * 26, 90, 18), Qt.AlignmentFlag.AlignVCenter, words)
+        return
+    steps = np.linspace(scale.high, scale.low, bar)
+    colours = scale.colours(steps)
+    for row in range(bar):
+        painter.setPen(QColor(*(int(c) for c in colours[row])))
+        painter.drawLine(QPointF(box.left() + 12, top + row), QPointF(box.left() + 30, top + row))
+    limit_at = top + (scale.high - scale.limit) / max(scale.high - scale.low, 1e-12) * bar
+    painter.setPen(palette.colour("ink"))
+    for value, y in ((scale.high, top), (scale.low, top + bar)):
+        if abs(y - limit_at) > 14:
+            sign = "≥ " if value == scale.high else ""
+            painter.drawText(QRectF(box.left() + 38, y - 8, 100, 16), Qt.AlignmentFlag.AlignVCenter, f"{sign}{value:g}")
+    painter.setPen(QPen(palette.colour("ink"), 2))
+    painter.drawLine(QPointF(box.left() + 8, limit_at), QPointF(box.left() + 34, limit_at))
+    painter.setFont(type_of(11, strong=True))
+    painter.drawText(QRectF(box.left() + 38, limit_at - 8, 104, 16), Qt.AlignmentFlag.AlignVCenter, f"{scale.limit:g} limit")
+
+
+def nothing_in_view(painter: QPainter, camera: Camera, size: Size, parts: Box, palette: Palette) -> None:
+    """Where no part is in the picture: an arrow to the nearest way back, and the key for it."""
+    places = camera.to_picture(np.vstack([parts.corners(), parts.middle]), *size)
+    seen = places[np.isfinite(places[:, 0]) & (places[:, 2] > 0)]
+    width, height = size
+    if len(seen):
+        low, high = seen[:, :2].min(axis=0), seen[:, :2].max(axis=0)
+        if low[0] < width and high[0] > 0 and low[1] < height and high[1] > 0:
+            return
+    middle = QPointF(width / 2, height / 2)
+    target = seen[:, :2].mean(axis=0) if len(seen) else np.array([width / 2, height * 2.0])
+    away = np.array([target[0] - middle.x(), target[1] - middle.y()])
+    away = away / max(float(np.linalg.norm(away)), 1e-9)
+    tip = middle + QPointF(float(away[0]), float(away[1])) * 70
+    side = QPointF(-float(away[1]), float(away[0]))
+    back = tip - QPointF(float(away[0]), float(away[1])) * 22
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(palette.colour("accent"))
+    painter.drawPolygon(QPolygonF([tip, back + side * 12, back - side * 12]))
+    painter.setFont(type_of(13, strong=True))
+    painter.setPen(palette.colour("ink"))
+    words = "No part is in view. Home brings all back."
+    painter.drawText(QRectF(middle.x() - 200, middle.y() - 12, 400, 24), Qt.AlignmentFlag.AlignCenter, words)
+
+
+def accept_files(event: Any) -> None:
+    if event.mimeData().hasUrls():
+        event.acceptProposedAction()
+
+
+def dropped_files(event: Any) -> list[str]:
+    event.acceptProposedAction()
+    return [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]

@@ -1,0 +1,103 @@
+"""Frames of a scene, drawn by VTK into memory in a thread of its own, so that the interface never waits for a picture.
+
+VTK lets go of the interpreter's lock while it renders; everything that touches VTK happens in this one thread. Requests
+replace one another: only the newest is drawn.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench.scene import Scene
+
+STAND_IN_ABOVE = 150_000
+"""Triangles in all above which a reduced stand-in is drawn while moving."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Request:
+    """A picture asked for: width and height in real pixels."""
+
+    scene: Scene
+    camera: Camera
+    width: int
+    height: int
+    moving: bool
+    number: int
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Frame:
+    """A picture. pixels : (h, w, 4) uint8, top row first;  depth : (h, w) float32 mm before the eye, inf where nothing is;
+    owners : (h, w) int16 index into the scene's items or -1, None while moving."""
+
+    request: Request
+    pixels: np.ndarray
+    depth: np.ndarray
+    owners: np.ndarray | None
+
+
+class Renderer(threading.Thread):
+    """The drawing thread. `ask` may be called from any thread; `deliver` is called in this one."""
+
+    def __init__(self, deliver: Callable[[Frame], None]) -> None:
+        super().__init__(name="gullyrise-drawing", daemon=True)
+        self._deliver = deliver
+        self._wake = threading.Condition()
+        self._wanted: Request | None = None
+        self._ended = False
+
+    def ask(self, request: Request) -> None:
+        with self._wake:
+            self._wanted = request
+            self._wake.notify()
+
+    def end(self) -> None:
+        with self._wake:
+            self._ended = True
+            self._wake.notify()
+
+    def run(self) -> None:
+        stage: Any = None
+        while True:
+            with self._wake:
+                while self._wanted is None and not self._ended:
+                    self._wake.wait()
+                if self._ended:
+                    break
+                request, self._wanted = self._wanted, None
+            if request is None:
+                continue
+            if stage is None:
+                # VTK takes half a second to come in; the window has been painted by now.
+                from gullyrise.desktop.bench.stage import Stage
+
+                stage = Stage()
+            stage.set_scene(request.scene)
+            if self._overtaken():
+                continue
+            pixels, depth = stage.draw(request.camera, request.width, request.height, request.moving)
+            self._deliver(Frame(request, pixels, depth, None))
+            if not request.moving and not self._overtaken():
+                owners = stage.owners(request.camera, request.width, request.height)
+                self._deliver(Frame(request, pixels, depth, owners))
+        if stage is not None:
+            stage.close()
+
+    def _overtaken(self) -> bool:
+        with self._wake:
+            return self._wanted is not None
+
+
+def linear_depth(raw: np.ndarray, camera: Camera, near: float, far: float) -> np.ndarray:
+    """Depth buffer values as mm before the eye, inf on the background."""
+    depth = near + raw * (far - near) if camera.parallel else near * far / (far - raw * (far - near))
+    depth[raw >= 1.0] = np.inf
+    return depth
+

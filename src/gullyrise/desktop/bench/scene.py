@@ -1,0 +1,63 @@
+"""What stands on the bench, as plain values that the renderer compares and draws."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gullyrise.core.geometry import Box, Mesh
+from gullyrise.core.machines import Machine
+from gullyrise.desktop.bench.measures import Scale
+from gullyrise.desktop.theme.palette import Palette
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Item:
+    """One copy of a body. key : unique;  owner : id of its standing;  matrix : (4, 4) from mesh to bench."""
+
+    key: tuple[int, int]
+    owner: int
+    name: str
+    mesh: Mesh
+    matrix: np.ndarray
+    box: Box
+    selected: bool
+    values: np.ndarray | None = None
+    scale: Scale | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CutPlane:
+    """A clipping plane across an axis of the bench; what lies on the far side of `position` (or before it, flipped) is gone."""
+
+    axis: int
+    position: float
+    flipped: bool
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Scene:
+    """A whole picture but for the camera."""
+
+    items: tuple[Item, ...]
+    machine: Machine
+    palette: Palette
+    cut: CutPlane | None = None
+    out_of_room: bool = False
+
+    @property
+    def box(self) -> Box:
+        """All that may be seen, bed included."""
+        room = self.machine.envelope.box
+        box = Box(room.low - np.array([0, 0, 6.0]), room.high)
+        for item in self.items:
+            box = box.joined(item.box)
+        return box
+
+    @property
+    def parts_box(self) -> Box | None:
+        boxes = [item.box for item in self.items]
+        if not boxes:
+            return None
+        return Box(np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0))

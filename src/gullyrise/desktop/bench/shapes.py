@@ -1,0 +1,131 @@
+"""VTK data of meshes, lines and the bed."""
+
+from __future__ import annotations
+
+import numpy as np
+from vtkmodules.util.numpy_support import numpy_to_vtk
+from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+
+from gullyrise.core.machines import Machine
+
+SLAB = 4.0
+"""Thickness of the bed as drawn, mm."""
+
+
+def poly_data(vertices: np.ndarray, faces: np.ndarray) -> vtkPolyData:
+    """Triangles as VTK wants them, vertices in single precision."""
+    data = vtkPolyData()
+    points = vtkPoints()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(vertices, dtype=np.float32), deep=True))
+    data.SetPoints(points)
+    cells = vtkCellArray()
+    offsets = np.arange(0, 3 * len(faces) + 1, 3, dtype=np.int32)
+    flat = np.ascontiguousarray(faces, dtype=np.int32).reshape(-1)
+    cells.SetData(numpy_to_vtk(offsets, deep=True), numpy_to_vtk(flat, deep=True))
+    data.SetPolys(cells)
+    return data
+
+
+def line_data(segments: np.ndarray) -> vtkPolyData:
+    """(k, 2, 3) segments as lines."""
+    data = vtkPolyData()
+    points = vtkPoints()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(segments.reshape(-1, 3), dtype=np.float32), deep=True))
+    data.SetPoints(points)
+    cells = vtkCellArray()
+    offsets = np.arange(0, 2 * len(segments) + 1, 2, dtype=np.int32)
+    cells.SetData(numpy_to_vtk(offsets, deep=True), numpy_to_vtk(np.arange(2 * len(segments), dtype=np.int32), deep=True))
+    data.SetLines(cells)
+    return data
+
+
+def bed_triangles(machine: Machine) -> tuple[np.ndarray, np.ndarray]:
+    """The bed as a thin slab just under z = 0: (vertices, faces)."""
+    rim = bed_outline(machine)
+    n = len(rim)
+    top = np.column_stack([rim, np.full(n, -0.02)])
+    low = np.column_stack([rim, np.full(n, -SLAB)])
+    middle = rim.mean(axis=0)
+    vertices = np.vstack([top, low, [[*middle, -0.02]], [[*middle, -SLAB]]])
+    i, j = np.arange(n), np.roll(np.arange(n), -1)
+    faces = np.vstack(
+        [
+            np.column_stack([i, j, np.full(n, 2 * n)]),
+            np.column_stack([j + n, i + n, np.full(n, 2 * n + 1)]),
+            np.column_stack([i, i + n, j]),
+            np.column_stack([j, i + n, j + n]),
+        ]
+    )
+    return vertices, faces
+
+
+def bed_outline(machine: Machine) -> np.ndarray:
+    """(n, 2) outline of the bed, counter-clockwise."""
+    box = machine.envelope.box
+    if machine.envelope.shape == "cylinder":
+        turn = np.linspace(0, 2 * np.pi, 96, endpoint=False)
+        return np.column_stack([np.cos(turn), np.sin(turn)]) * box.high[0]
+    (x0, y0), (x1, y1) = box.low[:2], box.high[:2]
+    return np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
+
+
+def ruler_lines(machine: Machine) -> np.ndarray:
+    """Ticks along the front and right edges every 5 mm, longer each 10 and 50: (k, 2, 3)."""
+    box = machine.envelope.box
+    out = []
+    for step in np.arange(0, box.size[0] + 0.1, 5.0):
+        long = 7.0 if step % 50 == 0 else 4.0 if step % 10 == 0 else 2.0
+        x = box.low[0] + step
+        out.append([[x, box.low[1], 0], [x, box.low[1] - long, 0]])
+    for step in np.arange(0, box.size[1] + 0.1, 5.0):
+        long = 7.0 if step % 50 == 0 else 4.0 if step % 10 == 0 else 2.0
+        y = box.low[1] + step
+        out.append([[box.high[0], y, 0], [box.high[0] + long, y, 0]])
+    out.append([[box.low[0], box.low[1], 0], [box.high[0], box.low[1], 0]])
+    out.append([[box.high[0], box.low[1], 0], [box.high[0], box.high[1], 0]])
+    return np.array(out)
+
+
+def bracket_lines(machine: Machine) -> np.ndarray:
+    """The envelope as corner brackets (short arcs and posts for a round one): (k, 2, 3)."""
+    box = machine.envelope.box
+    high = box.high[2]
+    out: list[list[np.ndarray]] = []
+    if machine.envelope.shape == "cylinder":
+        radius = box.high[0]
+        for quarter in range(4):
+            turn = np.radians(90 * quarter + np.linspace(-9, 9, 13))
+            for z in (0.0, high):
+                ring = np.column_stack([np.cos(turn) * radius, np.sin(turn) * radius, np.full(13, z)])
+                out += [[a, b] for a, b in zip(ring[:-1], ring[1:], strict=True)]
+                post = np.array([np.cos(turn[6]) * radius, np.sin(turn[6]) * radius, z])
+                out.append([post, post + np.array([0, 0, 0.1 * high if z == 0 else -0.1 * high])])
+        return np.array(out)
+    reach = 0.09 * box.size
+    for corner in box.corners():
+        for axis in range(3):
+            other = corner.copy()
+            other[axis] += reach[axis] if corner[axis] == box.low[axis] else -reach[axis]
+            out.append([corner, other])
+    return np.array(out)
+
+
+def grid_lines(machine: Machine) -> np.ndarray:
+    """Lines on the bed every 20 mm: (k, 2, 3)."""
+    box = machine.envelope.box
+    z = 0.0
+    out = []
+    radius = box.high[0] if machine.envelope.shape == "cylinder" else None
+    for axis in (0, 1):
+        other = 1 - axis
+        for place in np.arange(np.ceil(box.low[axis] / 20) * 20, box.high[axis], 20.0):
+            low, high = box.low[other], box.high[other]
+            if radius is not None:
+                half = np.sqrt(max(radius**2 - place**2, 0.0))
+                low, high = -half, half
+            a, b = np.zeros(3), np.zeros(3)
+            a[axis] = b[axis] = place
+            a[other], b[other], a[2], b[2] = low, high, z, z
+            out.append([a, b])
+    return np.array(out) if out else np.zeros((0, 2, 3))

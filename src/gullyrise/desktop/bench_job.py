@@ -1,0 +1,287 @@
+"""The window's model: the job, the outcomes that stand, what is selected and shown. Panels read it and listen to it."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from pydantic import ValidationError
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from gullyrise.core.checks.protocol import GRAVITY, Check, Finding, Outcome, Row, Verdict, gravest
+from gullyrise.core.checks.registry import applies, checks, outcome_digest
+from gullyrise.core.errors import GullyriseError
+from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.job import Document, Job, Standing
+from gullyrise.core.machines import Machine
+from gullyrise.core.machines.library import default_machine, library
+from gullyrise.core.reading import ReadOptions
+from gullyrise.desktop.crew import Crew, Errand
+from gullyrise.workers.work import Read, RunCheck
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class RowView:
+    """What a Traveller row shows. state : verdict, or `stale` while no outcome stands for the present digest."""
+
+    row: Row
+    verdict: Verdict
+    stale: bool
+    running: bool
+    worst: str
+    limit: float | None
+    findings: list[tuple[Standing, Finding]]
+    whys: list[tuple[str, Verdict, str]]
+    method: str
+    uncertainty: str
+
+
+class BenchJob(QObject):
+    """One job in one window."""
+
+    job_changed = pyqtSignal()
+    outcomes_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    shown_changed = pyqtSignal()
+    said = pyqtSignal(str, bool)
+
+    def __init__(self, crew: Crew, machine: Machine | None = None) -> None:
+        super().__init__()
+        self._crew = crew
+        shelf = tuple(library())
+        self.document = Document(Job(machine or default_machine(), shelf))
+        self._ids = itertools.count(1)
+        self._outcomes: dict[str, tuple[Outcome, ...]] = {}
+        self._running: dict[str, Errand] = {}
+        self._reading: set[int] = set()
+        self._last_seen: dict[tuple[int, str], tuple[Outcome, ...]] = {}
+        self.selection: frozenset[int] = frozenset()
+        self.measure: str | None = None
+        self.flagged: tuple[int, Finding] | None = None
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._schedule)
+        self.job_changed.connect(self._later.start)
+
+    @property
+    def job(self) -> Job:
+        return self.document.job
+
+    @property
+    def idle(self) -> bool:
+        return not self._crew.busy and not self._later.isActive()
+
+    # --- receiving -------------------------------------------------------------------------------------------------
+
+    def open_files(self, paths: list[str]) -> None:
+        """Reads files in the background; each that can be used joins the job, each that cannot is told in a sentence."""
+        largest = max(float(machine.envelope.box.size.max()) for machine in self.job.library)
+        for path in paths:
+            number = next(self._ids)
+            self._reading.add(number)
+            self._crew.send(
+                Read(path, ReadOptions(), largest),
+                lambda found, number=number: self._received(number, found),
+                lambda error, number=number: self._refused(number, error),
+                first=True,
+            )
+
+    def _received(self, number: int, found: Any) -> None:
+        part, figures, digest = found
+        self._reading.discard(number)
+        box = Box(np.array(figures["min"]), np.array(figures["max"]))
+        standing = Standing(number, part, box, figures, digest, Transform.identity())
+        self.edit(f"Open {Path(part.file).name}", lambda job: job.with_part(standing))
+        if figures["unit_doubt"]:
+            self.said.emit(f"{part.name}: the unit looks wrong: {figures['unit_doubt']}.", False)
+
+    def _refused(self, number: int, error: GullyriseError) -> None:
+        self._reading.discard(number)
+        self.said.emit(str(error), True)
+        self.job_changed.emit()
+
+    # --- edits -----------------------------------------------------------------------------------------------------
+
+    def edit(self, name: str, change: Any) -> None:
+        if self.document.edit(name, change):
+            self._after_edit()
+
+    def undo(self) -> None:
+        if self.document.undo():
+            self._after_edit()
+
+    def redo(self) -> None:
+        if self.document.redo():
+            self._after_edit()
+
+    def _after_edit(self) -> None:
+        present = {standing.id for standing in self.job.standings}
+        kept = self.selection & present
+        if kept != self.selection:
+            self.selection = kept
+            self.selection_changed.emit()
+        if self.flagged is not None and self.flagged[0] not in present:
+            self.flagged = None
+            self.shown_changed.emit()
+        self.job_changed.emit()
+        self.outcomes_changed.emit()
+
+    def set_limit(self, name: str, value: float) -> bool:
+        """Sets a limit by hand; False, with a sentence, for a value that it cannot take."""
+        try:
+            self.edit(f"Set {name.replace('_', ' ')}", lambda job: job.with_limit(name, value))
+        except ValidationError as error:
+            self.said.emit(f"{value:g} is no {name.replace('_', ' ')}: {error.errors()[0]['msg'].lower()}.", True)
+            return False
+        return True
+
+    def set_machine(self, machine: Machine) -> None:
+        if machine.id != self.job.machine.id:
+            self.edit(f"Machine {machine.name}", lambda job: job.on(machine))
+
+    def remove(self, numbers: set[int]) -> None:
+        if numbers:
+            self.edit("Remove", lambda job: job.without(numbers))
+
+    def select(self, numbers: set[int]) -> None:
+        chosen = frozenset(numbers)
+        if chosen != self.selection:
+            self.selection = chosen
+            self.selection_changed.emit()
+            self.outcomes_changed.emit()
+
+    def show_measure(self, check: str | None) -> None:
+        if check != self.measure:
+            self.measure, self.flagged = check, None
+            self.shown_changed.emit()
+
+    def flag(self, standing: int, finding: Finding) -> None:
+        self.flagged = (standing, finding)
+        self.shown_changed.emit()
+
+    # --- checking --------------------------------------------------------------------------------------------------
+
+    def active_checks(self) -> list[tuple[str, Check]]:
+        return [(name, check) for name, check in checks().items() if applies(check, self.job.machine)]
+
+    def _wanted(self) -> dict[str, tuple[Standing, str]]:
+        job = self.job
+        return {
+            outcome_digest(name, standing.digest, job.snapshot(standing), job.limits): (standing, name)
+            for standing in job.standings
+            for name, _ in self.active_checks()
+        }
+
+    def _schedule(self) -> None:
+        """Starts what is missing and ends what nobody wants any more. Waits until all files have been read."""
+        wanted = self._wanted()
+        for digest in [digest for digest in self._running if digest not in wanted]:
+            self._crew.cancel(self._running.pop(digest))
+        if self._reading:
+            return
+        for digest, (standing, name) in wanted.items():
+            if digest in self._outcomes or digest in self._running:
+                continue
+            work = RunCheck(name, self.job.snapshot(standing), self.job.limits)
+            self._running[digest] = self._crew.send(
+                work,
+                lambda found, digest=digest: self._found(digest, found),
+                lambda error, digest=digest, name=name, standing=standing: self._not_run(digest, name, standing, error),
+            )
+        self.outcomes_changed.emit()
+
+    def _found(self, digest: str, found: tuple[Outcome, ...]) -> None:
+        self._running.pop(digest, None)
+        self._outcomes[digest] = found
+        self.outcomes_changed.emit()
+
+    def _not_run(self, digest: str, name: str, standing: Standing, error: GullyriseError) -> None:
+        outcome = Outcome(name, standing.part.name, "not-run", str(error), None, {}, (), "", None)
+        self._found(digest, (outcome,))
+        self.said.emit(str(error), True)
+
+    def cancel_all(self) -> None:
+        """Ends all background work; what was being checked stays not run until something changes."""
+        for digest, errand in list(self._running.items()):
+            self._outcomes[digest] = (
+                Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None),
+            )
+            self._crew.cancel(errand)
+        self._running.clear()
+        self._reading.clear()
+        self._crew.cancel_all()
+        self.outcomes_changed.emit()
+
+    def run_again(self) -> None:
+        """Runs once more what was cancelled or died."""
+        for digest in [digest for digest, found in self._outcomes.items() if found[0].verdict == "not-run"]:
+            del self._outcomes[digest]
+        self._schedule()
+
+    def outcomes_of(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
+        """The outcomes for the present digest, or None while there are none."""
+        job = self.job
+        digest = outcome_digest(check, standing.digest, job.snapshot(standing), job.limits)
+        found = self._outcomes.get(digest)
+        if found is not None:
+            self._last_seen[standing.id, check] = found
+        return found
+
+    def verdict_of(self, standing: Standing) -> tuple[Verdict, bool]:
+        """(verdict of a part over all its checks, whether any of them is stale)."""
+        verdicts: list[Verdict] = []
+        stale = False
+        for name, _ in self.active_checks():
+            found = self.outcomes_of(standing, name)
+            stale |= found is None
+            verdicts += [outcome.verdict for outcome in found or ()]
+        return gravest(verdicts), stale
+
+    def in_view(self) -> list[Standing]:
+        """The selected parts, or all where none is selected."""
+        chosen = [standing for standing in self.job.standings if standing.id in self.selection]
+        return chosen or list(self.job.standings)
+
+    def row(self, name: str, check: Check) -> RowView:
+        """One Traveller row over the parts in view."""
+        limit = getattr(self.job.limits, check.ROW.limit) if check.ROW.limit else None
+        outcomes: list[tuple[Standing, Outcome]] = []
+        stale, running = False, False
+        for standing in self.in_view():
+            found = self.outcomes_of(standing, name)
+            if found is None:
+                stale = running = True
+                found = self._last_seen.get((standing.id, name), ())
+            outcomes += [(standing, outcome) for outcome in found]
+        verdict = gravest([outcome.verdict for _, outcome in outcomes])
+        by_gravity = sorted(outcomes, key=lambda pair: -GRAVITY[pair[1].verdict])
+        deciding = [pair for pair in by_gravity if pair[1].verdict == verdict and pair[1].worst is not None]
+        worst, uncertainty = "", ""
+        if deciding:
+            one = _most_telling(deciding)
+            if one.worst is not None:
+                worst = f"{_short(one.worst.value)} {one.worst.unit}"
+            if one.uncertainty is not None:
+                uncertainty = f"± {one.uncertainty:.2g} {one.worst.unit if one.worst else ''}"
+        findings = [(standing, finding) for standing, outcome in by_gravity for finding in outcome.findings]
+        whys = [(standing.part.name, outcome.verdict, outcome.why) for standing, outcome in by_gravity]
+        method = next((outcome.method for _, outcome in outcomes if outcome.method), "")
+        return RowView(check.ROW, verdict, stale, running, worst, limit, findings, whys, method, uncertainty)
+
+
+def _most_telling(pairs: list[tuple[Standing, Outcome]]) -> Outcome:
+    """Of outcomes with one verdict, that with the least value where small is bad, else that with the largest."""
+    outcomes = [outcome for _, outcome in pairs]
+    small_is_bad = outcomes[0].check in ("walls", "clearances", "fit")
+    key = (lambda o: o.worst.value) if small_is_bad else (lambda o: -o.worst.value)
+    return min(outcomes, key=key)
+
+
+def _short(value: float) -> str:
+    if abs(value) >= 1000:
+        return f"{value:,.0f}"
+    return f"{value:.2f}" if abs(value) >= 10 else f"{value:.3f}"

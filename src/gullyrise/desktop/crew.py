@@ -1,0 +1,154 @@
+"""Background work for the window: worker processes, heard by one thread, told to the interface by signals."""
+
+from __future__ import annotations
+
+import itertools
+import os
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from multiprocessing.connection import wait
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gullyrise.core.errors import GullyriseError
+from gullyrise.workers.process import Bounds, Report, Worker
+from gullyrise.workers.work import Work
+
+
+@dataclass(slots=True, eq=False)
+class Errand:
+    """A piece of work on its way. done, failed : called in the interface's thread."""
+
+    number: int
+    work: Work
+    done: Callable[[Any], None]
+    failed: Callable[[GullyriseError], None]
+    stage: str = "waiting"
+    share: float = -1.0
+    ended: bool = False
+
+
+class Crew(QObject):
+    """At most as many workers at once as there are cores. Sending, hearing and ending happen in a thread of its own."""
+
+    changed = pyqtSignal()
+    _spoke = pyqtSignal(int, object)
+
+    def __init__(self, bounds: Bounds | None = None) -> None:
+        super().__init__()
+        self._bounds = bounds or Bounds()
+        self._numbers = itertools.count(1)
+        self._errands: dict[int, Errand] = {}
+        self._lock = threading.Condition()
+        self._inbox: list[Errand] = []
+        self._to_end: set[int] = set()
+        self._closing = False
+        self._wake_read, self._wake_write = os.pipe()
+        self._spoke.connect(self._hear)
+        self._thread = threading.Thread(target=self._run, name="gullyrise-crew", daemon=True)
+        self._thread.start()
+
+    @property
+    def errands(self) -> list[Errand]:
+        return list(self._errands.values())
+
+    @property
+    def busy(self) -> bool:
+        return bool(self._errands)
+
+    def send(
+        self, work: Work, done: Callable[[Any], None], failed: Callable[[GullyriseError], None], *, first: bool = False
+    ) -> Errand:
+        """Puts work in the queue; `first` puts it before what waits."""
+        errand = Errand(next(self._numbers), work, done, failed)
+        self._errands[errand.number] = errand
+        with self._lock:
+            self._inbox.insert(0, errand) if first else self._inbox.append(errand)
+        self._wake()
+        self.changed.emit()
+        return errand
+
+    def cancel(self, errand: Errand) -> None:
+        """Ends work without a word to who asked for it."""
+        if errand.ended:
+            return
+        errand.ended = True
+        self._errands.pop(errand.number, None)
+        with self._lock:
+            if errand in self._inbox:
+                self._inbox.remove(errand)
+            else:
+                self._to_end.add(errand.number)
+        self._wake()
+        self.changed.emit()
+
+    def cancel_all(self) -> None:
+        for errand in self.errands:
+            self.cancel(errand)
+
+    def close(self) -> None:
+        """Ends everything and waits for it; nothing is left behind."""
+        self.cancel_all()
+        with self._lock:
+            self._closing = True
+        self._wake()
+        self._thread.join(10)
+        os.close(self._wake_read)
+        os.close(self._wake_write)
+
+    def _wake(self) -> None:
+        os.write(self._wake_write, b"x")
+
+    def _run(self) -> None:
+        running: dict[int, tuple[Errand, Worker]] = {}
+        most = len(os.sched_getaffinity(0))
+        while True:
+            with self._lock:
+                ending = [number for number in self._to_end if number in running]
+                self._to_end.clear()
+                fresh = [self._inbox.pop(0) for _ in range(min(most - len(running) + len(ending), len(self._inbox)))]
+                closing = self._closing
+            for number in ending:
+                running.pop(number)[1].end()
+            if closing:
+                for _, worker in running.values():
+                    worker.end()
+                return
+            for errand in fresh:
+                worker = Worker(errand.work, "forkserver", self._bounds)
+                worker.start()
+                running[errand.number] = (errand, worker)
+            pipes = [worker.pipe for _, worker in running.values()]
+            ready = set(wait([*pipes, self._wake_read], timeout=1.0 if running else None))
+            if self._wake_read in ready:
+                os.read(self._wake_read, 4096)
+            for number, (_, worker) in list(running.items()):
+                report: Report | None = None
+                if worker.pipe in ready:
+                    report = worker.hear()
+                elif worker.late:
+                    report = worker.out_of_time()
+                if report is None:
+                    continue
+                if report.kind != "progress":
+                    del running[number]
+                self._spoke.emit(number, report)
+
+    def _hear(self, number: int, report: Report) -> None:
+        errand = self._errands.get(number)
+        if errand is None or errand.ended:
+            return
+        if report.kind == "progress":
+            stage, done, total = report.value
+            errand.stage, errand.share = stage, done / total if total else -1.0
+            self.changed.emit()
+            return
+        errand.ended = True
+        del self._errands[number]
+        if report.kind == "done":
+            errand.done(report.value)
+        else:
+            errand.failed(report.value)
+        self.changed.emit()

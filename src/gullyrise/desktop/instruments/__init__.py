@@ -1,0 +1,1 @@
+"""Small drawn things: stamps, the bearing dial, key cards, curves."""

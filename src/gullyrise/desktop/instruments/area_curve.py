@@ -1,0 +1,112 @@
+"""The cut area along the axis: the curve is the ruler that the plane is dragged on."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from gullyrise.core.cutting.along import AreaCurve
+from gullyrise.desktop.theme.look import type_of
+from gullyrise.desktop.theme.palette import Palette
+
+_EDGE = 12.0
+
+
+class AreaCurveRuler(QWidget):
+    """moved : the position asked for, mm; let_go : the drag has ended."""
+
+    moved = pyqtSignal(float)
+    let_go = pyqtSignal()
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self._palette = palette
+        self._curve: AreaCurve | None = None
+        self._low, self._high, self._position = 0.0, 1.0, None
+        self.setObjectName("area_curve")
+        self.setAccessibleName("Cut area along the axis")
+        self.setToolTip("Drag to move the cut; the curve is the cut area along the axis")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setCursor(Qt.CursorShape.SplitHCursor)
+
+    def sizeHint(self) -> QSize:
+        return QSize(400, 90)
+
+    def show_range(self, low: float, high: float) -> None:
+        self._low, self._high = low, max(high, low + 1e-6)
+        self._curve = None
+        self.update()
+
+    def show_curve(self, curve: AreaCurve | None) -> None:
+        self._curve = curve
+        self.update()
+
+    def show_position(self, position: float | None, palette: Palette) -> None:
+        self._position, self._palette = position, palette
+        self.update()
+
+    def x_of(self, position: float) -> float:
+        """Pixel of a position."""
+        return _EDGE + (position - self._low) / (self._high - self._low) * (self.width() - 2 * _EDGE)
+
+    def _ask(self, event: QMouseEvent) -> None:
+        share = (event.position().x() - _EDGE) / max(self.width() - 2 * _EDGE, 1)
+        self.moved.emit(self._low + float(np.clip(share, 0, 1)) * (self._high - self._low))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._ask(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._ask(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self.let_go.emit()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = self._palette
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        floor = self.height() - 18.0
+        painter.fillRect(QRectF(_EDGE, 6, self.width() - 2 * _EDGE, floor - 6), p.colour("ground"))
+        painter.setFont(type_of(10))
+        curve = self._curve
+        if curve is not None and curve.area.max() > 0:
+            top = float(curve.area.max())
+            xs = [self.x_of(float(s)) for s in curve.stations]
+            ys = floor - curve.area / top * (floor - 12)
+            line = [QPointF(x, float(y)) for x, y in zip(xs, ys, strict=True)]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(p.colour("part"))
+            painter.drawPolygon(QPolygonF([QPointF(xs[0], floor), *line, QPointF(xs[-1], floor)]))
+            painter.setPen(QPen(p.colour("edge"), 1.2))
+            painter.drawPolyline(QPolygonF(line))
+            painter.setPen(p.colour("quiet"))
+            painter.drawText(QRectF(_EDGE + 4, 6, 160, 14), Qt.AlignmentFlag.AlignLeft, f"up to {top:,.1f} mm²")
+            for station, sure in zip(curve.stations, curve.sure, strict=True):
+                if not sure:
+                    painter.setPen(QPen(p.colour("failed"), 2))
+                    painter.drawLine(QPointF(self.x_of(float(station)), floor), QPointF(self.x_of(float(station)), floor + 3))
+        self._draw_ruler(painter, floor)
+        if self._position is not None:
+            x = self.x_of(self._position)
+            painter.setPen(QPen(p.colour("accent"), 2))
+            painter.drawLine(QPointF(x, 4), QPointF(x, floor))
+            painter.setBrush(p.colour("accent"))
+            painter.drawPolygon(QPolygonF([QPointF(x - 6, 2), QPointF(x + 6, 2), QPointF(x, 12)]))
+
+    def _draw_ruler(self, painter: QPainter, floor: float) -> None:
+        painter.setPen(self._palette.colour("quiet"))
+        span = self._high - self._low
+        step = float(10 ** np.floor(np.log10(max(span / 4, 1e-9))))
+        for factor in (5, 2, 1):
+            if span / (step * factor) >= 4:
+                step *= factor
+                break
+        for tick in np.arange(np.ceil(self._low / step) * step, self._high + step * 1e-6, step):
+            x = self.x_of(float(tick))
+            painter.drawLine(QPointF(x, floor), QPointF(x, floor + 4))
+            painter.drawText(QRectF(x - 24, floor + 3, 48, 14), Qt.AlignmentFlag.AlignCenter, f"{tick:g}")

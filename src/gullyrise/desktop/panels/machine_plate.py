@@ -1,0 +1,62 @@
+"""The machine, its envelope and the fit stamp, always in sight."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QWidget
+
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.instruments.stamp import WORDS, Stamp
+from gullyrise.desktop.theme.palette import Palette
+
+
+class MachinePlate(QWidget):
+    """Chooses the machine; `chosen` gives its id."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, model: BenchJob, palette: Palette) -> None:
+        super().__init__()
+        self._model, self._palette = model, palette
+        self.setObjectName("machine_plate")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        self.machines = QComboBox()
+        self.machines.setObjectName("machine")
+        self.machines.setAccessibleName("Machine")
+        self.machines.setToolTip("The machine that will make the parts")
+        self.machines.setMinimumWidth(190)
+        for machine in model.job.library:
+            self.machines.addItem(machine.name, machine.id)
+        if self.machines.findData(model.job.machine.id) < 0:
+            self.machines.addItem(model.job.machine.name, model.job.machine.id)
+        self.machines.activated.connect(lambda index: self.chosen.emit(self.machines.itemData(index)))
+        self.envelope = QLabel()
+        self.envelope.setProperty("role", "quiet")
+        self.stamp = Stamp(palette, 18)
+        self.words = QLabel()
+        for widget in (self.machines, self.envelope, self.stamp, self.words):
+            row.addWidget(widget)
+        model.job_changed.connect(self.refresh)
+        model.outcomes_changed.connect(self.refresh)
+        self.refresh()
+
+    def wear(self, palette: Palette) -> None:
+        self._palette = palette
+        self.refresh()
+
+    def refresh(self) -> None:
+        machine = self._model.job.machine
+        index = self.machines.findData(machine.id)
+        if index != self.machines.currentIndex():
+            self.machines.setCurrentIndex(index)
+        self.envelope.setText(machine.envelope.words())
+        fit = next((check for name, check in self._model.active_checks() if name == "fit"), None)
+        if fit is None or not self._model.job.standings:
+            self.stamp.show_verdict("not-run", stale=False, palette=self._palette)
+            self.words.setText("No part to fit")
+            return
+        row = self._model.row("fit", fit)
+        self.stamp.show_verdict(row.verdict, stale=row.stale, palette=self._palette)
+        self.words.setText(f"Fit: {WORDS[row.verdict].lower()}")

@@ -1,0 +1,76 @@
+"""Sentences about what happened, over the bench until read."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from gullyrise.desktop.theme.palette import Palette
+
+_MOST = 4
+
+
+class Notices(QWidget):
+    """Newest at the foot; each stays until it is dismissed or pushed out by newer ones."""
+
+    def __init__(self, palette: Palette, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._palette = palette
+        self.setObjectName("notices")
+        self.sentences: list[str] = []
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(4)
+        self.hide()
+
+    def wear(self, palette: Palette) -> None:
+        self._palette = palette
+
+    def say(self, sentence: str, grave: bool) -> None:
+        self.sentences.append(sentence)
+        while self._column.count() >= _MOST:
+            self._drop(self._column.itemAt(0).widget())  # type: ignore[union-attr]
+        p = self._palette
+        card = QFrame()
+        card.setObjectName("notice")
+        edge = p.failed if grave else p.review
+        card.setStyleSheet(
+            f"QFrame#notice {{ background: {p.panel}; border: 1px solid {p.line}; border-left: 4px solid {edge}; border-radius: 4px; }}"
+        )
+        row = QHBoxLayout(card)
+        row.setContentsMargins(10, 6, 6, 6)
+        words = QLabel(sentence)
+        words.setWordWrap(True)
+        words.setTextFormat(Qt.TextFormat.PlainText)
+        words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        away = QPushButton("Dismiss")
+        away.setProperty("flat", True)
+        away.clicked.connect(lambda: self._drop(card))
+        row.addWidget(words, 1)
+        row.addWidget(away, 0, Qt.AlignmentFlag.AlignTop)
+        self._column.addWidget(card)
+        self.show()
+        self.place()
+        self.raise_()
+
+    def _drop(self, card: QWidget | None) -> None:
+        if card is None:
+            return
+        self._column.removeWidget(card)
+        card.hide()
+        card.deleteLater()
+        if self._column.count() == 0:
+            self.hide()
+        self.place()
+
+    def place(self) -> None:
+        """In the middle of the parent's foot."""
+        parent = self.parentWidget()
+        if parent is None:
+            return
+        width = min(560, parent.width() - 40)
+        self.setFixedWidth(max(width, 120))
+        self.adjustSize()
+        height = self._column.heightForWidth(width) if self._column.hasHeightForWidth() else self.sizeHint().height()
+        self.resize(width, height)
+        self.move((parent.width() - width) // 2, parent.height() - height - 44)

@@ -1,0 +1,147 @@
+"""Files, their bodies and copies: name, count, size, stamp."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+
+from gullyrise.core.job import Standing
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
+from gullyrise.desktop.theme.palette import Palette
+
+_ID = Qt.ItemDataRole.UserRole
+
+
+class PartsPanel(QWidget):
+    """Selection is shared with the bench; `selected` gives the ids of the parts chosen here."""
+
+    selected = pyqtSignal(set)
+
+    def __init__(self, model: BenchJob, palette: Palette) -> None:
+        super().__init__()
+        self._model, self._palette = model, palette
+        self.setObjectName("parts_panel")
+        self.setProperty("panel", True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 4, 8)
+        column.setSpacing(6)
+        head = QLabel("PARTS")
+        head.setProperty("role", "head")
+        self.filter = QLineEdit()
+        self.filter.setObjectName("parts_filter")
+        self.filter.setAccessibleName("Filter parts by name")
+        self.filter.setPlaceholderText("Filter by name")
+        self.filter.setClearButtonEnabled(True)
+        self.filter.textChanged.connect(self._filter)
+        self.tree = QTreeWidget()
+        self.tree.setObjectName("parts_tree")
+        self.tree.setAccessibleName("Parts")
+        self.tree.setHeaderLabels(["Name", "Count", "Size, mm"])
+        self.tree.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.tree.setUniformRowHeights(True)
+        self.tree.setIndentation(14)
+        header = self.tree.header()
+        if header is not None:
+            header.setStretchLastSection(False)
+            header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+            header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
+            header.setSectionResizeMode(2, QHeaderView.ResizeMode.ResizeToContents)
+        self.tree.itemSelectionChanged.connect(self._chosen)
+        self.empty = QLabel("No parts yet. Open files (Ctrl+O), or drop them anywhere in the window.")
+        self.empty.setProperty("role", "quiet")
+        self.empty.setWordWrap(True)
+        for widget in (head, self.filter, self.empty, self.tree):
+            column.addWidget(widget)
+        column.addStretch(0)
+        self._known: tuple[int, ...] = ()
+        model.job_changed.connect(self.refresh)
+        model.outcomes_changed.connect(self._stamps)
+        model.selection_changed.connect(self._show_selection)
+        self.refresh()
+
+    def wear(self, palette: Palette) -> None:
+        self._palette = palette
+        self._stamps()
+
+    def refresh(self) -> None:
+        standings = self._model.job.standings
+        ids = tuple(standing.id for standing in standings)
+        self.empty.setVisible(not standings)
+        self.tree.setVisible(bool(standings))
+        self.filter.setVisible(bool(standings))
+        if ids != self._known:
+            self._known = ids
+            self.tree.blockSignals(True)
+            self.tree.clear()
+            for standing in standings:
+                self.tree.addTopLevelItem(self._row(standing))
+            self.tree.blockSignals(False)
+            self._show_selection()
+            self._filter(self.filter.text())
+        self._stamps()
+
+    def _row(self, standing: Standing) -> QTreeWidgetItem:
+        figures = standing.figures
+        count = sum(body["count"] for body in figures["bodies"])
+        top = QTreeWidgetItem([standing.part.name, str(count), _size(figures["size"])])
+        top.setData(0, _ID, standing.id)
+        volume = figures["volume"]
+        closed = f"{volume:,.1f} mm³" if volume is not None else "encloses nothing"
+        top.setToolTip(0, f"{standing.part.file}\n{figures['format'].upper()}, {figures['unit']} ({figures['unit_source']}), {closed}")
+        bodies = figures["bodies"]
+        if len(bodies) > 1 or count > 1:
+            for body in bodies[:500]:
+                child = QTreeWidgetItem([body["name"], str(body["count"]), _size(body["size"])])
+                child.setData(0, _ID, standing.id)
+                child.setToolTip(0, f"{body['kind']}, {body['triangles']:,} triangles, {body['shells']} shells")
+                top.addChild(child)
+        for row in (top, *(top.child(i) for i in range(top.childCount()))):
+            if row is not None:
+                row.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                row.setTextAlignment(2, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        return top
+
+    def _stamps(self) -> None:
+        ratio = self.devicePixelRatioF()
+        for index in range(self.tree.topLevelItemCount()):
+            row = self.tree.topLevelItem(index)
+            if row is None:
+                continue
+            standing = self._model.job.standing(row.data(0, _ID))
+            if standing is None:
+                continue
+            verdict, stale = self._model.verdict_of(standing)
+            row.setIcon(0, QIcon(stamp_picture(verdict, self._palette, 16, ratio, stale=stale)))
+            row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{standing.part.name}, {WORDS[verdict]}")
+
+    def _chosen(self) -> None:
+        self.selected.emit({row.data(0, _ID) for row in self.tree.selectedItems()})
+
+    def _show_selection(self) -> None:
+        self.tree.blockSignals(True)
+        model = self.tree.selectionModel()
+        if model is not None:
+            chosen = {row.data(0, _ID) for row in self.tree.selectedItems()}
+            if chosen != set(self._model.selection):
+                self.tree.clearSelection()
+                for index in range(self.tree.topLevelItemCount()):
+                    row = self.tree.topLevelItem(index)
+                    if row is not None and row.data(0, _ID) in self._model.selection:
+                        row.setSelected(True)
+                        self.tree.scrollToItem(row)
+                        self.tree.setCurrentItem(row, 0, QItemSelectionModel.SelectionFlag.NoUpdate)
+        self.tree.blockSignals(False)
+
+    def _filter(self, words: str) -> None:
+        wanted = words.casefold().strip()
+        for index in range(self.tree.topLevelItemCount()):
+            row = self.tree.topLevelItem(index)
+            if row is not None:
+                names = [row.text(0), *(child.text(0) for i in range(row.childCount()) if (child := row.child(i)) is not None)]
+                row.setHidden(bool(wanted) and not any(wanted in name.casefold() for name in names))
+
+
+def _size(values: list[float]) -> str:
+    return " × ".join(f"{value:.1f}" for value in values)

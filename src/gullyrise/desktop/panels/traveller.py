@@ -1,0 +1,271 @@
+"""The job's traveller: one row a check, opened to findings, reasons and method."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import (
+    QDoubleSpinBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget,
+)  # fmt: skip
+
+from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.job import Standing
+from gullyrise.desktop.bench_job import BenchJob, RowView
+from gullyrise.desktop.instruments.angle_drawing import AngleDrawing
+from gullyrise.desktop.instruments.stamp import WORDS, Stamp
+from gullyrise.desktop.theme.palette import Palette
+
+_UNITS = {"overhang_angle": "°"}
+_LIMIT_WORDS = {
+    "min_wall": "at least", "overhang_angle": "at most", "min_gap": "at least", "edge_margin": "margin", "tool_diameter": "tool ⌀",
+}  # fmt: skip
+_SHOWN = 12
+
+
+class TravellerRow(QFrame):
+    """One check. opened : the row was clicked; limit_set : (limit name, value); finding_chosen : (standing, finding)."""
+
+    opened = pyqtSignal(str)
+    limit_set = pyqtSignal(str, float)
+    finding_chosen = pyqtSignal(object, object)
+
+    def __init__(self, view: RowView, palette: Palette) -> None:
+        super().__init__()
+        self.check = view.row.id
+        self.view = view
+        self.setObjectName(f"row_{self.check}")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setToolTip(f"Colour the parts by {view.row.measure} (K and a letter)")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 8)
+        column.setSpacing(4)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(2)
+        self.stamp = Stamp(palette, 22)
+        self.title = QLabel(view.row.title)
+        self.title.setProperty("role", "title")
+        self.worst = QLabel()
+        self.worst.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.state = QLabel()
+        self.state.setProperty("role", "quiet")
+        grid.addWidget(self.stamp, 0, 0)
+        grid.addWidget(self.title, 0, 1)
+        grid.addWidget(self.worst, 0, 2, 1, 2)
+        grid.addWidget(self.state, 1, 1)
+        grid.setColumnStretch(1, 1)
+        self.limit: QDoubleSpinBox | None = None
+        if view.row.limit is not None:
+            words = QLabel(_LIMIT_WORDS[view.row.limit])
+            words.setProperty("role", "quiet")
+            self.limit = self._limit_field(view.row.limit, view)
+            grid.addWidget(words, 1, 2, Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(self.limit, 1, 3)
+        column.addLayout(grid)
+        self.angle = AngleDrawing(palette) if self.check == "overhangs" else None
+        self.detail = QWidget()
+        self._detail = QVBoxLayout(self.detail)
+        self._detail.setContentsMargins(30, 4, 0, 4)
+        self._detail.setSpacing(2)
+        self.detail.hide()
+        column.addWidget(self.detail)
+        self.findings: list[tuple[Standing, Finding]] = []
+        self._chosen = -1
+
+    def _limit_field(self, name: str, view: RowView) -> QDoubleSpinBox:
+        field = QDoubleSpinBox()
+        field.setObjectName(f"limit_{name}")
+        field.setAccessibleName(f"{view.row.title} limit")
+        field.setToolTip(f"{name.replace('_', ' ').capitalize()}: change it and what depends on it is checked again")
+        field.setDecimals(1 if name == "overhang_angle" else 2)
+        field.setRange(0.0, 90.0 if name == "overhang_angle" else 1000.0)
+        field.setSingleStep(1.0 if name == "overhang_angle" else 0.05)
+        field.setSuffix(f" {_UNITS.get(name, 'mm')}")
+        field.setKeyboardTracking(False)
+        field.setFixedWidth(92)
+        field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        field.setCursor(Qt.CursorShape.IBeamCursor)
+        # Scrolling the panel must not change a limit that lies under the pointer.
+        field.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr,assignment]
+        field.valueChanged.connect(lambda value: self.limit_set.emit(name, value))
+        return field
+
+    def show_view(self, view: RowView, palette: Palette, *, is_open: bool, chosen: Finding | None) -> None:
+        """Brings the row in step."""
+        self.view = view
+        self.stamp.show_verdict(view.verdict, stale=view.stale, palette=palette)
+        self.worst.setText(view.worst)
+        count = len(view.findings)
+        state = WORDS[view.verdict].lower() if not view.running else "checking…"
+        found = "" if not count else f", {count} finding{'s' if count > 1 else ''}"
+        self.state.setText(f"{state}{found}{', out of date' if view.stale and not view.running else ''}")
+        if self.limit is not None and view.limit is not None and not self.limit.hasFocus():
+            self.limit.blockSignals(True)
+            self.limit.setValue(view.limit)
+            self.limit.blockSignals(False)
+        self.setStyleSheet(
+            f"TravellerRow {{ border: none; border-left: 4px solid {palette.accent if is_open else 'transparent'}; "
+            f"background: {palette.ground if is_open else palette.panel}; }}"
+            f"TravellerRow:focus {{ border-left: 4px solid {palette.quiet}; }}"
+        )
+        self.detail.setVisible(is_open)
+        if is_open:
+            self._fill(view, palette, chosen)
+
+    def _fill(self, view: RowView, palette: Palette, chosen: Finding | None) -> None:
+        while (item := self._detail.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None and widget is not self.angle:
+                widget.deleteLater()
+        self.findings = view.findings
+        if self.angle is not None and view.limit is not None:
+            self.angle.show_limit(view.limit, palette)
+            self._detail.addWidget(self.angle)
+        if not view.findings and not view.whys:
+            self._say("Nothing to judge yet. Open a part (Ctrl+O).", "quiet")
+        for number, (standing, finding) in enumerate(view.findings[:_SHOWN], 1):
+            value = "" if finding.value is None or finding.what.startswith("tapers") else f"   {finding.value:.3g} {finding.unit}"
+            button = QPushButton(f"{number}   {_brief(finding.what)}{value}")
+            button.setObjectName(f"finding_{self.check}_{number}")
+            button.setProperty("flat", True)
+            button.setCheckable(True)
+            button.setChecked(finding is chosen)
+            button.setCursor(Qt.CursorShape.PointingHandCursor)
+            button.setToolTip(f"Fly there and flag it: {finding.what}, {standing.part.name}")
+            button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            button.clicked.connect(partial(self.finding_chosen.emit, standing, finding))
+            self._detail.addWidget(button)
+        if len(view.findings) > _SHOWN:
+            self._say(f"and {len(view.findings) - _SHOWN} more", "quiet")
+        for name, _, why in view.whys[:8]:
+            self._say(why if why.startswith(name) else f"{name}: {why}", "")
+        if view.uncertainty:
+            self._say(f"Uncertainty {view.uncertainty}", "quiet")
+        if view.method:
+            self._say(view.method, "quiet")
+
+    def _say(self, words: str, role: str) -> None:
+        label = QLabel(words)
+        label.setWordWrap(True)
+        label.setProperty("role", role)
+        label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._detail.addWidget(label)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.opened.emit(self.check)
+
+    def keyPressEvent(self, event: object) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):  # type: ignore[attr-defined]
+            self.opened.emit(self.check)
+        else:
+            super().keyPressEvent(event)  # type: ignore[arg-type]
+
+
+def _brief(what: str) -> str:
+    return what[:1].upper() + what[1:]
+
+
+class Traveller(QWidget):
+    """All rows. limit_set and finding_chosen as those of a row."""
+
+    limit_set = pyqtSignal(str, float)
+    finding_chosen = pyqtSignal(object, object)
+
+    def __init__(self, model: BenchJob, palette: Palette) -> None:
+        super().__init__()
+        self._model, self._palette = model, palette
+        self.setObjectName("traveller")
+        self.setProperty("panel", True)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(4, 8, 0, 0)
+        outer.setSpacing(6)
+        line = QHBoxLayout()
+        line.setContentsMargins(8, 0, 8, 0)
+        head = QLabel("TRAVELLER")
+        head.setProperty("role", "head")
+        self.subject = QLabel()
+        self.subject.setProperty("role", "quiet")
+        self.subject.setAlignment(Qt.AlignmentFlag.AlignRight)
+        line.addWidget(head)
+        line.addWidget(self.subject, 1)
+        outer.addLayout(line)
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._body = QWidget()
+        self._body.setProperty("panel", True)
+        self._column = QVBoxLayout(self._body)
+        self._column.setContentsMargins(0, 0, 4, 8)
+        self._column.setSpacing(0)
+        self._column.addStretch(1)
+        self.scroll.setWidget(self._body)
+        outer.addWidget(self.scroll)
+        self.rows: dict[str, TravellerRow] = {}
+        model.outcomes_changed.connect(self.refresh)
+        model.shown_changed.connect(self.refresh)
+        self.refresh()
+
+    def sizeHint(self) -> QSize:
+        return QSize(320, 480)
+
+    def wear(self, palette: Palette) -> None:
+        self._palette = palette
+        self.refresh()
+
+    def refresh(self) -> None:
+        active = self._model.active_checks()
+        names = [name for name, _ in active]
+        if names != list(self.rows):
+            self._remake(active)
+        standings = self._model.in_view()
+        chosen = len(self._model.selection)
+        self.subject.setText(
+            "" if not standings else standings[0].part.name if len(standings) == 1 else f"{chosen or 'all'} parts"
+        )
+        flagged = self._model.flagged[1] if self._model.flagged is not None else None
+        for name, check in active:
+            is_open = name == self._model.measure
+            self.rows[name].show_view(self._model.row(name, check), self._palette, is_open=is_open, chosen=flagged)
+
+    def _remake(self, active: list) -> None:  # type: ignore[type-arg]
+        for row in self.rows.values():
+            row.setParent(None)
+            row.deleteLater()
+        self.rows = {}
+        for place, (name, check) in enumerate(active):
+            row = TravellerRow(self._model.row(name, check), self._palette)
+            row.opened.connect(self._toggle)
+            row.limit_set.connect(self.limit_set)
+            row.finding_chosen.connect(self.finding_chosen)
+            self._column.insertWidget(place, row)
+            self.rows[name] = row
+
+    def _toggle(self, check: str) -> None:
+        self.show_check(None if self._model.measure == check else check)
+
+    def show_check(self, check: str | None) -> None:
+        """Opens a row and colours by it; None closes all."""
+        if check is None or check in self.rows:
+            self._model.show_measure(check)
+            if check is not None:
+                self.scroll.ensureWidgetVisible(self.rows[check], 0, 40)
+
+    def step(self, by: int) -> None:
+        """To the next or previous finding of the open row, or of the first row that has any."""
+        check = self._model.measure
+        if check is None:
+            check = next((name for name, row in self.rows.items() if row.view.findings), None)
+            if check is None:
+                return
+            self.show_check(check)
+        findings = self.rows[check].view.findings
+        if not findings:
+            return
+        flagged = self._model.flagged[1] if self._model.flagged is not None else None
+        here = next((i for i, (_, finding) in enumerate(findings) if finding is flagged), -1 if by > 0 else 0)
+        standing, finding = findings[(here + by) % len(findings)]
+        self.finding_chosen.emit(standing, finding)

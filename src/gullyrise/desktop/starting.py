@@ -1,0 +1,92 @@
+"""Starting the window: with a display until it is closed, without one for a picture and the verdicts."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+
+from gullyrise.core.machines import Machine
+from gullyrise.core.machines.library import machine_named
+from gullyrise.desktop.theme.look import dress, load_typeface
+from gullyrise.desktop.theme.palette import LIMESTONE
+from gullyrise.desktop.window import Window
+
+PICTURE = "gullyrise-demo.png"
+_UNDER_XVFB = "GULLYRISE_UNDER_XVFB"
+_PATIENCE_S = 240
+
+
+def start(argv: list[str]) -> tuple[QApplication, Window]:
+    """Builds and shows the window; files are read in the background."""
+    files, machine, demo = _words(argv)
+    existing = QApplication.instance()
+    if isinstance(existing, QApplication):
+        application = existing
+    else:
+        QApplication.setHighDpiScaleFactorRoundingPolicy(Qt.HighDpiScaleFactorRoundingPolicy.PassThrough)
+        application = QApplication(["gullyrise"])
+        application.setApplicationName("Gullyrise")
+        application.setStyle("Fusion")
+        load_typeface()
+    dress(application, LIMESTONE)
+    window = Window(machine)
+    window.show()
+    if demo:
+        window.do("job.demo")
+    if files:
+        window.model.open_files(files)
+    return application, window
+
+
+def _words(argv: list[str]) -> tuple[list[str], Machine | None, bool]:
+    files: list[str] = []
+    machine, demo = None, False
+    words = iter(argv)
+    for word in words:
+        if word == "--machine":
+            machine = machine_named(next(words, ""))
+        elif word == "--demo":
+            demo = True
+        else:
+            files.append(word)
+    return files, machine, demo
+
+
+def run(argv: list[str], picture: str | None) -> int:
+    """The exit status of the window."""
+    _words(argv)
+    has_display = bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+    platform = os.environ.get("QT_QPA_PLATFORM", "")
+    if not has_display and not platform:
+        return _under_xvfb(argv, picture)
+    alone = os.environ.get(_UNDER_XVFB) or picture is not None
+    application, window = start(argv)
+    if not alone:
+        return application.exec()
+    idle = window.wait_until_idle(_PATIENCE_S)
+    name = picture or PICTURE
+    saved = window.grab().save(name)
+    print(name if saved else f"{name} could not be written")
+    for standing in window.model.job.standings:
+        verdict, _ = window.model.verdict_of(standing)
+        print(f"{verdict:<8} {standing.part.name}")
+    window.close()
+    return 0 if idle and saved else 2
+
+
+def _under_xvfb(argv: list[str], picture: str | None) -> int:
+    """The same window on a virtual screen; where there is none to be had, on Qt's own."""
+    here = dict(os.environ, **{_UNDER_XVFB: "1"})
+    words = [sys.executable, "-m", "gullyrise", *(["demo"] if argv == ["--demo"] else ["open", *argv])]
+    if picture is not None and argv == ["--demo"]:
+        words += ["--picture", str(Path(picture))]
+    tool = shutil.which("xvfb-run")
+    if tool is None:
+        return subprocess.call(words, env=dict(here, QT_QPA_PLATFORM="offscreen"))
+    return subprocess.call([tool, "-a", "-s", "-screen 0 1280x800x24", *words], env=here)

@@ -1,0 +1,1 @@
+"""Palette, typeface and the style made of them."""

@@ -1,0 +1,93 @@
+"""The typeface and the style sheet."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtGui import QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+from gullyrise.desktop.theme.palette import Palette
+
+_FONTS = Path(__file__).parent / "fonts"
+FAMILY = "Public Sans"
+SMALL, BODY, HEAD = 11, 13, 15
+"""Pixel sizes of the type scale."""
+
+
+def load_typeface() -> None:
+    """Makes the bundled typeface known to Qt."""
+    for name in ("PublicSans-Regular.ttf", "PublicSans-SemiBold.ttf"):
+        QFontDatabase.addApplicationFont(str(_FONTS / name))
+
+
+def type_of(size: int = BODY, *, strong: bool = False) -> QFont:
+    """The typeface at a pixel size, with figures of one width."""
+    font = QFont(FAMILY)
+    font.setPixelSize(size)
+    font.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
+
+def dress(application: QApplication, palette: Palette) -> None:
+    """Puts the theme on the whole application."""
+    application.setFont(type_of())
+    colours = QPalette()
+    for role, use in (
+        (QPalette.ColorRole.Window, "panel"),
+        (QPalette.ColorRole.Base, "field"),
+        (QPalette.ColorRole.AlternateBase, "panel"),
+        (QPalette.ColorRole.Button, "panel"),
+        (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.ToolTipBase, "field"),
+        (QPalette.ColorRole.ToolTipText, "ink"),
+        (QPalette.ColorRole.PlaceholderText, "quiet"),
+        (QPalette.ColorRole.Highlight, "accent"),
+        (QPalette.ColorRole.HighlightedText, "on_accent"),
+    ):
+        colours.setColor(role, palette.colour(use))
+    application.setPalette(colours)
+    application.setStyleSheet(style_sheet(palette))
+
+
+def style_sheet(p: Palette) -> str:
+    """Spacing on a grid of 4 px; focus is always seen."""
+    return f"""
+    QMainWindow, QWidget#centre {{ background: {p.panel}; }}
+    QWidget {{ color: {p.ink}; }}
+    QWidget[panel="true"] {{ background: {p.panel}; }}
+    QFrame[rule="true"] {{ background: {p.line}; border: none; }}
+    QLabel[role="head"] {{ font-size: {SMALL}px; font-weight: 600; color: {p.quiet}; letter-spacing: 1px; }}
+    QLabel[role="quiet"] {{ color: {p.quiet}; font-size: {SMALL}px; }}
+    QLabel[role="title"] {{ font-size: {HEAD}px; font-weight: 600; }}
+    QPushButton, QToolButton {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 4px; padding: 4px 12px; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {p.accent}; }}
+    QPushButton:checked, QToolButton:checked {{ background: {p.accent}; color: {p.on_accent}; border-color: {p.accent}; }}
+    QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.accent}; padding: 3px 11px; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {p.quiet}; }}
+    QPushButton[flat="true"] {{ border-color: transparent; padding: 4px 8px; text-align: left; }}
+    QPushButton[flat="true"]:hover {{ background: {p.ground}; }}
+    QLineEdit, QDoubleSpinBox, QComboBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
+      padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
+    QLineEdit:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
+    QComboBox QAbstractItemView {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
+    QTreeView {{ background: {p.panel}; border: none; outline: none; }}
+    QTreeView::item {{ padding: 4px 2px; border: none; }}
+    QTreeView::item:hover {{ background: {p.ground}; }}
+    QTreeView::item:selected {{ background: {p.ground_far}; color: {p.ink}; }}
+    QHeaderView::section {{ background: {p.panel}; color: {p.quiet}; border: none; border-bottom: 1px solid {p.line};
+      padding: 4px 4px; font-size: {SMALL}px; }}
+    QScrollArea {{ border: none; background: {p.panel}; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {p.line}; border-radius: 4px; min-height: 24px; margin: 1px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
+    QScrollBar::handle:horizontal {{ background: {p.line}; border-radius: 4px; min-width: 24px; margin: 1px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QSplitter::handle {{ background: {p.line}; }}
+    QToolTip {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
+    QProgressBar {{ background: {p.ground}; border: 1px solid {p.line}; border-radius: 3px; height: 8px; }}
+    QProgressBar::chunk {{ background: {p.accent}; border-radius: 2px; }}
+    """
