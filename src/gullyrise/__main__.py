@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import sys
 
 
@@ -9,6 +10,10 @@ def main() -> int:
     """Runs the command line and gives the exit status."""
     from gullyrise.command_line.app import run
 
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            # A terminal that knows only ascii must not stop a verdict.
+            stream.reconfigure(errors="replace")
     return run(sys.argv[1:])
 
 

@@ -18,9 +18,7 @@ def info(files: Annotated[list[str], typer.Argument(metavar="FILE ...")], unit: 
     largest = largest_machine()
     reports = run_all([Figures(name, options, largest) for name in files], watch)
     parts = [report.value for report in reports if report.kind == "done"]
-    errors = [
-        error_of(name, report.value) for name, report in zip(files, reports, strict=True) if report.kind != "done"
-    ]
+    errors = [error_of(name, report.value) for name, report in zip(files, reports, strict=True) if report.kind != "done"]
     put_json(info_document(parts, errors), json)
     if json is None:
         for part in parts:

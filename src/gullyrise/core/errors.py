@@ -62,16 +62,12 @@ class UnknownFormat(ReadError):
 
 class Truncated(ReadError):
     def __init__(self, name: str, needed: str, present: str) -> None:
-        super().__init__(
-            f"{name} ends too early: it announces {needed} but holds {present}; ask for the file to be sent again."
-        )
+        super().__init__(f"{name} ends too early: it announces {needed} but holds {present}; ask for the file to be sent again.")
 
 
 class Damaged(ReadError):
     def __init__(self, name: str, form: str, why: str) -> None:
-        super().__init__(
-            f"{name} cannot be read as {form}: {why.strip().rstrip('.')}; export it again from where it was drawn."
-        )
+        super().__init__(f"{name} cannot be read as {form}: {why.strip().rstrip('.')}; export it again from where it was drawn.")
 
 
 class TooLarge(ReadError):

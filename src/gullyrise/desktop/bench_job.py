@@ -207,9 +207,7 @@ class BenchJob(QObject):
     def cancel_all(self) -> None:
         """Ends all background work; what was being checked stays not run until something changes."""
         for digest, errand in list(self._running.items()):
-            self._outcomes[digest] = (
-                Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None),
-            )
+            self._outcomes[digest] = (Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None),)
             self._crew.cancel(errand)
         self._running.clear()
         self._reading.clear()
@@ -264,7 +262,7 @@ class BenchJob(QObject):
         if deciding:
             one = _most_telling(deciding)
             if one.worst is not None:
-                worst = f"{_short(one.worst.value)} {one.worst.unit}"
+                worst = _worst_words(one)
             if one.uncertainty is not None:
                 uncertainty = f"± {one.uncertainty:.2g} {one.worst.unit if one.worst else ''}"
         findings = [(standing, finding) for standing, outcome in by_gravity for finding in outcome.findings]
@@ -279,6 +277,17 @@ def _most_telling(pairs: list[tuple[Standing, Outcome]]) -> Outcome:
     small_is_bad = outcomes[0].check in ("walls", "clearances", "fit")
     key = (lambda o: o.worst.value) if small_is_bad else (lambda o: -o.worst.value)
     return min(outcomes, key=key)
+
+
+def _worst_words(outcome: Outcome) -> str:
+    worst = outcome.worst
+    if worst is None:
+        return ""
+    if outcome.check == "health":
+        return f"{worst.value:.0f} faults"
+    if outcome.check == "fit":
+        return f"{_short(abs(worst.value))} mm {'to spare' if worst.value >= 0 else 'out'}"
+    return f"{_short(worst.value)} {worst.unit}"
 
 
 def _short(value: float) -> str:

@@ -8,7 +8,18 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, QPoint, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QApplication, QFileDialog, QFrame, QHBoxLayout, QLabel, QMainWindow, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gullyrise.core.checks.protocol import FaceField, Finding
 from gullyrise.core.job import Standing
@@ -38,6 +49,10 @@ from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, Palette
 _MOST_FLAGS = 30
 
 
+def _title(part: str, body: str) -> str:
+    return body if body == part else f"{part}: {body}"
+
+
 def _rule() -> QFrame:
     line = QFrame()
     line.setProperty("rule", True)
@@ -64,6 +79,7 @@ class Window(QMainWindow):
         self._refresh_items()
         self._refresh_title()
         self.resize(1280, 800)
+        self.bench.setFocus()
         self.setMinimumSize(900, 600)
 
     # --- making ----------------------------------------------------------------------------------------------------
@@ -74,7 +90,7 @@ class Window(QMainWindow):
         self.plate = MachinePlate(model, palette)
         self.parts = PartsPanel(model, palette)
         self.traveller = Traveller(model, palette)
-        self.strip = SectionStrip(model, self.crew, palette)
+        self.strip = SectionStrip(model, self.crew, palette, lambda: self.bench.camera.frame()[2])
         self.hint = HintLine(self.crew)
         self.receiving = ReceivingPage(palette, self.bench)
         self.notices = Notices(palette, self.bench)
@@ -94,7 +110,7 @@ class Window(QMainWindow):
         for widget in (self.parts, self.bench, self.traveller):
             self.columns.addWidget(widget)
         self.columns.setStretchFactor(1, 1)
-        self.columns.setSizes([270, 690, 320])
+        self.columns.setSizes([280, 690, 310])
         self.rows = QSplitter(Qt.Orientation.Vertical)
         self.rows.setHandleWidth(1)
         self.rows.setChildrenCollapsible(False)
@@ -217,7 +233,10 @@ class Window(QMainWindow):
         self.model.flag(standing.id, finding)
         place = standing.placement.apply(np.array(finding.at)[None])[0]
         box = box_of(standing)
-        outward = (place - box.middle) / np.maximum(box.size, 1e-9)
+        if finding.seen_from is not None:
+            outward = standing.placement.matrix[:3, :3] @ np.array(finding.seen_from)
+        else:
+            outward = (place - box.middle) / np.maximum(box.size, 1e-9)
         if np.linalg.norm(outward) < 1e-6:
             outward = np.array([0.5, -0.8, 0.5])
         span = max(box.diagonal * 0.35, 2.0 * float(np.sqrt(finding.area or 0.0)), 4.0)
@@ -267,7 +286,7 @@ class Window(QMainWindow):
                     key = (standing.id, number)
                     items.append(
                         Item(
-                            key, standing.id, f"{standing.part.name}: {body.name}" if body.name != standing.part.name else body.name,
+                            key, standing.id, _title(standing.part.name, body.name),
                             body.mesh, matrix, box_of(standing), standing.id in self.model.selection, values,
                             scale_for(field) if field is not None else None,
                         )

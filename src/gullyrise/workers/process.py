@@ -7,7 +7,7 @@ import sys
 import time
 import types
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any, Literal
@@ -84,7 +84,7 @@ class Worker:
     def __init__(self, work: Work, method: Method, bounds: Bounds | None = None) -> None:
         self.work = work
         self.bounds = bounds or Bounds()
-        self._context = multiprocessing.get_context(method)
+        self._context: Any = multiprocessing.get_context(method)
         if method == "forkserver":
             self._context.set_forkserver_preload(["gullyrise.workers.preload"])
         self._process: Any = None
@@ -98,10 +98,9 @@ class Worker:
             self._process.start()
         theirs.close()
         self._deadline = time.monotonic() + self.bounds.seconds
-        try:
+        # The death of the process is told by hear().
+        with suppress(BrokenPipeError, ConnectionResetError):
             self.pipe.send(self.work)
-        except (BrokenPipeError, ConnectionResetError):
-            pass  # The death of the process is told by hear().
 
     @property
     def late(self) -> bool:

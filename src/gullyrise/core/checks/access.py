@@ -141,9 +141,7 @@ def _smallest_inside_radius(mesh: Mesh, edges: Edges, limits: Limits) -> tuple[f
     return best
 
 
-def _judged(
-    area: float, corner: tuple[float, Floats, float] | None, limits: Limits, grain: float
-) -> tuple[Verdict, str]:
+def _judged(area: float, corner: tuple[float, Floats, float] | None, limits: Limits, grain: float) -> tuple[Verdict, str]:
     from_where = ", ".join(limits.setups)
     if area > 0:
         return "fail", f"{number(area)} mm² cannot be seen from {from_where}; add a set-up or change the shape."
@@ -152,6 +150,4 @@ def _judged(
             f"An inside corner of {number(corner[0])} mm radius is tighter than the tool of "
             f"{number(limits.tool_diameter)} mm diameter."
         )
-    return "review", (
-        f"All faces can be seen from {from_where}; whether the tool's size and reach allow it is not measured yet."
-    )
+    return "review", (f"All faces can be seen from {from_where}; whether the tool's size and reach allow it is not measured yet.")

@@ -79,7 +79,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     maybe = _regions(whole, edges, free & (angles > limits.overhang_angle - doubt), areas, limits)
     chosen = _mask(regions, len(areas))
     progress("measuring support", 0, 0)
-    volume, per_face = _support(whole, chosen)
+    volume = _support(whole, chosen)
     findings = []
     for region in regions[:_MOST_FINDINGS]:
         centroid = np.average(whole.centroids()[region], axis=0, weights=areas[region])
@@ -117,11 +117,11 @@ def _regions(mesh: Mesh, edges: Edges, chosen: Bools, areas: Floats, limits: Lim
     return [group for group in clusters(mesh, edges, chosen) if areas[group].sum() >= limits.min_region_area]
 
 
-def _support(mesh: Mesh, chosen: Bools) -> tuple[float, Floats]:
-    """(volume of the columns under the chosen faces down to what is below, mm3; the same per chosen face)."""
+def _support(mesh: Mesh, chosen: Bools) -> float:
+    """Volume of the columns under the chosen faces down to what is below, mm3."""
     index = np.flatnonzero(chosen)
     if not len(index):
-        return 0.0, np.zeros(0)
+        return 0.0
     part = Mesh(mesh.vertices, mesh.faces[index])
     samples = spread(part, _SAMPLES, every_face=True)
     flat = samples.weight * -samples.normals[:, 2]
@@ -130,7 +130,7 @@ def _support(mesh: Mesh, chosen: Bools) -> tuple[float, Floats]:
     hits = RayScene(mesh).first_hits(samples.points + down * step, down)
     height = np.where(np.isfinite(hits.distance), hits.distance + step, samples.points[:, 2])
     column = flat * np.maximum(height, 0.0)
-    return float(column.sum()), np.bincount(samples.face, weights=column, minlength=len(index))
+    return float(column.sum())
 
 
 def _kind(mesh: Mesh, edges: Edges, region: Ints, angles: Floats) -> str:
@@ -169,9 +169,7 @@ def _kind(mesh: Mesh, edges: Edges, region: Ints, angles: Floats) -> str:
     return "overhang"
 
 
-def _judged(
-    sure: bool, maybe: bool, area: float, volume: float, regions: int, limits: Limits
-) -> tuple[Verdict, str]:
+def _judged(sure: bool, maybe: bool, area: float, volume: float, regions: int, limits: Limits) -> tuple[Verdict, str]:
     angle = number(limits.overhang_angle)
     if sure:
         places = "1 region" if regions == 1 else f"{regions} regions"

@@ -6,7 +6,7 @@ limits, and `run(snapshot, limits, progress) -> tuple[Outcome, ...]`.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Any, Literal, Protocol
 
 import numpy as np
@@ -57,13 +57,17 @@ class Worst:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One place that is not as it should be; `at` in the file's coordinates, `area` mm2 where one is meant."""
+    """One place that is not as it should be; `at` in the file's coordinates, `area` mm2 where one is meant.
+
+    seen_from : a direction from which nothing of the part stands before the place, None where none was sought
+    """
 
     what: str
     value: float | None
     unit: str
     at: tuple[float, float, float]
     area: float | None = None
+    seen_from: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -112,7 +116,7 @@ class Snapshot:
     def in_file(self, points: Points) -> Points:
         """Points on the machine, (n, 3) mm, as coordinates of the file."""
         inverse = np.linalg.inv(self.placement.matrix)
-        return points @ inverse[:3, :3].T + inverse[:3, 3]
+        return np.asarray(points @ inverse[:3, :3].T + inverse[:3, 3])
 
 
 class Check(Protocol):
@@ -131,8 +135,7 @@ def spot(point: np.ndarray) -> tuple[float, float, float]:
 
 def limits_for(check: Check, given: Limits) -> Any:
     """The check's own frozen limits out of all."""
-    names = check.Limits.__dataclass_fields__
-    return check.Limits(**{name: getattr(given, name) for name in names})
+    return check.Limits(**{field.name: getattr(given, field.name) for field in fields(check.Limits)})
 
 
 def number(value: float) -> str:

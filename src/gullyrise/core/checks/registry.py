@@ -13,6 +13,7 @@ import numpy as np
 
 import gullyrise.core.checks as package
 from gullyrise.core.checks.protocol import Check, Outcome, Snapshot, limits_for
+from gullyrise.core.checks.sight import with_sight
 from gullyrise.core.errors import LimitsError
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.part import Part
@@ -60,7 +61,7 @@ def applies(check: Check, machine: Machine | None) -> bool:
 def run_check(name: str, snapshot: Snapshot, limits: Limits, progress: Progress = silent) -> tuple[Outcome, ...]:
     """The outcomes of one check on one snapshot."""
     check = checks()[name]
-    return check.run(snapshot, limits_for(check, limits), progress)
+    return with_sight(check.run(snapshot, limits_for(check, limits), progress), snapshot)
 
 
 def part_digest(part: Part) -> str:

@@ -15,7 +15,7 @@ from gullyrise.core.geometry.ball import Balls, Crowd, shrink_balls, tapers
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples, place_on, spread
-from gullyrise.core.geometry.topology import Edges, clusters, closed, edges_of, facet_error, shells_of
+from gullyrise.core.geometry.topology import Edges, closed, clusters, edges_of, facet_error, shells_of
 from gullyrise.core.intake.health import degenerate_faces, outward
 from gullyrise.core.part import Body
 from gullyrise.core.progress import Progress
@@ -242,7 +242,7 @@ def _tapers(surface: Surface, samples: Samples, balls: Balls, spacing: float, ti
     taper[low], tip[low] = tapers(surface, samples.points[low], samples.normals[low], some)
     smallest = low[balls.diameter[low] < tiny]
     if len(smallest) and taper.any():
-        distance, nearest = cKDTree(samples.points[taper]).query(samples.points[smallest])
+        distance, _ = cKDTree(samples.points[taper]).query(samples.points[smallest])
         beside = distance < 3 * spacing
         taper[smallest[beside]] = True
         tip[smallest[beside]] = samples.points[smallest[beside]]
@@ -449,9 +449,7 @@ def _verdict(walls: WallMap, limits: Limits, least: float, error: float, finding
     return "pass", f"the thinnest wall is {number(least)} mm" + (f" of {number(asked)} mm asked for." if asked else ".")
 
 
-def _thin_places(
-    body: Body, walls: WallMap, readings: Floats, limits: Limits, at_all: Points
-) -> tuple[float, list[Finding]]:
+def _thin_places(body: Body, walls: WallMap, readings: Floats, limits: Limits, at_all: Points) -> tuple[float, list[Finding]]:
     """(area under the limit, mm2; one finding for each connected thin region)."""
     if limits.min_wall is None:
         return 0.0, []
@@ -498,5 +496,3 @@ def _taper_places(body: Body, walls: WallMap, limits: Limits, tips: Points) -> l
         area = float(walls.samples.weight[inside].sum())
         out.append(Finding(f"tapers to nothing here in {body.name}", 0.0, "mm", spot(tips[sharpest]), area))
     return out
-
-

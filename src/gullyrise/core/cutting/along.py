@@ -74,7 +74,7 @@ def _one(mesh: Mesh, axis: int, stations: Floats) -> tuple[Floats, Bools]:
         b = _between(corners[:, 1], other, level, axis)
         turned = np.where(odd[face], -1.0, 1.0)
         crossed = turned * (a[:, u] * b[:, v] - a[:, v] * b[:, u]) / 2
-        area -= np.bincount(station, crossed, count)
+        area += np.bincount(station, crossed, count)
         for column, side in enumerate((u, v)):
             drift[:, column] += np.bincount(station, turned * (b[:, side] - a[:, side]), count)
         start = stop

@@ -31,4 +31,4 @@ def unit_rows(vectors: Points) -> Points:
     """Rows scaled to length one; zero rows stay zero."""
     length = np.sqrt(np.einsum("ij,ij->i", vectors, vectors))
     length[length == 0] = 1.0
-    return vectors / length[:, None]
+    return np.asarray(vectors / length[:, None])

@@ -165,26 +165,33 @@ def tapers(surface: Surface, points: Points, normals: Points, balls: Balls) -> t
     """
     radius = balls.diameter / 2
     centre = points - normals * radius[:, None]
-    # The contact is known to the ball's tolerance, which a slim wedge magnifies. The foot of a point most of the way
-    # there gives the direction of the facet itself.
-    probe = centre + 0.7 * (balls.contact - centre)
-    _, _, foot = surface.nearest(probe)
-    other = unit_rows(foot - probe)
+    found = np.zeros(len(points), dtype=bool)
+    tip = np.full((len(points), 3), np.nan)
+    # The contact is known to the ball's tolerance, which a slim wedge magnifies. The foot of a point most of the way there
+    # gives the direction of the facet itself. In a cone many contacts tie, and the one across is found from a point
+    # moved a little that way.
+    for probe in (centre + 0.7 * (balls.contact - centre), centre - 0.3 * normals * radius[:, None]):
+        asked = np.flatnonzero(balls.wall & ~balls.capped & (radius > 0) & ~found)
+        if not len(asked):
+            break
+        _, _, foot = surface.nearest(probe[asked])
+        good, place = _runs_out(surface, centre[asked], radius[asked], normals[asked], unit_rows(foot - probe[asked]))
+        found[asked] = good
+        tip[asked[good]] = place[good]
+    return found, tip
+
+
+def _runs_out(surface: Surface, centre: Points, radius: Floats, normals: Points, other: Points) -> tuple[Bools, Points]:
+    """(whether the wedge between two contact directions runs out to nothing, where its tip would lie)."""
     lean = normals + other
     half_sine = np.linalg.norm(lean, axis=1) / 2
     # Under one degree the sides are parallel for our purpose, and the tip is nowhere near.
-    candidate = np.flatnonzero(balls.wall & ~balls.capped & (half_sine > 0.0087) & (radius > 0))
-    found = np.zeros(len(points), dtype=bool)
-    tip = np.full((len(points), 3), np.nan)
-    if not len(candidate):
-        return found, tip
-    r = radius[candidate]
-    direction = lean[candidate] / (2 * half_sine[candidate])[:, None]
-    way = direction * (r / half_sine[candidate])[:, None]
-    good = np.ones(len(candidate), dtype=bool)
+    leans = half_sine > 0.0087
+    half_sine = np.where(leans, half_sine, 1.0)
+    way = lean * (radius / (2 * half_sine**2))[:, None]
+    good = leans.copy()
     for step, wanted, slack in ((0.5, 0.5, 0.15), (0.75, 0.25, 0.1), (1.0, 0.0, 0.12)):
-        distance, _, _ = surface.nearest(centre[candidate] + step * way)
-        good &= np.abs(distance / r - wanted) < slack
-    found[candidate[good]] = True
-    tip[candidate] = centre[candidate] + way
-    return found, tip
+        index = np.flatnonzero(good)
+        distance, _, _ = surface.nearest(centre[index] + step * way[index])
+        good[index] = np.abs(distance / radius[index] - wanted) < slack
+    return good, centre + way

@@ -11,9 +11,7 @@ from gullyrise.core.geometry.mesh import Mesh
 def solid_of(mesh: Mesh) -> manifold3d.Manifold | None:
     """A solid of a closed mesh in double precision, or None where it is not one."""
     # Copies: the library refuses read-only arrays.
-    given = manifold3d.Mesh64(
-        np.array(mesh.vertices, dtype=np.float64), np.array(mesh.faces, dtype=np.uint64)
-    )
+    given = manifold3d.Mesh64(np.array(mesh.vertices, dtype=np.float64), np.array(mesh.faces, dtype=np.uint64))
     made = manifold3d.Manifold(given)
     return made if made.status() == manifold3d.Error.NoError and not made.is_empty() else None
 

@@ -33,7 +33,7 @@ class Mesh:
     def cross(self) -> Points:
         """(m, 3) edge cross products: twice the area along the outward normal."""
         a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
-        return np.cross(b - a, c - a)
+        return np.asarray(np.cross(b - a, c - a))
 
     def normals(self) -> Points:
         """(m, 3) unit normals; zero rows for zero-area faces."""
@@ -42,12 +42,12 @@ class Mesh:
     def face_areas(self) -> Floats:
         """(m,) mm2."""
         cross = self.cross()
-        return np.sqrt(np.einsum("ij,ij->i", cross, cross)) / 2
+        return np.asarray(np.sqrt(np.einsum("ij,ij->i", cross, cross)) / 2)
 
     def centroids(self) -> Points:
         """(m, 3) middle points of the faces."""
         a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
-        return (a + b + c) / 3
+        return np.asarray((a + b + c) / 3)
 
     @property
     def area(self) -> float:

@@ -38,7 +38,7 @@ def place_on(mesh: Mesh, face: Ints, number: Ints) -> Points:
     over = uv.sum(axis=1) > 1
     uv[over] = 1 - uv[over]
     a, b, c = (mesh.vertices[mesh.faces[face, k]] for k in range(3))
-    return a + uv[:, :1] * (b - a) + uv[:, 1:] * (c - a)
+    return np.asarray(a + uv[:, :1] * (b - a) + uv[:, 1:] * (c - a))
 
 
 def spread(mesh: Mesh, count: int, *, every_face: bool = True) -> Samples:

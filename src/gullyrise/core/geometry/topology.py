@@ -192,4 +192,4 @@ def facet_error(mesh: Mesh, edges: Edges, smooth: float = 35.0) -> Floats:
     curved = (bend > 1e-5) & (bend < np.radians(smooth)) & (areas[a] > 0) & (areas[b] > 0)
     rise = np.where(curved, 1.2 * height * bend / 8, 0.0)
     both = np.concatenate([a, b])
-    return np.bincount(both, weights=np.concatenate([rise, rise]), minlength=len(mesh.faces))
+    return np.asarray(np.bincount(both, weights=np.concatenate([rise, rise]), minlength=len(mesh.faces)), dtype=np.float64)

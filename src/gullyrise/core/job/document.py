@@ -45,7 +45,9 @@ class Job:
         return Snapshot(standing.part, standing.placement, self.machine, self.library)
 
     def with_part(self, standing: Standing) -> Job:
-        return replace(self, standings=(*self.standings, standing)).set_out()
+        # In the order in which they were asked for, not that in which their readers finished.
+        standings = sorted((*self.standings, standing), key=lambda one: one.id)
+        return replace(self, standings=tuple(standings)).set_out()
 
     def without(self, numbers: set[int]) -> Job:
         kept = tuple(standing for standing in self.standings if standing.id not in numbers)

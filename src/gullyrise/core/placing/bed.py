@@ -43,9 +43,7 @@ def side_by_side(boxes: list[Box], machine: Machine, gap: float = 8.0) -> list[T
         depth = max(bed.size[1], max(float(boxes[i].size[1]) for i in left))
         wide = max(bed.size[0], max(float(boxes[i].size[0]) for i in left)) * len(left)
         _shelves(left, boxes, beside, beside + np.array([wide, depth * len(left)]), gap * 2, places)
-    return [
-        Transform.moved(np.array([*(np.array(places[i]) - box.low[:2]), -box.low[2]])) for i, box in enumerate(boxes)
-    ]
+    return [Transform.moved(np.array([*(np.array(places[i]) - box.low[:2]), -box.low[2]])) for i, box in enumerate(boxes)]
 
 
 def _shelves(

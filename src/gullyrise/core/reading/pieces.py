@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gullyrise.core.errors import Damaged, NothingInside, TooLarge
-from gullyrise.core.geometry import Faces, Mesh, Points, Transform
+from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.joining import joined
 from gullyrise.core.intake.units import factor_of
 from gullyrise.core.part import Part, UnitSource, bodies_from
@@ -16,7 +18,7 @@ from gullyrise.core.reading.options import MOST_BODIES, MOST_TRIANGLES, ReadOpti
 Piece = tuple[str, Mesh, Transform]
 
 
-def sound_mesh(name: str, form: str, vertices: Points, faces: Faces) -> Mesh:
+def sound_mesh(name: str, form: str, vertices: NDArray[Any], faces: NDArray[Any]) -> Mesh:
     """A joined mesh of finite numbers and indices in range. Raises Damaged or TooLarge."""
     bounded(name, len(faces))
     vertices = np.asarray(vertices)
@@ -25,7 +27,7 @@ def sound_mesh(name: str, form: str, vertices: Points, faces: Faces) -> Mesh:
         raise NothingInside(name)
     if len(faces) and (int(faces.min()) < 0 or int(faces.max()) >= len(vertices)):
         raise Damaged(name, form, "a face names a vertex that is not there")
-    finite = np.isfinite(vertices).all(axis=1)
+    finite = np.asarray(np.isfinite(vertices).all(axis=1))
     if not finite.all() and not finite[np.unique(faces)].all():
         raise Damaged(name, form, "a vertex has a coordinate that is not a number")
     if float(np.abs(vertices[finite]).max(initial=0.0)) > 1e12:
@@ -61,7 +63,7 @@ def settled_unit(options: ReadOptions, declared: str | None) -> tuple[str, UnitS
     return "mm", "assumed"
 
 
-def single(path: Path, form: str, vertices: Points, faces: Faces, options: ReadOptions) -> Part:
+def single(path: Path, form: str, vertices: NDArray[Any], faces: NDArray[Any], options: ReadOptions) -> Part:
     """A part of one body, named for its file, in a format that declares no unit."""
     mesh = sound_mesh(path.name, form.upper(), vertices, faces)
     return part_of(path, form, [(path.stem, mesh, Transform.identity())], options, None)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import importlib
-import os
 import stat
 from importlib.metadata import entry_points
 from pathlib import Path
@@ -33,7 +32,7 @@ def _readers() -> list[Reader]:
 def _checked_head(path: Path) -> bytes:
     """The first bytes of an ordinary file, or the ReadError that says why it is none."""
     try:
-        state = os.stat(path)
+        state = path.stat()
     except PermissionError:
         raise NoPermission(path.name) from None
     except (OSError, ValueError):

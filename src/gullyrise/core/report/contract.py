@@ -14,8 +14,8 @@ Errors = list[dict[str, str]]
 
 
 def as_json(value: Any) -> str:
-    """Strict JSON: numbers that are none become null."""
-    return json.dumps(_clean(value), indent=1, ensure_ascii=False, allow_nan=False)
+    """Strict JSON in plain ascii, which no terminal or locale can spoil: numbers that are none become null."""
+    return json.dumps(_clean(value), indent=1, allow_nan=False)
 
 
 def _clean(value: Any) -> Any:

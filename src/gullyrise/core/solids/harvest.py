@@ -173,4 +173,5 @@ def _closed_up(points: Points, faces: Faces) -> Mesh:
 
 
 def _three_corners(faces: Faces) -> np.ndarray:
-    return (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
+    a, b, c = faces.T
+    return np.asarray((a != b) & (b != c) & (c != a))

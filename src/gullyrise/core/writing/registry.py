@@ -43,7 +43,9 @@ def write(part: Part, path: Path) -> list[str]:
         draft.chmod(0o644)
         draft.replace(path)
     except OSError as error:
-        raise WriteError(f"{path.name} could not be written ({error.strerror}); free some space or choose another folder.") from None
+        raise WriteError(
+            f"{path.name} could not be written ({error.strerror}); free some space or choose another folder."
+        ) from None
     finally:
         draft.unlink(missing_ok=True)
     return said

@@ -134,5 +134,5 @@ class Camera:
         near = float(depth.min()) - room
         if self.parallel:
             return near, far
-        # A perspective picture needs a near plane before the eye; a ten-thousandth of the far one keeps depths apart.
-        return max(near, far * 1e-4), max(far, 1e-3)
+        # A perspective picture needs a near plane before the eye: as far out as keeps depths apart, never near the target.
+        return max(near, min(far * 2e-3, self.distance * 0.02)), max(far, 1e-3)

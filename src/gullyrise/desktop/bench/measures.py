@@ -9,8 +9,8 @@ import numpy as np
 from gullyrise.core.checks.protocol import FaceField
 
 # From the limit outwards: good runs from pale to deep river, bad from ochre to dark rust. Lightness falls on both sides.
-_GOOD = np.array([[203, 222, 222], [135, 182, 186], [67, 133, 141], [21, 84, 94]], dtype=float)
-_BAD = np.array([[232, 178, 84], [209, 122, 52], [163, 59, 46], [104, 24, 28]], dtype=float)
+_GOOD = np.array([[216, 231, 229], [172, 207, 208], [124, 176, 181], [78, 141, 148]], dtype=float)
+_BAD = np.array([[236, 186, 96], [217, 132, 62], [178, 72, 54], [122, 32, 34]], dtype=float)
 _UNKNOWN = (201, 185, 154)
 
 

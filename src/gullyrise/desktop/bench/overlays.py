@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -18,6 +19,7 @@ from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 
 Size = tuple[int, int]
+Hides = Callable[[float, float, float], bool]
 
 
 def view_name(painter: QPainter, camera: Camera, palette: Palette) -> None:
@@ -51,8 +53,8 @@ def scale_bar(painter: QPainter, camera: Camera, size: Size, palette: Palette) -
     painter.drawText(QRectF(x, y - 20, max(pixels, 60), 16), Qt.AlignmentFlag.AlignLeft, words)
 
 
-def ruler_numbers(painter: QPainter, camera: Camera, size: Size, machine: Machine, palette: Palette) -> None:
-    """Numbers along the bed's front and right edges, left out where they would crowd."""
+def ruler_numbers(painter: QPainter, camera: Camera, size: Size, machine: Machine, palette: Palette, hides: Hides) -> None:
+    """Numbers along the bed's front and right edges, left out where they would crowd or a part stands before them."""
     painter.setFont(type_of(10))
     painter.setPen(palette.colour("quiet"))
     marks = ruler_marks(machine)
@@ -60,7 +62,7 @@ def ruler_numbers(painter: QPainter, camera: Camera, size: Size, machine: Machin
     if len(places) > 1 and np.nanmax(np.abs(np.diff(places[:, 0]))) < 18:
         return
     for (_, words), (x, y, depth) in zip(marks, places, strict=True):
-        if depth > 0 and np.isfinite(x):
+        if depth > 0 and np.isfinite(x) and not hides(float(x), float(y), float(depth)):
             painter.drawText(QRectF(x - 16, y - 8, 32, 16), Qt.AlignmentFlag.AlignCenter, words)
 
 

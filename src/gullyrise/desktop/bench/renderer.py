@@ -100,4 +100,3 @@ def linear_depth(raw: np.ndarray, camera: Camera, near: float, far: float) -> np
     depth = near + raw * (far - near) if camera.parallel else near * far / (far - raw * (far - near))
     depth[raw >= 1.0] = np.inf
     return depth
-

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkCommonCore import vtkPoints
@@ -44,10 +46,10 @@ def bed_triangles(machine: Machine) -> tuple[np.ndarray, np.ndarray]:
     """The bed as a thin slab just under z = 0: (vertices, faces)."""
     rim = bed_outline(machine)
     n = len(rim)
-    top = np.column_stack([rim, np.full(n, -0.02)])
+    top = np.column_stack([rim, np.full(n, -0.12)])
     low = np.column_stack([rim, np.full(n, -SLAB)])
     middle = rim.mean(axis=0)
-    vertices = np.vstack([top, low, [[*middle, -0.02]], [[*middle, -SLAB]]])
+    vertices = np.vstack([top, low, [[*middle, -0.12]], [[*middle, -SLAB]]])
     i, j = np.arange(n), np.roll(np.arange(n), -1)
     faces = np.vstack(
         [
@@ -98,7 +100,7 @@ def bracket_lines(machine: Machine) -> np.ndarray:
             turn = np.radians(90 * quarter + np.linspace(-9, 9, 13))
             for z in (0.0, high):
                 ring = np.column_stack([np.cos(turn) * radius, np.sin(turn) * radius, np.full(13, z)])
-                out += [[a, b] for a, b in zip(ring[:-1], ring[1:], strict=True)]
+                out += [[a, b] for a, b in pairwise(ring)]
                 post = np.array([np.cos(turn[6]) * radius, np.sin(turn[6]) * radius, z])
                 out.append([post, post + np.array([0, 0, 0.1 * high if z == 0 else -0.1 * high])])
         return np.array(out)

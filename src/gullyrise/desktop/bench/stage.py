@@ -54,11 +54,11 @@ class Stage:
         light = vtkLight()
         light.SetLightTypeToCameraLight()
         light.SetPosition(-0.35, 0.55, 1.0)
-        light.SetIntensity(0.95)
+        light.SetIntensity(0.92)
         fill = vtkLight()
         fill.SetLightTypeToCameraLight()
         fill.SetPosition(0.8, -0.2, 0.4)
-        fill.SetIntensity(0.28)
+        fill.SetIntensity(0.34)
         self._ground.AddLight(light)
         self._ground.AddLight(fill)
         self._scene: Scene | None = None
@@ -206,7 +206,7 @@ class Stage:
             edges.GetProperty().SetLighting(False)
             edges.GetProperty().SetLineWidth(1.0)
             edges.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
-            edges.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(-1.0, -1.0)
+            edges.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0.0, 2.0)
             self._ground.AddActor(edges)
         full = _actor(data)
         if not smooth:
@@ -276,8 +276,8 @@ class Stage:
                 continue
             look = actor.GetProperty()
             look.SetColor(*_rgb(scene.palette.part))
-            look.SetAmbient(0.12)
-            look.SetDiffuse(0.92)
+            look.SetAmbient(0.30)
+            look.SetDiffuse(0.84)
             look.SetSpecular(0.06)
             actor.SetBackfaceProperty(back)
 
@@ -288,8 +288,8 @@ class Stage:
         slab = _actor(shapes.poly_data(*shapes.bed_triangles(machine)))
         slab.GetProperty().SetColor(*_rgb(palette.bed))
         slab.GetProperty().SetInterpolationToFlat()
-        slab.GetProperty().SetAmbient(0.35)
-        slab.GetProperty().SetDiffuse(0.7)
+        slab.GetProperty().SetAmbient(0.55)
+        slab.GetProperty().SetDiffuse(0.5)
         self._bed = [slab]
         for lines, colour, width in (
             (shapes.grid_lines(machine), palette.bed_line, 1.0),
@@ -300,6 +300,8 @@ class Stage:
             actor.GetProperty().SetColor(*_rgb(colour))
             actor.GetProperty().SetLighting(False)
             actor.GetProperty().SetLineWidth(width)
+            # VTK draws all lines a little nearer; those of the bed must not come through a part.
+            actor.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(1.0, 4.0)
             self._bed.append(actor)
         for actor in self._bed:
             self._ground.AddActor(actor)

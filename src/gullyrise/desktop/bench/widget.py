@@ -7,7 +7,18 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import (
+    QCloseEvent,
+    QColor,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QWidget
 
 from gullyrise.core.geometry import Box, Floats
@@ -124,7 +135,7 @@ class Bench(QWidget):
     def is_current(self) -> bool:
         """Whether the picture shows the newest request, standing still."""
         at_rest = not self._moving and not self._glide_timer.isActive() and not self._still.isActive()
-        return not self._started or (at_rest and self._shown_number == self._number)
+        return self._started and at_rest and self._shown_number == self._number
 
     def look(self, view: str) -> None:
         """Glides to a named view of all."""
@@ -151,7 +162,7 @@ class Bench(QWidget):
         level = float(np.hypot(outward[0], outward[1]))
         if level < 0.2:
             heading = self.camera.heading
-        elevation = float(np.clip(np.degrees(np.arctan2(outward[2], max(level, 1e-9))), -60, 60))
+        elevation = float(np.clip(np.degrees(np.arctan2(outward[2], max(level, 1e-9))), -80, 80))
         self.glide_to(replace(self.camera.looking(heading, elevation), target=place, span=span))
 
     def swap_projection(self) -> None:
@@ -243,9 +254,7 @@ class Bench(QWidget):
         if heading is not None and abs(self.camera.elevation) > 80:
             wanted = wanted.looking(wanted.heading, 0.0)
         pivot = self._pivot_without_pointer()
-        self.glide_to(
-            self.camera.turned(pivot, wanted.heading - self.camera.heading, wanted.elevation - self.camera.elevation)
-        )
+        self.glide_to(self.camera.turned(pivot, wanted.heading - self.camera.heading, wanted.elevation - self.camera.elevation))
 
     def _pivot_without_pointer(self) -> Floats:
         boxes = [item.box for item in self.scene.items if item.selected]
@@ -277,7 +286,7 @@ class Bench(QWidget):
             painter.drawImage(QRectF(self.rect()), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         camera, size = self.camera, self._size()
-        overlays.ruler_numbers(painter, camera, size, self.scene.machine, self._palette)
+        overlays.ruler_numbers(painter, camera, size, self.scene.machine, self._palette, self._hides)
         self._draw_flags(painter)
         overlays.view_name(painter, camera, self._palette)
         overlays.scale_bar(painter, camera, size, self._palette)
@@ -292,6 +301,15 @@ class Bench(QWidget):
         parts = self.scene.parts_box
         if parts is not None:
             overlays.nothing_in_view(painter, camera, size, parts, self._palette)
+
+    def _hides(self, x: float, y: float, depth: float) -> bool:
+        """Whether something of the newest picture stands before a place."""
+        frame = self._frame
+        if frame is None:
+            return False
+        height, width = frame.depth.shape
+        column, row = int(x * width / max(self.width(), 1)), int(y * height / max(self.height(), 1))
+        return 0 <= column < width and 0 <= row < height and float(frame.depth[row, column]) < depth * 0.995
 
     def _draw_flags(self, painter: QPainter) -> None:
         painter.setFont(type_of(11, strong=True))

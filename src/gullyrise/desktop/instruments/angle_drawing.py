@@ -37,7 +37,9 @@ class AngleDrawing(QWidget):
         tip = foot + QPointF(math.sin(lean) * length, -math.cos(lean) * length)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(p.colour("part"))
-        painter.drawPolygon(QPolygonF([foot, tip, QPointF(tip.x(), foot.y() - length), QPointF(10, foot.y() - length), QPointF(10, foot.y())]))
+        painter.drawPolygon(
+            QPolygonF([foot, tip, QPointF(tip.x(), foot.y() - length), QPointF(10, foot.y() - length), QPointF(10, foot.y())])
+        )
         painter.setPen(QPen(p.colour("quiet"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(foot, foot + QPointF(0, -length - 6))
         painter.drawLine(foot, foot + QPointF(length + 10, 0))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from gullyrise.desktop.bench.camera import Camera
@@ -13,7 +13,7 @@ from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 
 SIZE = 132
-_RING, _ARC = 50.0, 33.0
+_RING, _ARC = 48.0, 31.0
 _QUARTERS = (("Front", 0.0), ("Right", 90.0), ("Back", 180.0), ("Left", 270.0))
 _HEIGHTS = (("Top", 90.0), ("Level", 0.0), ("Underside", -90.0))
 _NEAR = 12.0
@@ -104,7 +104,7 @@ class BearingDial(QWidget):
         painter.setPen(QPen(p.colour("bed_line"), 1.2))
         painter.drawEllipse(middle, _RING, _RING)
         arc = QRectF(middle.x() - _ARC, middle.y() - _ARC, 2 * _ARC, 2 * _ARC)
-        painter.drawArc(arc, int((180 - 72) * 16), int(144 * 16))
+        painter.drawArc(arc, (180 - 72) * 16, 144 * 16)
         painter.setFont(type_of(10, strong=True))
         for name, place in self.marks().items():
             hot = name == self._over
@@ -136,7 +136,11 @@ class BearingDial(QWidget):
         p = self._palette
         painter.setPen(QPen(p.colour("panel"), 1.5))
         painter.setBrush(p.colour("accent"))
-        painter.drawEllipse(self._on_ring(camera.heading), 5.5, 5.5)
+        # A pointer on the rim, outside the words.
+        turn = math.radians(camera.heading)
+        out, across = QPointF(math.sin(turn), math.cos(turn)), QPointF(math.cos(turn), -math.sin(turn))
+        tip, foot = self._middle() + out * (_RING + 5), self._middle() + out * (_RING + 14)
+        painter.drawPolygon(QPolygonF([tip, foot + across * 6, foot - across * 6]))
         painter.drawEllipse(self._on_arc(camera.elevation), 4.5, 4.5)
 
     def _draw_triad(self, painter: QPainter, camera: Camera) -> None:

@@ -29,7 +29,13 @@ class FlatProfile(QWidget):
 
     def show_section(self, section: Section | None, palette: Palette) -> None:
         self._palette = palette
-        self._rings = [] if section is None else [(flat(loop.points, section.plane), loop.closed) for loop in section.loops]
+        self._rings = []
+        if section is not None:
+            # Upright as seen from the front: of a cut across Y the height goes up.
+            turned = abs(float(section.plane.normal[1])) > 0.99
+            for loop in section.loops:
+                ring = flat(loop.points, section.plane)
+                self._rings.append((ring[:, ::-1] if turned else ring, loop.closed))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -52,7 +58,9 @@ class FlatProfile(QWidget):
         closed.setFillRule(Qt.FillRule.WindingFill)
         for ring, is_closed in self._rings:
             path = closed if is_closed else chains
-            places = [QPointF(centre.x() + (x - middle[0]) * scale, centre.y() - (y - middle[1]) * scale) for x, y in ring.tolist()]
+            places = [
+                QPointF(centre.x() + (x - middle[0]) * scale, centre.y() - (y - middle[1]) * scale) for x, y in ring.tolist()
+            ]
             path.moveTo(places[0])
             for place in places[1:]:
                 path.lineTo(place)

@@ -25,18 +25,28 @@ class Notices(QWidget):
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette
+        for index in range(self._column.count()):
+            item = self._column.itemAt(index)
+            card = item.widget() if item is not None else None
+            if card is not None:
+                self._dress(card)
+
+    def _dress(self, card: QWidget) -> None:
+        p = self._palette
+        edge = p.failed if card.property("grave") else p.review
+        card.setStyleSheet(
+            f"QFrame#notice {{ background: {p.panel}; border: 1px solid {p.line}; "
+            f"border-left: 4px solid {edge}; border-radius: 4px; }}"
+        )
 
     def say(self, sentence: str, grave: bool) -> None:
         self.sentences.append(sentence)
         while self._column.count() >= _MOST:
             self._drop(self._column.itemAt(0).widget())  # type: ignore[union-attr]
-        p = self._palette
         card = QFrame()
         card.setObjectName("notice")
-        edge = p.failed if grave else p.review
-        card.setStyleSheet(
-            f"QFrame#notice {{ background: {p.panel}; border: 1px solid {p.line}; border-left: 4px solid {edge}; border-radius: 4px; }}"
-        )
+        card.setProperty("grave", grave)
+        self._dress(card)
         row = QHBoxLayout(card)
         row.setContentsMargins(10, 6, 6, 6)
         words = QLabel(sentence)
@@ -64,13 +74,13 @@ class Notices(QWidget):
         self.place()
 
     def place(self) -> None:
-        """In the middle of the parent's foot."""
+        """At the foot of the parent, above the scale bar and clear of the legend."""
         parent = self.parentWidget()
         if parent is None:
             return
-        width = min(560, parent.width() - 40)
+        width = min(460, parent.width() - 40)
         self.setFixedWidth(max(width, 120))
         self.adjustSize()
         height = self._column.heightForWidth(width) if self._column.hasHeightForWidth() else self.sizeHint().height()
         self.resize(width, height)
-        self.move((parent.width() - width) // 2, parent.height() - height - 44)
+        self.move(14, parent.height() - height - 48)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
@@ -38,10 +40,10 @@ class PartsPanel(QWidget):
         self.tree = QTreeWidget()
         self.tree.setObjectName("parts_tree")
         self.tree.setAccessibleName("Parts")
-        self.tree.setHeaderLabels(["Name", "Count", "Size, mm"])
+        self.tree.setHeaderLabels(["Name", "n", "Size, mm"])
         self.tree.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.tree.setUniformRowHeights(True)
-        self.tree.setIndentation(14)
+        self.tree.setIndentation(12)
         header = self.tree.header()
         if header is not None:
             header.setStretchLastSection(False)
@@ -89,7 +91,7 @@ class PartsPanel(QWidget):
         top.setData(0, _ID, standing.id)
         volume = figures["volume"]
         closed = f"{volume:,.1f} mm³" if volume is not None else "encloses nothing"
-        top.setToolTip(0, f"{standing.part.file}\n{figures['format'].upper()}, {figures['unit']} ({figures['unit_source']}), {closed}")
+        top.setToolTip(0, f"{standing.part.file}\n{figures['format'].upper()}, {_unit(figures)}, {closed}")
         bodies = figures["bodies"]
         if len(bodies) > 1 or count > 1:
             for body in bodies[:500]:
@@ -143,5 +145,9 @@ class PartsPanel(QWidget):
                 row.setHidden(bool(wanted) and not any(wanted in name.casefold() for name in names))
 
 
+def _unit(figures: dict[str, Any]) -> str:
+    return f"{figures['unit']} ({figures['unit_source']})"
+
+
 def _size(values: list[float]) -> str:
-    return " × ".join(f"{value:.1f}" for value in values)
+    return "×".join(f"{value:.0f}" if value >= 20 else f"{value:.3g}" for value in values)

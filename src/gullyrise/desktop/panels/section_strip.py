@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QAbstractSpinBox, QButtonGroup, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gullyrise.core.cutting import Section
-from gullyrise.core.geometry import Plane
+from gullyrise.core.geometry import Floats, Plane
 from gullyrise.desktop.bench.scene import CutPlane
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Crew, Errand
@@ -26,9 +27,10 @@ class SectionStrip(QWidget):
 
     cut_changed = pyqtSignal(object)
 
-    def __init__(self, model: BenchJob, crew: Crew, palette: Palette) -> None:
+    def __init__(self, model: BenchJob, crew: Crew, palette: Palette, towards_eye: Callable[[], Floats]) -> None:
         super().__init__()
         self._model, self._crew, self._palette = model, crew, palette
+        self._towards_eye = towards_eye
         self.setObjectName("section_strip")
         self.setProperty("panel", True)
         self.cut: CutPlane | None = None
@@ -81,6 +83,8 @@ class SectionStrip(QWidget):
         self.position.setRange(-1e6, 1e6)
         self.position.setSuffix(" mm")
         self.position.setKeyboardTracking(False)
+        self.position.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
+        self.position.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.position.valueChanged.connect(self.move_to)
         left.addWidget(self.position)
         row.addLayout(left)
@@ -109,7 +113,8 @@ class SectionStrip(QWidget):
             self.close_cut()
             return
         self._axis = axis
-        self.cut = CutPlane(axis, float(box.middle[axis]), self.cut.flipped if self.cut is not None else False)
+        # What stands before the cut, as seen now, goes away.
+        self.cut = CutPlane(axis, float(box.middle[axis]), bool(self._towards_eye()[axis] < 0))
         self._ask_curve()
         self._changed()
 

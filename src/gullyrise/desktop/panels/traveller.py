@@ -7,7 +7,17 @@ from functools import partial
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import (
-    QDoubleSpinBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget,
+    QAbstractSpinBox,
+    QDoubleSpinBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
 )  # fmt: skip
 
 from gullyrise.core.checks.protocol import Finding
@@ -19,7 +29,8 @@ from gullyrise.desktop.theme.palette import Palette
 
 _UNITS = {"overhang_angle": "°"}
 _LIMIT_WORDS = {
-    "min_wall": "at least", "overhang_angle": "at most", "min_gap": "at least", "edge_margin": "margin", "tool_diameter": "tool ⌀",
+    "min_wall": "at least", "overhang_angle": "at most", "min_gap": "at least", "edge_margin": "margin",
+    "tool_diameter": "tool ⌀",
 }  # fmt: skip
 _SHOWN = 12
 
@@ -73,7 +84,7 @@ class TravellerRow(QFrame):
         self.detail.hide()
         column.addWidget(self.detail)
         self.findings: list[tuple[Standing, Finding]] = []
-        self._chosen = -1
+        self._filled: tuple[object, ...] = ()
 
     def _limit_field(self, name: str, view: RowView) -> QDoubleSpinBox:
         field = QDoubleSpinBox()
@@ -85,7 +96,8 @@ class TravellerRow(QFrame):
         field.setSingleStep(1.0 if name == "overhang_angle" else 0.05)
         field.setSuffix(f" {_UNITS.get(name, 'mm')}")
         field.setKeyboardTracking(False)
-        field.setFixedWidth(92)
+        field.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
+        field.setFixedWidth(84)
         field.setAlignment(Qt.AlignmentFlag.AlignRight)
         field.setCursor(Qt.CursorShape.IBeamCursor)
         # Scrolling the panel must not change a limit that lies under the pointer.
@@ -116,9 +128,14 @@ class TravellerRow(QFrame):
             self._fill(view, palette, chosen)
 
     def _fill(self, view: RowView, palette: Palette, chosen: Finding | None) -> None:
+        shown = (view.findings, view.whys, view.method, view.uncertainty, view.limit, id(chosen), palette)
+        if shown == self._filled:
+            return
+        self._filled = shown
         while (item := self._detail.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None and widget is not self.angle:
+                widget.hide()
                 widget.deleteLater()
         self.findings = view.findings
         if self.angle is not None and view.limit is not None:
@@ -127,8 +144,8 @@ class TravellerRow(QFrame):
         if not view.findings and not view.whys:
             self._say("Nothing to judge yet. Open a part (Ctrl+O).", "quiet")
         for number, (standing, finding) in enumerate(view.findings[:_SHOWN], 1):
-            value = "" if finding.value is None or finding.what.startswith("tapers") else f"   {finding.value:.3g} {finding.unit}"
-            button = QPushButton(f"{number}   {_brief(finding.what)}{value}")
+            value = "" if finding.value is None or finding.what.startswith("tapers") else f"{finding.value:.3g} {finding.unit}   "
+            button = QPushButton(f"{number}   {value}{_brief(finding.what)}")
             button.setObjectName(f"finding_{self.check}_{number}")
             button.setProperty("flat", True)
             button.setCheckable(True)

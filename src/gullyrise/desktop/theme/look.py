@@ -70,9 +70,9 @@ def style_sheet(p: Palette) -> str:
     QPushButton:disabled, QToolButton:disabled {{ color: {p.quiet}; }}
     QPushButton[flat="true"] {{ border-color: transparent; padding: 4px 8px; text-align: left; }}
     QPushButton[flat="true"]:hover {{ background: {p.ground}; }}
-    QLineEdit, QDoubleSpinBox, QComboBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
+    QLineEdit, QDoubleSpinBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
       padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
-    QLineEdit:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
+    QLineEdit:focus, QDoubleSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
     QComboBox QAbstractItemView {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
     QTreeView {{ background: {p.panel}; border: none; outline: none; }}
     QTreeView::item {{ padding: 4px 2px; border: none; }}

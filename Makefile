@@ -1,0 +1,25 @@
+# Every target installs what is missing first; a second run installs nothing.
+.PHONY: demo test bench shots lint install
+
+PY := .venv/bin/python
+
+install:
+	@./bootstrap
+
+demo: install
+	@.venv/bin/gullyrise demo
+
+test: install
+	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q
+
+bench: install
+	@QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks
+
+shots: install
+	@QT_QPA_PLATFORM=offscreen $(PY) docs/shots.py
+
+lint: install
+	@$(PY) -m ruff check src tests benchmarks docs
+	@$(PY) -m ruff format --check src tests benchmarks docs
+	@$(PY) -m mypy
+	@.venv/bin/lint-imports
