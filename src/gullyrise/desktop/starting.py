@@ -20,6 +20,8 @@ from gullyrise.desktop.window import Window
 PICTURE = "gullyrise-demo.png"
 _UNDER_XVFB = "GULLYRISE_UNDER_XVFB"
 _PATIENCE_S = 240
+# Qt's application must outlive its windows, whoever lets go of it first.
+_kept: list[QApplication] = []
 
 
 def start(argv: list[str]) -> tuple[QApplication, Window]:
@@ -31,6 +33,7 @@ def start(argv: list[str]) -> tuple[QApplication, Window]:
     else:
         QApplication.setHighDpiScaleFactorRoundingPolicy(Qt.HighDpiScaleFactorRoundingPolicy.PassThrough)
         application = QApplication(["gullyrise"])
+        _kept.append(application)
         application.setApplicationName("Gullyrise")
         application.setStyle("Fusion")
         load_typeface()

@@ -6,6 +6,8 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, gravest, number, spot
@@ -485,13 +487,16 @@ def _taper_places(body: Body, walls: WallMap, limits: Limits, tips: Points) -> l
     index = np.flatnonzero(marked)
     if not len(index):
         return []
-    faces = np.zeros(len(walls.mesh.faces), dtype=bool)
-    faces[walls.samples.face[index]] = True
-    linked = index[walls.balls.contact_face[index] >= 0]
-    across = np.column_stack([walls.samples.face[linked], walls.balls.contact_face[linked]])
+    # Of very many, every so-manyth is enough to tell one edge from another.
+    some = index[:: max(1, len(index) // 5_000)]
+    apart = max(4 * walls.spacing * max(1.0, float(np.sqrt(len(index) / len(some)))), 0.5 * (limits.min_wall or 0.0))
+    pairs = cKDTree(tips[some]).query_pairs(apart, output_type="ndarray")
+    graph = coo_array((np.ones(len(pairs), dtype=np.int8), (pairs[:, 0], pairs[:, 1])), shape=(len(some),) * 2)
+    count, label = connected_components(graph, directed=False)
+    nearest = label[cKDTree(tips[some]).query(tips[index])[1]]
     out = []
-    for group in clusters(walls.mesh, edges_of(walls.mesh), faces, across)[:_MOST_FINDINGS]:
-        inside = index[np.isin(walls.samples.face[index], group)]
+    for group in range(min(count, _MOST_FINDINGS)):
+        inside = index[nearest == group]
         sharpest = inside[np.argmin(walls.balls.diameter[inside])]
         area = float(walls.samples.weight[inside].sum())
         out.append(Finding(f"tapers to nothing here in {body.name}", 0.0, "mm", spot(tips[sharpest]), area))

@@ -161,7 +161,8 @@ def tapers(surface: Surface, points: Points, normals: Points, balls: Balls) -> t
 
     Notes: the tangent planes at the two contacts meet at a tip. The solid tapers to it when the free ball shrinks in
     proportion on the way there: at half and at three quarters of the way the distance to the surface is a half and a
-    quarter of the radius, and at the tip itself it is nothing. A wedge cut off before its tip does not pass the last.
+    quarter of the radius, and at the tip itself it is nothing, all give or take what facets of a cone put in. Of a wedge cut
+    off at a width e only balls over twice e pass, which are not its thinnest.
     """
     radius = balls.diameter / 2
     centre = points - normals * radius[:, None]
@@ -190,7 +191,7 @@ def _runs_out(surface: Surface, centre: Points, radius: Floats, normals: Points,
     half_sine = np.where(leans, half_sine, 1.0)
     way = lean * (radius / (2 * half_sine**2))[:, None]
     good = leans.copy()
-    for step, wanted, slack in ((0.5, 0.5, 0.15), (0.75, 0.25, 0.1), (1.0, 0.0, 0.12)):
+    for step, wanted, slack in ((0.5, 0.5, 0.25), (0.75, 0.25, 0.25), (1.0, 0.0, 0.45)):
         index = np.flatnonzero(good)
         distance, _, _ = surface.nearest(centre[index] + step * way[index])
         good[index] = np.abs(distance / radius[index] - wanted) < slack

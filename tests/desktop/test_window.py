@@ -1,0 +1,354 @@
+"""The real window, driven with real events, as sentences about the work."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import trimesh
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QKeyEvent, QWheelEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton
+
+from gullyrise.demo import FILES, demo_files
+from gullyrise.desktop.actions.registry import FAMILIES, all_actions
+from gullyrise.desktop.bench.camera import NAMED
+
+
+def demo(*names: str) -> list[str]:
+    return [str(FILES / name) for name in names]
+
+
+def settle(window: Any, seconds: float = 60) -> None:
+    assert window.wait_until_idle(seconds)
+
+
+def press(window: Any, *keys: Qt.Key) -> None:
+    for key in keys:
+        QTest.keyClick(window.bench, key)
+    settle(window)
+
+
+def drag(window: Any, button: Qt.MouseButton, start: QPoint, by: QPoint) -> None:
+    QTest.mousePress(window.bench, button, pos=start)
+    for step in range(1, 6):
+        QTest.mouseMove(window.bench, start + by * step / 5)
+        move = QPointF(start) + QPointF(by) * step / 5
+        from PyQt6.QtGui import QMouseEvent
+
+        event = QMouseEvent(
+            QEvent.Type.MouseMove, move, window.bench.mapToGlobal(move), Qt.MouseButton.NoButton, button,
+            Qt.KeyboardModifier.NoModifier,
+        )  # fmt: skip
+        QApplication.sendEvent(window.bench, event)
+    QTest.mouseRelease(window.bench, button, pos=start + by)
+
+
+def test_the_empty_window_says_what_to_do(window: Any) -> None:
+    made = window()
+    assert made.receiving.isVisible() and made.model.job.standings == ()
+    assert {row.view.verdict for row in made.traveller.rows.values()} == {"not-run"}
+
+
+def test_the_demo_job_is_judged_for_the_planted_reasons(window: Any) -> None:
+    made = window("--demo")
+    settle(made, 200)
+    verdicts = {standing.part.name: made.model.verdict_of(standing) for standing in made.model.job.standings}
+    assert len(verdicts) == len(demo_files()) and not any(stale for _, stale in verdicts.values())
+    assert verdicts["float_well"][0] == "pass" and verdicts["gland_nut"][0] == "review"
+    assert {verdicts[name][0] for name in ("sensor_shroud", "tipping_tray", "hinge_pawl", "clamp_saddle")} == {"fail"}
+    assert "unit looks wrong" in " ".join(made.notices.sentences)
+    assert not made.receiving.isVisible()
+
+
+def test_clicking_a_row_colours_the_part_and_a_finding_is_flown_to_and_flagged(window: Any) -> None:
+    made = window(*demo("sensor_shroud.3mf"))
+    settle(made)
+    row = made.traveller.rows["walls"]
+    assert made.bench.scene.items[0].values is None
+    QTest.mouseClick(row.title, Qt.MouseButton.LeftButton)
+    settle(made)
+    (item,) = made.bench.scene.items
+    assert item.scale is not None and item.scale.limit == 0.8 and np.nanmin(item.values) == pytest.approx(0.5, abs=1e-3)
+    before = made.bench.camera
+    button = row.findChild(QPushButton, "finding_walls_1")
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    settle(made)
+    flag = next(flag for flag in made.bench.flags if flag.chosen)
+    assert flag.words == "0.5 mm" and made.bench.camera.span < before.span
+    x, y = (made.bench.to_widget(np.array(flag.place)) - QPointF(made.bench.rect().center())).toPoint().x(), 0
+    assert abs(x) < 4 and y == 0, "what is flagged is in the middle of the picture"
+    assert made.bench.point_at(QPointF(made.bench.rect().center())) == pytest.approx(np.array(flag.place), abs=2.0)
+
+
+def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outcome(window: Any) -> None:
+    made = window(*demo("sensor_shroud.3mf"))
+    settle(made)
+    (standing,) = made.model.job.standings
+    before = {name: made.model.outcomes_of(standing, name) for name, _ in made.model.active_checks()}
+    field = made.traveller.rows["walls"].limit
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "0.4")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    settle(made)
+    assert made.model.job.limits.min_wall == 0.4
+    after = {name: made.model.outcomes_of(standing, name) for name, _ in made.model.active_checks()}
+    assert {name for name in after if after[name] is not before[name]} == {"walls"}
+    assert before["walls"][0].verdict == "fail" and after["walls"][0].verdict == "pass"
+    made.bench.setFocus()
+    made.do("job.undo")
+    assert made.model.outcomes_of(standing, "walls") is before["walls"], "undo needs no second measuring"
+    made.do("job.redo")
+    assert made.model.outcomes_of(standing, "walls") is after["walls"]
+
+
+def test_cutting_by_key_type_and_drag(window: Any) -> None:
+    made = window(*demo("float_well.stl"))
+    settle(made)
+    press(made, Qt.Key.Key_C, Qt.Key.Key_Z)
+    strip = made.strip
+    assert strip.cut.axis == 2 and strip.cut.position == pytest.approx(55)
+    ring = 96 / 2 * np.sin(2 * np.pi / 96) * (26**2 - 23**2)
+    assert strip.section.area == pytest.approx(ring, rel=1e-5)
+    assert f"{ring:,.1f}"[:-1] in strip.figures.text()
+    strip.position.setFocus()
+    strip.position.selectAll()
+    QTest.keyClicks(strip.position, "2.5")
+    QTest.keyClick(strip.position, Qt.Key.Key_Return)
+    settle(made)
+    assert strip.cut.position == 2.5 and strip.section.area > ring
+    ruler = strip.ruler
+    QTest.mousePress(ruler, Qt.MouseButton.LeftButton, pos=QPoint(int(ruler.x_of(80.0)), 30))
+    QTest.mouseRelease(ruler, Qt.MouseButton.LeftButton)
+    settle(made)
+    assert strip.cut.position == pytest.approx(80, abs=0.5)
+    side = strip.cut.flipped
+    made.bench.setFocus()
+    press(made, Qt.Key.Key_C, Qt.Key.Key_F)
+    assert strip.cut.flipped is not side and made.bench.scene.cut is strip.cut
+    press(made, Qt.Key.Key_C, Qt.Key.Key_O)
+    assert strip.cut is None and made.bench.scene.cut is None
+
+
+def test_a_filled_cut_shows_the_material(window: Any) -> None:
+    made = window(*demo("clamp_saddle.step"))
+    settle(made)
+    press(made, Qt.Key.Key_C, Qt.Key.Key_Y)
+    press(made, Qt.Key.Key_V, Qt.Key.Key_F)
+    picture = made.bench.grab().toImage()
+    colour = picture.pixelColor(picture.rect().center())
+    wanted = made._palette.colour("cut")
+    assert max(abs(colour.red() - wanted.red()), abs(colour.blue() - wanted.blue())) < 30
+
+
+@pytest.mark.parametrize("view", NAMED)
+def test_named_views_by_two_strokes(window: Any, view: str) -> None:
+    made = window(*demo("gland_nut.stl"))
+    family, second = made.actions_by_id[f"view.{view}"].two_stroke
+    press(made, Qt.Key[f"Key_{family}"], Qt.Key[f"Key_{second}"])
+    title, heading, elevation = NAMED[view]
+    assert made.bench.camera.name() == title
+    assert (made.bench.camera.heading, made.bench.camera.elevation) == pytest.approx((heading, elevation))
+
+
+def test_the_key_card_comes_after_a_while_and_can_be_clicked(window: Any) -> None:
+    made = window(*demo("gland_nut.stl"))
+    QTest.keyClick(made.bench, Qt.Key.Key_V)
+    assert not made.card.isVisible()
+    QTest.qWait(450)
+    assert made.card.isVisible() and ("F", made.actions_by_id["view.front"]) in made.card.rows
+    QTest.mouseClick(made.card, Qt.MouseButton.LeftButton, pos=QPoint(60, 32 + 26 // 2))
+    settle(made)
+    assert made.bench.camera.name() == "Front" and not made.card.isVisible()
+
+
+def test_keys_never_fire_while_a_text_field_has_the_focus(window: Any) -> None:
+    made = window(*demo("gland_nut.stl"))
+    before = made.bench.camera
+    made.parts.filter.setFocus()
+    QTest.keyClicks(made.parts.filter, "vf")
+    settle(made)
+    assert made.parts.filter.text() == "vf" and made.bench.camera is before
+    assert made.parts.tree.topLevelItem(0).isHidden()
+
+
+def test_right_drag_turns_about_the_point_under_the_pointer(window: Any) -> None:
+    made = window(*demo("float_well.stl"))
+    place = made.bench.rect().center()
+    pivot = made.bench.point_at(QPointF(place))
+    heading, elevation = made.bench.camera.heading, made.bench.camera.elevation
+    drag(made, Qt.MouseButton.RightButton, place, QPoint(50, 20))
+    settle(made)
+    assert made.bench.camera.heading == pytest.approx((heading - 50 * 0.4) % 360)
+    assert made.bench.camera.elevation == pytest.approx(elevation + 20 * 0.4)
+    assert (made.bench.to_widget(pivot) - QPointF(place)).manhattanLength() < 1.5, "the pivot stays where it is"
+    assert not made.card.isVisible(), "a drag is no click"
+
+
+def test_middle_drag_slides_what_is_under_the_pointer_with_it(window: Any) -> None:
+    made = window(*demo("float_well.stl"))
+    place = made.bench.rect().center()
+    held = made.bench.point_at(QPointF(place))
+    drag(made, Qt.MouseButton.MiddleButton, place, QPoint(40, -30))
+    settle(made)
+    assert (made.bench.to_widget(held) - QPointF(place + QPoint(40, -30))).manhattanLength() < 2
+
+
+@pytest.mark.parametrize("parallel", [False, True])
+def test_the_wheel_zooms_at_the_pointer_and_home_brings_all_back(window: Any, parallel: bool) -> None:
+    made = window(*demo("float_well.stl"))
+    if parallel:
+        made.do("view.projection")
+        settle(made)
+    place = QPointF(made.bench.rect().center()) + QPointF(0, 40)
+    under, span = made.bench.point_at(place), made.bench.camera.span
+    assert under is not None
+    for _ in range(12):
+        event = QWheelEvent(
+            place, made.bench.mapToGlobal(place), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        QApplication.sendEvent(made.bench, event)
+    settle(made)
+    assert made.bench.camera.span == pytest.approx(span / 1.18**12, rel=1e-6)
+    assert (made.bench.to_widget(under) - place).manhattanLength() < 12
+    press(made, Qt.Key.Key_Home)
+    corners = made.bench.camera.to_picture(made.bench.scene.parts_box.corners(), made.bench.width(), made.bench.height())
+    assert (corners[:, 0] > 0).all() and (corners[:, 0] < made.bench.width()).all()
+    assert (corners[:, 1] > 0).all() and (corners[:, 1] < made.bench.height()).all()
+
+
+def test_clicking_a_part_selects_it_in_the_tree_and_the_dial_swings(window: Any) -> None:
+    made = window(*demo("float_well.stl", "mount_plate.step"))
+    settle(made)
+    place = made.bench.to_widget(made.bench.scene.items[0].box.middle).toPoint()
+    QTest.mouseClick(made.bench, Qt.MouseButton.LeftButton, pos=place)
+    settle(made)
+    first = made.model.job.standings[0]
+    assert made.model.selection == {first.id}
+    assert [row.text(0) for row in made.parts.tree.selectedItems()] == ["float_well"]
+    mark = made.bench.dial.marks()["Right"].toPoint()
+    QTest.mouseClick(made.bench.dial, Qt.MouseButton.LeftButton, pos=mark)
+    settle(made)
+    assert made.bench.camera.heading == pytest.approx(90)
+
+
+def test_parts_are_dropped_removed_and_brought_back(window: Any) -> None:
+    made = window()
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(name) for name in demo("gland_nut.stl", "hinge_pawl.stl")])
+    event = QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(made.bench, event)
+    settle(made)
+    names = [standing.part.name for standing in made.model.job.standings]
+    assert names == ["gland_nut", "hinge_pawl"]
+    made.model.select({made.model.job.standings[0].id})
+    QTest.keyClick(made.bench, Qt.Key.Key_Delete)
+    settle(made)
+    assert [standing.part.name for standing in made.model.job.standings] == ["hinge_pawl"]
+    QTest.keyClick(made.bench, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(made)
+    assert len(made.model.job.standings) == 2
+
+
+def test_bad_files_get_a_sentence_and_the_others_still_open(window: Any, tmp_path: Path) -> None:
+    (tmp_path / "empty.stl").write_bytes(b"")
+    (tmp_path / "cut.stl").write_bytes(b"\0" * 80 + b"\xff\xff\xff\xee" + b"\0" * 90)
+    made = window(str(tmp_path / "empty.stl"), str(tmp_path), *demo("gland_nut.stl"), str(tmp_path / "cut.stl"))
+    settle(made)
+    assert [standing.part.name for standing in made.model.job.standings] == ["gland_nut"]
+    said = made.notices.sentences
+    assert len(said) == 3 and all(sentence.endswith(".") for sentence in said) and made.notices.isVisible()
+
+
+def test_another_machine_judges_anew(window: Any) -> None:
+    made = window(*demo("mount_plate.step"))
+    settle(made)
+    assert "access" not in made.traveller.rows
+    made.plate.machines.setCurrentIndex(made.plate.machines.findData("alder-mill"))
+    made.plate.machines.activated.emit(made.plate.machines.currentIndex())
+    settle(made)
+    assert list(made.traveller.rows) == ["health", "fit", "walls", "clearances", "access"]
+    assert made.traveller.rows["access"].view.verdict == "fail"
+
+
+def test_panels_fold_and_come_back(window: Any) -> None:
+    made = window(*demo("gland_nut.stl"))
+    for key, panels in ((Qt.Key.Key_F9, [made.parts, made.traveller]), (Qt.Key.Key_F10, [made.strip])):
+        press(made, key)
+        assert not any(panel.isVisible() for panel in panels)
+        press(made, key)
+        assert all(panel.isVisible() for panel in panels)
+    press(made, Qt.Key.Key_F11)
+    assert not made.parts.isVisible() and made.bench.isVisible()
+    press(made, Qt.Key.Key_F11)
+    assert made.parts.isVisible()
+
+
+def test_both_themes_are_drawn(window: Any) -> None:
+    made = window(*demo("gland_nut.stl"))
+    light = made.grab().toImage().pixelColor(5, 5).lightness()
+    press(made, Qt.Key.Key_D, Qt.Key.Key_T)
+    assert light > 200 and made.grab().toImage().pixelColor(5, 5).lightness() < 80
+
+
+def test_every_action_can_be_run(window: Any) -> None:
+    made = window(*demo("gland_nut.stl"))
+    dialogs = {"job.open", "record.picture", "job.demo"}
+    for id, entry in all_actions().items():
+        assert entry.label and (entry.keys or id == "job.demo")
+        if entry.two_stroke is not None:
+            assert entry.two_stroke[0] in FAMILIES
+        if id not in dialogs:
+            made.do(id)
+    settle(made)
+
+
+def test_controls_have_names(window: Any) -> None:
+    made = window(*demo("gland_nut.stl"))
+    from PyQt6.QtWidgets import QAbstractSpinBox, QComboBox, QLineEdit
+
+    for kind in (QComboBox, QAbstractSpinBox):
+        for control in made.findChildren(kind):
+            assert control.objectName(), control
+            assert control.accessibleName(), control.objectName()
+    assert all(edit.objectName() for edit in made.findChildren(QLineEdit))
+
+
+def test_nothing_is_left_behind(window: Any) -> None:
+    import multiprocessing
+
+    made = window()
+    made.open_demo()
+    made.wait_until_idle(0.5)
+    made.model.cancel_all()
+    assert made.wait_until_idle(10)
+    made.close()
+    time.sleep(0.2)
+    assert multiprocessing.active_children() == []
+
+
+def test_key_strokes_of_a_text_field_with_control_still_open_files() -> None:
+    from gullyrise.desktop.actions.keys import KeyReader
+    from PyQt6.QtCore import QObject
+
+    parent = QObject()
+    reader = KeyReader(all_actions(), parent)
+    chosen: list[str] = []
+    reader.chosen.connect(chosen.append)
+    plain = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_N, Qt.KeyboardModifier.NoModifier, "n")
+    assert reader.read(plain, typing=True) is False
+    assert reader.read(plain, typing=False) is True and chosen == ["check.next-finding"]
+
+
+def big_stl(path: Path, subdivisions: int) -> str:
+    mesh = trimesh.creation.icosphere(subdivisions, 60)
+    inner = trimesh.creation.icosphere(subdivisions, 57)
+    inner.invert()
+    trimesh.util.concatenate([mesh, inner]).export(path)
+    return str(path)
