@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import trimesh
 from makers import write_assembly_step
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QEventLoop, QTimer
 
 
 def million(path: Path) -> str:
@@ -31,12 +31,12 @@ def test_the_heart_beats_while_a_million_triangles_and_an_assembly_load_and_are_
     made.model.show_measure("walls")
     end = time.perf_counter() + 240
     # The loop of a real program: what a test's own waiting costs must not count as a stall.
-    from PyQt6.QtCore import QEventLoop
-
     loop = QEventLoop()
     stop = QTimer()
     stop.setInterval(100)
-    stop.timeout.connect(lambda: loop.quit() if (made.model.idle and made.bench.is_current) or time.perf_counter() > end else None)
+    stop.timeout.connect(
+        lambda: loop.quit() if (made.model.idle and made.bench.is_current) or time.perf_counter() > end else None
+    )
     stop.start()
     loop.exec()
     heart.stop()

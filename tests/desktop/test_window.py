@@ -8,9 +8,8 @@ from typing import Any
 
 import numpy as np
 import pytest
-import trimesh
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent, QKeyEvent, QWheelEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
@@ -38,8 +37,6 @@ def drag(window: Any, button: Qt.MouseButton, start: QPoint, by: QPoint) -> None
     for step in range(1, 6):
         QTest.mouseMove(window.bench, start + by * step / 5)
         move = QPointF(start) + QPointF(by) * step / 5
-        from PyQt6.QtGui import QMouseEvent
-
         event = QMouseEvent(
             QEvent.Type.MouseMove, move, window.bench.mapToGlobal(move), Qt.MouseButton.NoButton, button,
             Qt.KeyboardModifier.NoModifier,
@@ -140,8 +137,9 @@ def test_a_filled_cut_shows_the_material(window: Any) -> None:
     settle(made)
     press(made, Qt.Key.Key_C, Qt.Key.Key_Y)
     press(made, Qt.Key.Key_V, Qt.Key.Key_F)
-    picture = made.bench.grab().toImage()
-    colour = picture.pixelColor(picture.rect().center())
+    (standing,) = made.model.job.standings
+    inside = standing.placement.apply(np.array([[0.0, 0.0, 5.0]]))[0]
+    colour = made.bench.grab().toImage().pixelColor(made.bench.to_widget(inside).toPoint())
     wanted = made._palette.colour("cut")
     assert max(abs(colour.red() - wanted.red()), abs(colour.blue() - wanted.blue())) < 30
 
@@ -242,6 +240,11 @@ def test_parts_are_dropped_removed_and_brought_back(window: Any) -> None:
     made = window()
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(name) for name in demo("gland_nut.stl", "hinge_pawl.stl")])
+    entry = QDragEnterEvent(
+        QPoint(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    QApplication.sendEvent(made.bench, entry)
+    assert entry.isAccepted()
     event = QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     QApplication.sendEvent(made.bench, event)
     settle(made)
@@ -334,8 +337,9 @@ def test_nothing_is_left_behind(window: Any) -> None:
 
 
 def test_key_strokes_of_a_text_field_with_control_still_open_files() -> None:
-    from gullyrise.desktop.actions.keys import KeyReader
     from PyQt6.QtCore import QObject
+
+    from gullyrise.desktop.actions.keys import KeyReader
 
     parent = QObject()
     reader = KeyReader(all_actions(), parent)
@@ -344,11 +348,3 @@ def test_key_strokes_of_a_text_field_with_control_still_open_files() -> None:
     plain = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_N, Qt.KeyboardModifier.NoModifier, "n")
     assert reader.read(plain, typing=True) is False
     assert reader.read(plain, typing=False) is True and chosen == ["check.next-finding"]
-
-
-def big_stl(path: Path, subdivisions: int) -> str:
-    mesh = trimesh.creation.icosphere(subdivisions, 60)
-    inner = trimesh.creation.icosphere(subdivisions, 57)
-    inner.invert()
-    trimesh.util.concatenate([mesh, inner]).export(path)
-    return str(path)

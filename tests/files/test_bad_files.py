@@ -84,7 +84,7 @@ BAD: dict[str, tuple[str, Callable[[Path], object], str]] = {
     "entity bomb": ("b.3mf", entities_3mf, "entities"),
     "path outside": ("o.3mf", outside_3mf, "outside itself"),
     "not a zip": ("q.3mf", text("PK\x03\x04 but no more"), "zip archive"),
-    "points only": ("v.ply", text("ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nend_header\n0 0 0\n"), "points without"),
+    "points only": ("v.ply", text("ply\nformat ascii 1.0\nelement vertex 1\nend_header\n0 0 0\n"), "points without"),
     "no faces": ("v.obj", text("v 0 0 0\nv 1 0 0\n"), "no faces"),
     "index out of range": ("i.off", text("OFF\n3 1 0\n0 0 0\n1 0 0\n0 1 0\n3 0 1 9\n"), "cannot be read"),
     "gltf outside its folder": (

@@ -14,6 +14,7 @@ from typing import Any, Literal
 
 from gullyrise.core.errors import GullyriseError, ReaderDied, WorkEnded
 from gullyrise.workers.fence import fence
+from gullyrise.workers.wire import receive, send
 from gullyrise.workers.work import Figures, Read, Work
 
 Method = Literal["fork", "forkserver"]
@@ -38,10 +39,10 @@ def _serve(pipe: Connection, bounds: Bounds) -> None:
         now = time.monotonic()
         if now - last >= _PROGRESS_EVERY:
             last = now
-            pipe.send(("progress", (stage, done, total)))
+            send(pipe, ("progress", (stage, done, total)))
 
     try:
-        work: Work = pipe.recv()
+        work: Work = receive(pipe)
         answer: tuple[str, Any] = ("done", work.run(progress))
     except MemoryError:
         answer = ("memory", None)
@@ -50,9 +51,9 @@ def _serve(pipe: Connection, bounds: Bounds) -> None:
     except Exception as error:  # The one place where a worker's own fault becomes a sentence.
         answer = ("fault", f"{type(error).__name__}: {error}"[:300])
     try:
-        pipe.send(answer)
+        send(pipe, answer)
     except MemoryError:
-        pipe.send(("memory", None))
+        send(pipe, ("memory", None))
     except BrokenPipeError:
         pass
     pipe.close()
@@ -100,7 +101,7 @@ class Worker:
         self._deadline = time.monotonic() + self.bounds.seconds
         # The death of the process is told by hear().
         with suppress(BrokenPipeError, ConnectionResetError):
-            self.pipe.send(self.work)
+            send(self.pipe, self.work)
 
     @property
     def late(self) -> bool:
@@ -109,7 +110,7 @@ class Worker:
     def hear(self) -> Report:
         """The next report; waits for it. A process that died without a word reports an error."""
         try:
-            kind, value = self.pipe.recv()
+            kind, value = receive(self.pipe)
         except (EOFError, OSError):
             self._process.join(5)
             return Report("error", self._died(self._how()))

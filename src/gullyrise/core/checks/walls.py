@@ -242,6 +242,14 @@ def _tapers(surface: Surface, samples: Samples, balls: Balls, spacing: float, ti
     low = low[np.argsort(balls.diameter[low], kind="stable")][:60_000]
     some = Balls(**{name: getattr(balls, name)[low] for name in Balls.__dataclass_fields__})
     taper[low], tip[low] = tapers(surface, samples.points[low], samples.normals[low], some)
+    if taper[low].any() and not taper[low].all():
+        # Facets of a cone may hide its tip from a single ball; where nearly all round it see the tip, it sits there too.
+        _, around = cKDTree(samples.points[low]).query(samples.points[low], k=min(12, len(low)))
+        outvoted = ~taper[low] & (taper[low][around].mean(axis=1) >= 0.75)
+        seen = low[taper[low]]
+        _, nearest = cKDTree(samples.points[seen]).query(samples.points[low[outvoted]])
+        tip[low[outvoted]] = tip[seen[nearest]]
+        taper[low[outvoted]] = True
     smallest = low[balls.diameter[low] < tiny]
     if len(smallest) and taper.any():
         distance, _ = cKDTree(samples.points[taper]).query(samples.points[smallest])

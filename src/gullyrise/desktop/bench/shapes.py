@@ -19,12 +19,13 @@ def poly_data(vertices: np.ndarray, faces: np.ndarray) -> vtkPolyData:
     """Triangles as VTK wants them, vertices in single precision."""
     data = vtkPolyData()
     points = vtkPoints()
-    points.SetData(numpy_to_vtk(np.ascontiguousarray(vertices, dtype=np.float32), deep=True))
+    # Shared, not copied: VTK would copy while it holds the interpreter's lock. The arrays hang on to the VTK ones.
+    points.SetData(numpy_to_vtk(np.array(vertices, dtype=np.float32)))
     data.SetPoints(points)
     cells = vtkCellArray()
     offsets = np.arange(0, 3 * len(faces) + 1, 3, dtype=np.int32)
-    flat = np.ascontiguousarray(faces, dtype=np.int32).reshape(-1)
-    cells.SetData(numpy_to_vtk(offsets, deep=True), numpy_to_vtk(flat, deep=True))
+    flat = np.array(faces, dtype=np.int32).reshape(-1)
+    cells.SetData(numpy_to_vtk(offsets), numpy_to_vtk(flat))
     data.SetPolys(cells)
     return data
 

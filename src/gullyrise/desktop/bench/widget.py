@@ -135,7 +135,8 @@ class Bench(QWidget):
     def is_current(self) -> bool:
         """Whether the picture shows the newest request, standing still."""
         at_rest = not self._moving and not self._glide_timer.isActive() and not self._still.isActive()
-        return self._started and at_rest and self._shown_number == self._number
+        whole = self._frame is not None and self._frame.owners is not None
+        return self._started and at_rest and whole and self._shown_number == self._number
 
     def look(self, view: str) -> None:
         """Glides to a named view of all."""

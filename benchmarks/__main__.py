@@ -1,0 +1,127 @@
+"""Runs every benchmark and prints its ratio: ours, the plain library way, and what was wanted."""
+
+from __future__ import annotations
+
+import statistics
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+import trimesh
+
+from benchmarks.timing import Ratio, best
+from gullyrise.core.cutting.along import area_along
+from gullyrise.core.geometry import Mesh
+from gullyrise.core.geometry.ball import shrink_balls
+from gullyrise.core.geometry.nearest import Surface
+from gullyrise.core.geometry.rays import RayScene
+from gullyrise.core.geometry.sampling import spread
+from gullyrise.core.reading import read
+
+
+def shell(subdivisions: int) -> trimesh.Trimesh:
+    """A sphere shell of 20 and 17 mm radius."""
+    outer, inner = trimesh.creation.icosphere(subdivisions, 20.0), trimesh.creation.icosphere(subdivisions, 17.0)
+    inner.invert()
+    return trimesh.util.concatenate([outer, inner])
+
+
+def ours(mesh: trimesh.Trimesh) -> Mesh:
+    return Mesh(np.asarray(mesh.vertices), np.asarray(mesh.faces))
+
+
+def ball_walls() -> Ratio:
+    """Per sample, trees built beforehand on both sides where the library allows it."""
+    made = shell(5)
+    made.update_faces(np.arange(len(made.faces)) < 20_480 * 2)
+    mesh = ours(made)
+    scene, surface = RayScene(mesh), Surface(mesh)
+    many = spread(mesh, 20_000, every_face=False)
+    few = spread(mesh, 300, every_face=False).take(np.arange(300))
+    shrink_balls(scene, surface, few.points, few.normals, 9.0)
+    mine = best(lambda: shrink_balls(scene, surface, many.points, many.normals, 9.0)) / len(many.points)
+    theirs = best(lambda: trimesh.proximity.thickness(made, few.points, normals=few.normals, method="max_sphere"), 1) / 300
+    return Ratio(f"ball walls a sample, {len(made.faces):,} triangles, against the library", mine, theirs, "at most 0.001")
+
+
+def through_walls() -> Ratio:
+    """The straight distance against bare first hits of the same rays, both on a scene that is ready."""
+    mesh = ours(trimesh.creation.icosphere(8, 60.0))
+    scene = RayScene(mesh)
+    samples = spread(mesh, 1_000_000, every_face=False)
+    start, along = samples.points - samples.normals * 1e-4, -samples.normals
+    scene.bare_first_hits(start[:10], along[:10])
+    theirs = best(lambda: scene.bare_first_hits(start, along))
+    mine = best(lambda: scene.through(samples.points, samples.normals))
+    return Ratio("through walls, 1.3M triangles, 1M rays, against bare first hits", mine, theirs, "at most 3")
+
+
+def opening(folder: Path) -> Ratio:
+    """A binary STL of 1.3M triangles to joined vertices."""
+    from vtkmodules.vtkIOGeometry import vtkSTLReader
+
+    path = folder / "big.stl"
+    trimesh.creation.icosphere(8, 60.0).export(path)
+
+    def theirs() -> None:
+        reader = vtkSTLReader()
+        reader.SetFileName(str(path))
+        reader.Update()
+
+    return Ratio("opening a 1.3M-triangle binary STL, against vtkSTLReader", best(lambda: read(path)), best(theirs), "at most 2")
+
+
+def turning() -> Ratio:
+    """One frame at 1280 x 800 while turning, against all triangles."""
+    from dataclasses import replace
+
+    from gullyrise.core.machines.library import default_machine
+    from gullyrise.desktop.bench.camera import Camera
+    from gullyrise.desktop.bench.scene import Item, Scene
+    from gullyrise.desktop.bench.stage import Stage
+    from gullyrise.desktop.theme.palette import LIMESTONE
+
+    mesh = ours(trimesh.creation.icosphere(8, 60.0))
+    item = Item((1, 0), 1, "ball", mesh, np.eye(4), mesh.box, False)
+    scene = Scene((item,), default_machine(), LIMESTONE)
+    stage = Stage()
+    stage.set_scene(scene)
+    camera = Camera(np.zeros(3)).framing(mesh.box, 1280, 800)
+
+    def frames(moving: bool, count: int) -> float:
+        taken = []
+        for step in range(count):
+            start = time.perf_counter()
+            stage.draw(replace(camera, heading=step * 3.0), 1280, 800, moving)
+            taken.append(time.perf_counter() - start)
+        return statistics.median(taken[2:])
+
+    full, moving = frames(False, 6), frames(True, 22)
+    return Ratio("median frame at 1280x800 turning 1.3M triangles, against all", moving, full, "at most 0.25")
+
+
+def area_curve() -> Ratio:
+    """200 stations along an axis against the library's multi-plane call, here on 82k triangles for its sake."""
+    made = trimesh.creation.icosphere(6, 60.0)
+    mesh = ours(made)
+    heights = np.linspace(-59.5, 59.5, 200)
+    theirs = best(lambda: made.section_multiplane([0, 0, 0], [0, 0, 1], heights), 1)
+    return Ratio(
+        "area curve of 200 stations, 82k triangles, against the library",
+        best(lambda: area_along([mesh], 2)),
+        theirs,
+        "at most 0.03",
+    )
+
+
+def main() -> int:
+    with tempfile.TemporaryDirectory() as folder:
+        for run in (ball_walls, through_walls, lambda: opening(Path(folder)), turning, area_curve):
+            print(run().line(), flush=True)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

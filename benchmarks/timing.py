@@ -1,0 +1,31 @@
+"""How the benchmarks take time and say what they found."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+
+@dataclass(frozen=True)
+class Ratio:
+    """`ours` against `theirs`, seconds each; `wanted` in words."""
+
+    title: str
+    ours: float
+    theirs: float
+    wanted: str
+
+    def line(self) -> str:
+        return f"{self.title:<66} {self.ours:9.4f} s {self.theirs:9.4f} s   ratio {self.ours / self.theirs:9.5f}   wanted {self.wanted}"
+
+
+def best(run: Callable[[], Any], times: int = 3) -> float:
+    """The shortest of several runs, seconds."""
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        run()
+        taken.append(time.perf_counter() - start)
+    return min(taken)

@@ -1,0 +1,55 @@
+"""Redraws docs/screenshots from the demo job: `make shots`."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from gullyrise.desktop import launch
+
+FOLDER = Path(__file__).parent / "screenshots"
+
+
+def main() -> int:
+    FOLDER.mkdir(exist_ok=True)
+    application, window = launch([])
+
+    def keep(name: str) -> None:
+        if not window.wait_until_idle(240):
+            raise SystemExit(f"{name}: the window did not come to rest")
+        window.grab().save(str(FOLDER / f"{name}.png"))
+        print(name)
+
+    keep("start")
+    window.do("job.demo")
+    window.wait_until_idle(240)
+    window.do("view.isometric")
+    keep("demo")
+    names = {standing.part.name: standing.id for standing in window.model.job.standings}
+    window.notices.hide()
+    window.model.select({names["sensor_shroud"]})
+    window.do("check.walls")
+    window.do("check.next-finding")
+    keep("walls")
+    window.model.select({names["clamp_saddle"]})
+    window.do("check.overhangs")
+    window.do("view.isometric")
+    window.do("view.selection")
+    keep("overhangs")
+    window.do("check.none")
+    window.model.select({names["float_well"]})
+    window.do("cut.y")
+    window.do("view.selection")
+    keep("cut")
+    window.do("cut.off")
+    window.do("bodies.select-none")
+    window.do("display.theme")
+    window.do("view.all")
+    keep("slate")
+    window.close()
+    application.processEvents()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
