@@ -18,7 +18,8 @@ class Ratio:
     wanted: str
 
     def line(self) -> str:
-        return f"{self.title:<66} {self.ours:9.4f} s {self.theirs:9.4f} s   ratio {self.ours / self.theirs:9.5f}   wanted {self.wanted}"
+        ratio = f"ratio {self.ours / self.theirs:9.5f}   wanted {self.wanted}"
+        return f"{self.title:<66} {self.ours:9.4f} s {self.theirs:9.4f} s   {ratio}"
 
 
 def best(run: Callable[[], Any], times: int = 3) -> float:
