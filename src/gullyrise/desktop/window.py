@@ -271,6 +271,11 @@ class Window(QMainWindow):
             self._items_wait = True
             QTimer.singleShot(0, self._put_items)
 
+    def bring_in_step(self) -> None:
+        """Does at once what waits for the next turn of the event loop."""
+        if self._items_wait:
+            self._put_items()
+
     def _put_items(self) -> None:
         self._items_wait = False
         job = self.model.job

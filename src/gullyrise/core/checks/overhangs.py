@@ -100,8 +100,9 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
 
 
 def _split(angles: Floats, resting: Bools, copies: list[Mesh]) -> tuple[np.ndarray, ...]:
-    """Angles per copy as float32; what rests on the bed reads as not hanging."""
-    shown = np.where(resting & (angles > 0), 0.0, np.maximum(angles, -1.0)).astype(np.float32)
+    """Angles per copy as float32; what rests on the bed reads as not hanging, what looks up as not measured."""
+    hanging = np.where(angles < -0.01, np.nan, np.maximum(angles, 0.0))
+    shown = np.where(resting & (angles > 0), 0.0, hanging).astype(np.float32)
     ends = np.cumsum([len(mesh.faces) for mesh in copies])
     return tuple(np.split(shown, ends[:-1]))
 

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
 def _named(view: str) -> Run:
     def run(window: Window) -> None:
+        window.bring_in_step()
         window.bench.look(view)
 
     return run
@@ -28,11 +29,13 @@ isometric = action("view.isometric", "Isometric", "V I")(_named("isometric"))
 
 @action("view.all", "All in view", "Home", "V A")
 def all_in_view(window: Window) -> None:
+    window.bring_in_step()
     window.bench.frame_all()
 
 
 @action("view.selection", "Selection in view", "Shift+Home", needs="selection")
 def selection_in_view(window: Window) -> None:
+    window.bring_in_step()
     window.bench.frame_selection()
 
 

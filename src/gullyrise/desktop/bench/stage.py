@@ -276,8 +276,10 @@ class Stage:
                 continue
             look = actor.GetProperty()
             look.SetColor(*_rgb(scene.palette.part))
-            look.SetAmbient(0.30)
-            look.SetDiffuse(0.84)
+            # A measure's colours are to be read, so shading takes second place.
+            coloured = item.values is not None
+            look.SetAmbient(0.58 if coloured else 0.30)
+            look.SetDiffuse(0.5 if coloured else 0.84)
             look.SetSpecular(0.06)
             actor.SetBackfaceProperty(back)
 

@@ -141,10 +141,10 @@ class Bench(QWidget):
     def look(self, view: str) -> None:
         """Glides to a named view of all."""
         _, heading, elevation = NAMED[view]
-        self.glide_to(self.camera.looking(heading, elevation).framing(self._subject(), *self._size()))
+        self.glide_to(self._heading_for.looking(heading, elevation).framing(self._subject(), *self._size()))
 
     def frame_all(self, *, glide: bool = True) -> None:
-        wanted = self.camera.framing(self._subject(), *self._size())
+        wanted = self._heading_for.framing(self._subject(), *self._size())
         if glide:
             self.glide_to(wanted)
         else:
@@ -155,7 +155,7 @@ class Bench(QWidget):
         boxes = [item.box for item in self.scene.items if item.selected]
         if boxes:
             low = np.min([box.low for box in boxes], axis=0)
-            self.glide_to(self.camera.framing(Box(low, np.max([box.high for box in boxes], axis=0)), *self._size()))
+            self.glide_to(self._heading_for.framing(Box(low, np.max([box.high for box in boxes], axis=0)), *self._size()))
 
     def fly_to(self, place: Floats, outward: Floats, span: float) -> None:
         """Glides to a close look at a place from a side where it can be seen."""
@@ -164,16 +164,21 @@ class Bench(QWidget):
         if level < 0.2:
             heading = self.camera.heading
         elevation = float(np.clip(np.degrees(np.arctan2(outward[2], max(level, 1e-9))), -80, 80))
-        self.glide_to(replace(self.camera.looking(heading, elevation), target=place, span=span))
+        self.glide_to(replace(self._heading_for.looking(heading, elevation), target=place, span=span))
 
     def swap_projection(self) -> None:
         self._set_camera(replace(self.camera, parallel=not self.camera.parallel))
 
     def turn_by(self, heading: float, elevation: float) -> None:
-        self.glide_to(self.camera.turned(self._pivot_without_pointer(), heading, elevation))
+        self.glide_to(self._heading_for.turned(self._pivot_without_pointer(), heading, elevation))
 
     def zoom_by(self, factor: float) -> None:
-        self.glide_to(self.camera.zoomed(factor, self._pivot_without_pointer()))
+        self.glide_to(self._heading_for.zoomed(factor, self._pivot_without_pointer()))
+
+    @property
+    def _heading_for(self) -> Camera:
+        """The view on whose way the bench is, so that a second key stroke builds on the first without waiting for it."""
+        return self.camera if self._glide is None else self._glide[1]
 
     def glide_to(self, camera: Camera) -> None:
         self._glide = (self.camera, camera, time.monotonic())

@@ -115,7 +115,10 @@ class PartsPanel(QWidget):
             if standing is None:
                 continue
             verdict, stale = self._model.verdict_of(standing)
-            row.setIcon(0, QIcon(stamp_picture(verdict, self._palette, 16, ratio, stale=stale)))
+            picture = stamp_picture(verdict, self._palette, 16, ratio, stale=stale)
+            icon = QIcon(picture)
+            icon.addPixmap(picture, QIcon.Mode.Selected)
+            row.setIcon(0, icon)
             row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{standing.part.name}, {WORDS[verdict]}")
 
     def _chosen(self) -> None:
