@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -22,6 +22,7 @@ class Body:
     placements : rigid placements of its copies in the file, at least one
     volume, area : exact, mm3 and mm2, of a solid; None for a mesh, whose triangles say it
     chord_error : mm between a solid's surfaces and its triangles, None for a mesh
+    exact_boxes : of each copy in the part's coordinates, from a solid's surfaces; None where the triangles say it
     """
 
     name: str
@@ -31,10 +32,15 @@ class Body:
     volume: float | None = None
     area: float | None = None
     chord_error: float | None = None
+    exact_boxes: tuple[Box, ...] | None = None
 
     @property
     def count(self) -> int:
         return len(self.placements)
+
+    def boxes(self) -> tuple[Box, ...]:
+        """The box of each copy in the part's coordinates."""
+        return self.exact_boxes if self.exact_boxes is not None else tuple(copy.box for copy in self.copies())
 
     def copies(self) -> list[Mesh]:
         """The mesh of each copy in the part's coordinates."""
@@ -55,7 +61,7 @@ class Part:
 
     @property
     def box(self) -> Box:
-        boxes = [copy.box for body in self.bodies for copy in body.copies()]
+        boxes = [box for body in self.bodies for box in body.boxes()]
         return Box(np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0))
 
     @property
@@ -106,5 +112,5 @@ def renamed(bodies: list[Body]) -> list[Body]:
         seen[name] = seen.get(name, 0) + 1
         if seen[name] > 1:
             name = f"{name} [{seen[name]}]"
-        out.append(Body(name, body.kind, body.mesh, body.placements, body.volume, body.area, body.chord_error))
+        out.append(replace(body, name=name))
     return out

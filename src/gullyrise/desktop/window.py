@@ -159,6 +159,7 @@ class Window(QMainWindow):
         model.said.connect(self.notices.say)
         self.plate.chosen.connect(lambda id: model.set_machine(machine_named(id)))
         self.parts.selected.connect(model.select)
+        self.parts.remove_wanted.connect(lambda: self.do("bodies.remove"))
         self.traveller.limit_set.connect(model.set_limit)
         self.traveller.finding_chosen.connect(self.fly_to)
         self.strip.cut_changed.connect(self._cut_changed)

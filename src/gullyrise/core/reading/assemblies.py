@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -13,13 +14,13 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from gullyrise.core.errors import Damaged, NothingInside, TooLarge
-from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.intake.units import factor_of
 from gullyrise.core.part import Body, Part, renamed
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
 from gullyrise.core.reading.pieces import bounded, settled_unit
-from gullyrise.core.solids.harvest import harvest, transform_of
+from gullyrise.core.solids.harvest import exact_boxes, harvest, transform_of
 
 
 def new_document() -> TDocStd_Document:
@@ -57,7 +58,8 @@ def part_from_leaves(
         shape = XCAFDoc_ShapeTool.GetShape_s(leaf) if isinstance(leaf, TDF_Label) else leaf
         found = harvest(name or path.stem, shape, options.chord)
         notes += found.notes
-        bodies += [_stretched(body, places, stretch) for body in found.bodies]
+        for body, solid in zip(found.bodies, found.shapes, strict=True):
+            bodies.append(_stretched(replace(body, exact_boxes=exact_boxes(solid, places)), places, stretch))
         bounded(path.name, sum(len(body.mesh.faces) for body in bodies))
     if not bodies:
         raise NothingInside(path.name, "no solids and no faces")
@@ -75,7 +77,10 @@ def _stretched(body: Body, places: list[Transform], factor: float) -> Body:
     volume = None if body.volume is None else body.volume * factor**3
     area = None if body.area is None else body.area * factor**2
     chord = None if body.chord_error is None else body.chord_error * factor
-    return Body(body.name, body.kind, mesh, tuple(moved), volume, area, chord)
+    boxes = body.exact_boxes
+    if boxes is not None:
+        boxes = tuple(Box(box.low * factor, box.high * factor) for box in boxes)
+    return Body(body.name, body.kind, mesh, tuple(moved), volume, area, chord, boxes)
 
 
 def _walk(

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from gullyrise.core.geometry import Box
 from gullyrise.core.intake.health import health_of
 from gullyrise.core.intake.units import doubt
 from gullyrise.core.part import Body, Part
@@ -17,7 +16,7 @@ def _triple(values: Any) -> list[float]:
 def body_figures(body: Body) -> dict[str, Any]:
     """One body's figures; volume and area exact for solids, from the triangles for meshes."""
     health = health_of(body.mesh)
-    box = Box.of(body.copies()[0].vertices)
+    box = body.boxes()[0]
     return {
         "name": body.name,
         "count": body.count,

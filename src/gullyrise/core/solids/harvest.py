@@ -12,6 +12,7 @@ from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.gp import gp_Trsf
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHELL, TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
@@ -26,13 +27,15 @@ from gullyrise.core.part import Body
 
 # Radians between neighbouring facets: small holes keep a round look where the chord error alone would leave a hexagon.
 ANGULAR = 0.35
+_MOST_BOXED = 2_000
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Harvest:
-    """Bodies of one shape in mm, and sentences about what was met on the way."""
+    """Bodies of one shape in mm, the exact shape of each, and sentences about what was met on the way."""
 
     bodies: list[Body]
+    shapes: list[TopoDS_Shape]
     notes: list[str]
 
 
@@ -66,6 +69,24 @@ def box_of(shape: TopoDS_Shape) -> Box:
     return Box(np.array([low.X(), low.Y(), low.Z()]), np.array([high.X(), high.Y(), high.Z()]))
 
 
+def exact_boxes(shape: TopoDS_Shape, places: list[Transform]) -> tuple[Box, ...] | None:
+    """The tight box of a shape at each of its placements, or None where that would take long or a placement mirrors."""
+    if len(sub_shapes(shape, TopAbs_FACE)) * len(places) > _MOST_BOXED or any(place.mirrors for place in places):
+        return None
+    boxes = []
+    for place in places:
+        move = gp_Trsf()
+        move.SetValues(*(float(value) for value in place.matrix[:3].reshape(-1)))
+        found = Bnd_Box()
+        BRepBndLib.AddOptimal_s(shape.Moved(TopLoc_Location(move)), found, False, False)
+        if found.IsVoid() or found.IsOpen():
+            return None
+        found.SetGap(0.0)
+        low, high = found.CornerMin(), found.CornerMax()
+        boxes.append(Box(np.array([low.X(), low.Y(), low.Z()]), np.array([high.X(), high.Y(), high.Z()])))
+    return tuple(boxes)
+
+
 def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
     """The solids of a shape as bodies; loose faces are sewn first, and what stays open is said.
 
@@ -75,10 +96,10 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
     solids = sub_shapes(shape, TopAbs_SOLID)
     if not solids:
         if not sub_shapes(shape, TopAbs_FACE):
-            return Harvest([], [])
+            return Harvest([], [], [])
         solids = _sewn(name, shape, notes)
     wanted = chord if chord is not None else max(box_of(shape).diagonal / 1000, 1e-6)
-    bodies = []
+    bodies, shapes = [], []
     for solid in solids:
         mesh = triangles_of(solid, wanted)
         if not len(mesh.faces):
@@ -88,8 +109,9 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
         volume = exact_volume(solid) if is_closed else None
         if not closed(edges_of(mesh)) and is_closed:
             notes.append(f"{name}: the triangles of a solid do not close; measures on them are uncertain there.")
+        shapes.append(solid)
         bodies.append(Body(name, "solid", mesh, (Transform.identity(),), volume, exact_area(solid), wanted))
-    return Harvest(bodies, notes)
+    return Harvest(bodies, shapes, notes)
 
 
 def _sewn(name: str, shape: TopoDS_Shape, notes: list[str]) -> list[TopoDS_Shape]:

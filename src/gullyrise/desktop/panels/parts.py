@@ -6,7 +6,18 @@ from typing import Any
 
 from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench_job import BenchJob
@@ -17,9 +28,10 @@ _ID = Qt.ItemDataRole.UserRole
 
 
 class PartsPanel(QWidget):
-    """Selection is shared with the bench; `selected` gives the ids of the parts chosen here."""
+    """Selection is shared with the bench; `selected` gives ids, `remove_wanted` asks to remove them."""
 
     selected = pyqtSignal(set)
+    remove_wanted = pyqtSignal()
 
     def __init__(self, model: BenchJob, palette: Palette) -> None:
         super().__init__()
@@ -31,6 +43,15 @@ class PartsPanel(QWidget):
         column.setSpacing(6)
         head = QLabel("PARTS")
         head.setProperty("role", "head")
+        self.remove = QPushButton("Remove")
+        self.remove.setObjectName("parts_remove")
+        self.remove.setToolTip("Remove the selected parts from the job (Del, B R)")
+        self.remove.setProperty("flat", True)
+        self.remove.clicked.connect(self.remove_wanted)
+        line = QHBoxLayout()
+        line.addWidget(head, 1)
+        line.addWidget(self.remove)
+        column.addLayout(line)
         self.filter = QLineEdit()
         self.filter.setObjectName("parts_filter")
         self.filter.setAccessibleName("Filter parts by name")
@@ -54,7 +75,7 @@ class PartsPanel(QWidget):
         self.empty = QLabel("No parts yet. Open files (Ctrl+O), or drop them anywhere in the window.")
         self.empty.setProperty("role", "quiet")
         self.empty.setWordWrap(True)
-        for widget in (head, self.filter, self.empty, self.tree):
+        for widget in (self.filter, self.empty, self.tree):
             column.addWidget(widget)
         column.addStretch(0)
         self._known: tuple[int, ...] = ()
@@ -125,6 +146,7 @@ class PartsPanel(QWidget):
         self.selected.emit({row.data(0, _ID) for row in self.tree.selectedItems()})
 
     def _show_selection(self) -> None:
+        self.remove.setVisible(bool(self._model.selection))
         self.tree.blockSignals(True)
         model = self.tree.selectionModel()
         if model is not None:
