@@ -22,8 +22,8 @@ from gullyrise.core.reading import read
 
 
 def shell() -> trimesh.Trimesh:
-    """A sphere shell of 20 and 17 mm radius, 20,448 triangles."""
-    outer, inner = trimesh.creation.uv_sphere(20.0, count=[72, 72]), trimesh.creation.uv_sphere(17.0, count=[72, 72])
+    """A sphere shell of 20 and 17 mm radius, 20,800 triangles."""
+    outer, inner = trimesh.creation.uv_sphere(20.0, count=[51, 51]), trimesh.creation.uv_sphere(17.0, count=[51, 51])
     inner.invert()
     return trimesh.util.concatenate([outer, inner])
 

@@ -19,7 +19,7 @@ class Ratio:
 
     def line(self) -> str:
         ratio = f"ratio {self.ours / self.theirs:9.5f}   wanted {self.wanted}"
-        return f"{self.title:<66} {self.ours:9.4f} s {self.theirs:9.4f} s   {ratio}"
+        return f"{self.title:<66} {self.ours:10.6f} s {self.theirs:10.6f} s   {ratio}"
 
 
 def best(run: Callable[[], Any], times: int = 3) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import faulthandler
 import os
 import resource
 import signal
@@ -19,6 +20,7 @@ def fence(memory: int) -> None:
     bound = pages * os.sysconf("SC_PAGE_SIZE") + memory
     resource.setrlimit(resource.RLIMIT_AS, (bound, bound))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    faulthandler.disable()
     # The window comes first where there are fewer cores than work.
     os.nice(10)
     quiet = os.open(os.devnull, os.O_WRONLY)

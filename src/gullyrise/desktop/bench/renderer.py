@@ -34,13 +34,24 @@ class Request:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Frame:
-    """A picture. pixels : (h, w, 4) uint8, top row first;  depth : (h, w) float32 mm before the eye, inf where nothing is;
-    owners : (h, w) int16 index into the scene's items or -1, None while moving."""
+    """A picture. pixels : (h, w, 4) uint8, top row first;  depth : (h, w) float32 as the depth buffer has it, 0 to 1, between
+    the distances near and far in mm;  owners : (h, w) int16 index into the scene's items or -1, None while moving."""
 
     request: Request
     pixels: np.ndarray
     depth: np.ndarray
     owners: np.ndarray | None
+    near: float
+    far: float
+
+    def depth_at(self, column: int, row: int) -> float:
+        """mm before the eye of what is seen at a pixel, inf where nothing is. Taken one by one: few pixels are ever asked for."""
+        raw = float(self.depth[row, column])
+        if raw >= 1.0:
+            return float("inf")
+        if self.request.camera.parallel:
+            return self.near + raw * (self.far - self.near)
+        return self.near * self.far / (self.far - raw * (self.far - self.near))
 
 
 class Renderer(threading.Thread):
@@ -82,21 +93,14 @@ class Renderer(threading.Thread):
             stage.set_scene(request.scene)
             if self._overtaken():
                 continue
-            pixels, depth = stage.draw(request.camera, request.width, request.height, request.moving)
-            self._deliver(Frame(request, pixels, depth, None))
+            pixels, depth, near, far = stage.draw(request.camera, request.width, request.height, request.moving)
+            self._deliver(Frame(request, pixels, depth, None, near, far))
             if not request.moving and not self._overtaken():
                 owners = stage.owners(request.camera, request.width, request.height)
-                self._deliver(Frame(request, pixels, depth, owners))
+                self._deliver(Frame(request, pixels, depth, owners, near, far))
         if stage is not None:
             stage.close()
 
     def _overtaken(self) -> bool:
         with self._wake:
             return self._wanted is not None
-
-
-def linear_depth(raw: np.ndarray, camera: Camera, near: float, far: float) -> np.ndarray:
-    """Depth buffer values as mm before the eye, inf on the background."""
-    depth = near + raw * (far - near) if camera.parallel else near * far / (far - raw * (far - near))
-    depth[raw >= 1.0] = np.inf
-    return depth

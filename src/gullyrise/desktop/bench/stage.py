@@ -17,12 +17,12 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, v
 
 from gullyrise.desktop.bench import shapes
 from gullyrise.desktop.bench.camera import FIELD_OF_VIEW, Camera
-from gullyrise.desktop.bench.renderer import STAND_IN_ABOVE, linear_depth
+from gullyrise.desktop.bench.renderer import STAND_IN_ABOVE
 from gullyrise.desktop.bench.scene import CutPlane, Item, Scene
 
 _SMOOTH_BELOW = 400_000
 _CREASE = 30.0
-_BINS = 96
+_BINS = 72
 
 
 def _rgb(colour: str) -> tuple[float, float, float]:
@@ -95,8 +95,8 @@ class Stage:
             self._place(drawn, scene)
         self._scene = scene
 
-    def draw(self, camera: Camera, width: int, height: int, moving: bool) -> tuple[np.ndarray, np.ndarray]:
-        """(pixels (h, w, 4) uint8, depth (h, w) float32 mm)."""
+    def draw(self, camera: Camera, width: int, height: int, moving: bool) -> tuple[np.ndarray, np.ndarray, float, float]:
+        """(pixels (h, w, 4) uint8, depth buffer (h, w) float32, near and far distance in mm)."""
         scene = self._scene
         assert scene is not None
         total = sum(len(drawn.item.mesh.faces) for drawn in self._drawn.values())
@@ -114,7 +114,7 @@ class Stage:
         self._window.SetMultiSamples(0)
         self._ground.SetUseFXAA(not moving)
         self._window.Render()
-        return self._pixels(width, height), linear_depth(self._depth(width, height), camera, near, far)
+        return self._pixels(width, height), self._depth(width, height), near, far
 
     def owners(self, camera: Camera, width: int, height: int) -> np.ndarray:
         """(h, w) int16 index of the item seen at each pixel, or -1: the scene once more in flat colours."""

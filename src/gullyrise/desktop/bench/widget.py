@@ -278,7 +278,7 @@ class Bench(QWidget):
         x, y = int(place.x() * width / max(self.width(), 1)), int(place.y() * height / max(self.height(), 1))
         if not (0 <= x < width and 0 <= y < height):
             return None
-        depth = float(frame.depth[y, x])
+        depth = frame.depth_at(x, y)
         if not np.isfinite(depth):
             return None
         owner = -1 if frame.owners is None else int(frame.owners[y, x])
@@ -315,7 +315,7 @@ class Bench(QWidget):
             return False
         height, width = frame.depth.shape
         column, row = int(x * width / max(self.width(), 1)), int(y * height / max(self.height(), 1))
-        return 0 <= column < width and 0 <= row < height and float(frame.depth[row, column]) < depth * 0.995
+        return 0 <= column < width and 0 <= row < height and frame.depth_at(column, row) < depth * 0.995
 
     def _draw_flags(self, painter: QPainter) -> None:
         painter.setFont(type_of(11, strong=True))
