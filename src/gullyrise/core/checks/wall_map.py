@@ -1,0 +1,316 @@
+"""Wall readings all over a mesh: where to sample, how closely, which readings count."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from gullyrise.core.geometry import Mesh
+from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
+from gullyrise.core.geometry.ball import Balls, Crowd, shrink_balls, tapers
+from gullyrise.core.geometry.nearest import Surface
+from gullyrise.core.geometry.rays import RayScene
+from gullyrise.core.geometry.sampling import Samples, place_on, spread
+from gullyrise.core.geometry.topology import Edges, closed, edges_of, facet_error, shells_of
+from gullyrise.core.intake.health import degenerate_faces, outward
+from gullyrise.core.progress import Progress
+
+FEWEST, MOST, EVERY_FACE = 20_000, 200_000, 150_000
+_OVERVIEW = 1_500
+_DEAR = 3_000
+_CROWD = 40_000
+_SCREEN = 300_000
+_ROUNDS = 3
+_MOST_SHELLS = 40
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class WallMap:
+    """Readings on one mesh.
+
+    samples, balls : n readings;  error : (n,) uncertainty of each, mm;  taper : (n,) in a wedge that runs out;  tip : (n, 3)
+    median         : of all walls, without the cap, mm;  spacing : between samples, mm
+    cap            : readings at it are lower bounds, mm
+    bulk           : thickest ball found, for bodies so stout that no two sides oppose each other
+    drift          : by how much the last refinement lowered the minimum, mm
+    """
+
+    mesh: Mesh
+    samples: Samples
+    balls: Balls
+    error: Floats
+    taper: Bools
+    tip: Points
+    median: float | None
+    spacing: float
+    cap: float
+    bulk: float
+    drift: float
+    is_closed: bool
+
+    @property
+    def counted(self) -> Bools:
+        """(n,) readings that are walls and enter the minimum."""
+        return self.balls.wall & ~self.taper & ~self.balls.capped
+
+
+def measure_walls(
+    mesh: Mesh, body_error: float | None, min_wall: float | None, max_wall: float | None, progress: Progress
+) -> WallMap:
+    """Wall readings all over one mesh.
+
+    mesh : any; faces without area are passed over, winding is made to agree first. Needs one face with an area.
+    min_wall, max_wall : limits that will be asked for, mm or None: what lies well between need not be measured closely
+    body_error : chord error of the tessellation, mm, None where not known (then taken from the bend of the facets)
+    """
+    mesh = outward(mesh)
+    mesh = mesh.only(~degenerate_faces(mesh))
+    progress("building the ray scene", 0, 0)
+    scene = RayScene(mesh)
+    surface = Surface(mesh)
+    edges = edges_of(mesh)
+    face_error = facet_error(mesh, edges)
+    if body_error is not None:
+        face_error = np.minimum(face_error, 1.2 * body_error)
+    total = mesh.area
+    overview = spread(mesh, _OVERVIEW, every_face=False)
+    if len(overview.points) > 3 * _OVERVIEW:
+        overview = overview.take(np.arange(0, len(overview.points), len(overview.points) // _OVERVIEW))
+    progress("first look", 0, 0)
+    crowd = Crowd(spread(mesh, _CROWD, every_face=False), float(np.sqrt(total / _CROWD)))
+    free = shrink_balls(scene, surface, overview.points, overview.normals, np.inf, crowd=crowd)
+    sure = free.wall & np.isfinite(free.through)
+    median = float(np.median(free.diameter[sure])) if sure.any() else None
+    asked = max(min_wall or 0.0, 1e-9)
+    lasting = sure & ~tapers(surface, overview.points, overview.normals, free)[0]
+    least = float(free.diameter[lasting].min()) if lasting.any() else 0.0
+    cap = max(3 * asked, 1.5 * (max_wall or 0.0))
+    wanted = int(np.clip(total / (asked / 2) ** 2, FEWEST, MOST))
+    every_face = len(mesh.faces) <= EVERY_FACE
+    samples = spread(mesh, wanted, every_face=every_face)
+    screened = _screened(mesh, scene, max(cap, 1.2 * least))
+    if not every_face:
+        samples = _together(samples, screened)
+    progress("measuring walls", 0, len(samples.points))
+    balls = _in_portions(partial(shrink_balls, scene, surface), samples, cap, progress)
+    if least > cap:
+        # Nothing thin in sight: the true minimum lies above the cap and is sought with fewer, dearer balls.
+        cap = 1.2 * least
+        some = _together(_thinned(samples, _DEAR), _thinned(screened, _OVERVIEW))
+        samples = _together(samples, some)
+        balls = _joined_balls([balls, _in_portions(partial(shrink_balls, scene, surface, crowd=crowd), some, cap, progress)])
+    spacing = float(np.sqrt(total / max(wanted, 1)))
+    samples, balls, drift = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, progress)
+    progress("judging walls", 0, 0)
+    if not closed(edges):
+        balls = replace(balls, wall=balls.wall & ~_at_rim(mesh, edges, balls))
+    taper, tip = _tapers(surface, samples, balls, spacing, 4e-5 * mesh.box.diagonal)
+    far = np.maximum(balls.contact_face, 0)
+    rounding = 4e-7 * float(np.abs(mesh.vertices - mesh.box.middle).max()) + 1e-7 * float(np.abs(mesh.vertices).max())
+    error = face_error[samples.face] + face_error[far] + rounding + 1e-3 * np.where(balls.capped, 0, balls.diameter)
+    # Facets beside the contact pinch a ball a little; where the straight distance says nearly the same, the truth lies between.
+    pinched = balls.through - balls.diameter
+    error += np.where((pinched > 0) & (pinched < 0.05 * balls.diameter), pinched, 0.0)
+    walls = WallMap(mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, closed(edges))
+    if walls.counted.any() or taper.any():
+        return walls
+    return replace(walls, bulk=_stoutest(mesh, scene, surface, crowd))
+
+
+def _screened(mesh: Mesh, scene: RayScene, cap: float) -> Samples:
+    """Middles of faces where the straight distance is under the cap, so that no thin feature hides between samples."""
+    normals, middles = mesh.normals(), mesh.centroids()
+    straight = scene.through(middles, normals).distance
+    thin = np.flatnonzero(straight < cap)
+    thin = thin[np.argsort(straight[thin], kind="stable")][:_SCREEN]
+    return Samples(middles[thin], normals[thin], thin, np.zeros(len(thin)))
+
+
+def _thinned(samples: Samples, most: int) -> Samples:
+    """Every so-manyth sample, without its weight: it stands for no area of its own."""
+    step = max(1, len(samples.points) // most)
+    some = samples.take(np.arange(0, len(samples.points), step))
+    return replace(some, weight=np.zeros(len(some.points)))
+
+
+def _together(a: Samples, b: Samples) -> Samples:
+    return Samples(
+        np.concatenate([a.points, b.points]),
+        np.concatenate([a.normals, b.normals]),
+        np.concatenate([a.face, b.face]),
+        np.concatenate([a.weight, b.weight]),
+    )
+
+
+def _joined_balls(parts: list[Balls]) -> Balls:
+    names = Balls.__dataclass_fields__
+    return Balls(**{name: np.concatenate([getattr(part, name) for part in parts]) for name in names})
+
+
+def _in_portions(measure: partial[Balls], samples: Samples, cap: float, progress: Progress) -> Balls:
+    portion = 20_000
+    done: list[Balls] = []
+    for start in range(0, len(samples.points), portion):
+        piece = slice(start, start + portion)
+        done.append(measure(samples.points[piece], samples.normals[piece], cap))
+        progress("measuring walls", min(start + portion, len(samples.points)), len(samples.points))
+    return _joined_balls(done)
+
+
+def _refined(
+    mesh: Mesh,
+    scene: RayScene,
+    surface: Surface,
+    crowd: Crowd,
+    samples: Samples,
+    balls: Balls,
+    spacing: float,
+    cap: float,
+    progress: Progress,
+) -> tuple[Samples, Balls, float]:
+    """More readings round the thinnest, closer and closer; the fall of the minimum in the last round is its drift."""
+    drift = 0.0
+    for step in range(_ROUNDS):
+        progress("refining the thinnest", step, _ROUNDS)
+        wall = np.flatnonzero(balls.wall & ~balls.capped)
+        if not len(wall):
+            break
+        before = float(balls.diameter[wall].min())
+        few, each = (20, 8) if before > crowd.large else (150, 16)
+        thinnest = wall[np.argsort(balls.diameter[wall], kind="stable")[:few]]
+        # Each draws some points of its own face towards itself; corner combinations stay on the face.
+        chosen = np.repeat(thinnest, each)
+        spots = place_on(mesh, samples.face[chosen], np.arange(len(chosen)) + 1000 * (step + 1))
+        reach = spacing * 0.5**step
+        toward = spots - samples.points[chosen]
+        length = np.linalg.norm(toward, axis=1)
+        share = np.minimum(1.0, reach / np.maximum(length, 1e-300))
+        points = samples.points[chosen] + toward * share[:, None]
+        far = thinnest[balls.contact_face[thinnest] >= 0]
+        faces = np.concatenate([samples.face[chosen], balls.contact_face[far]])
+        points = np.concatenate([points, balls.contact[far]])
+        # A contact on an edge belongs to no one face; half a percent towards the middle it does.
+        middles = mesh.vertices[mesh.faces[faces]].mean(axis=1)
+        points = points + 0.005 * (middles - points)
+        normals = mesh.normals()[faces]
+        more = shrink_balls(scene, surface, points, normals, cap, 1e-5, crowd)
+        samples = _together(samples, Samples(points, normals, faces, np.zeros(len(points))))
+        balls = _joined_balls([balls, more])
+        after = balls.diameter[balls.wall & ~balls.capped]
+        drift = before - float(after.min())
+    wall = np.flatnonzero(balls.wall & ~balls.capped)
+    if len(wall):
+        # Those that may decide are taken once more against the surface itself.
+        last = wall[np.argsort(balls.diameter[wall], kind="stable")[:20]]
+        sure = shrink_balls(scene, surface, samples.points[last], samples.normals[last], cap, 1e-5)
+        for name in Balls.__dataclass_fields__:
+            getattr(balls, name)[last] = getattr(sure, name)
+    return samples, balls, drift
+
+
+def _tapers(surface: Surface, samples: Samples, balls: Balls, spacing: float, tiny: float) -> tuple[Bools, Points]:
+    """Taper marks, for the sixty thousand smallest readings.
+
+    spacing, tiny : mm. Readings under `tiny` are too small for the test of proportion; next to a taper they are its tip.
+    """
+    taper = np.zeros(len(samples.points), dtype=bool)
+    tip = np.full((len(samples.points), 3), np.nan)
+    low = np.flatnonzero(balls.wall & ~balls.capped)
+    low = low[np.argsort(balls.diameter[low], kind="stable")][:60_000]
+    some = Balls(**{name: getattr(balls, name)[low] for name in Balls.__dataclass_fields__})
+    taper[low], tip[low] = tapers(surface, samples.points[low], samples.normals[low], some)
+    if taper[low].any() and not taper[low].all():
+        # Facets of a cone may hide its tip from a single ball; where nearly all round it see the tip, it sits there too.
+        _, around = cKDTree(samples.points[low]).query(samples.points[low], k=min(12, len(low)))
+        outvoted = ~taper[low] & (taper[low][around].mean(axis=1) >= 0.75)
+        seen = low[taper[low]]
+        _, nearest = cKDTree(samples.points[seen]).query(samples.points[low[outvoted]])
+        tip[low[outvoted]] = tip[seen[nearest]]
+        taper[low[outvoted]] = True
+    smallest = low[balls.diameter[low] < tiny]
+    if len(smallest) and taper.any():
+        distance, _ = cKDTree(samples.points[taper]).query(samples.points[smallest])
+        beside = distance < 3 * spacing
+        taper[smallest[beside]] = True
+        tip[smallest[beside]] = samples.points[smallest[beside]]
+    return taper, tip
+
+
+def _at_rim(mesh: Mesh, edges: Edges, balls: Balls) -> Bools:
+    """(n,) contacts on the rim of an open surface: an edge of paper, not the far side of a wall."""
+    rim = edges.uses[edges.of.reshape(-1, 3)] == 1
+    face = np.maximum(balls.contact_face, 0)
+    found = np.zeros(len(face), dtype=bool)
+    for side in range(3):
+        here = np.flatnonzero(rim[face, side])
+        start, end = (mesh.vertices[mesh.faces[face[here], corner]] for corner in (side, (side + 1) % 3))
+        along = end - start
+        share = np.einsum("ij,ij->i", balls.contact[here] - start, along) / np.einsum("ij,ij->i", along, along)
+        foot = start + np.clip(share, 0, 1)[:, None] * along
+        off = np.linalg.norm(balls.contact[here] - foot, axis=1)
+        found[here] |= off < 0.01 * balls.diameter[here]
+    return found
+
+
+def _stoutest(mesh: Mesh, scene: RayScene, surface: Surface, crowd: Crowd) -> float:
+    """The largest ball inside a body without opposed walls, mm; of several shells, that of the slimmest."""
+    shells, label = shells_of(mesh)
+    if shells > _MOST_SHELLS:
+        return 0.0
+    return min(_stoutest_of(mesh, np.flatnonzero(label == shell), scene, surface, crowd) for shell in range(shells))
+
+
+def _stoutest_of(mesh: Mesh, faces: Ints, scene: RayScene, surface: Surface, crowd: Crowd) -> float:
+    """The largest ball that touches one shell from inside, sought uphill from the largest of an overview, mm."""
+    part = Mesh(mesh.vertices, mesh.faces[faces])
+    samples = _thinned(spread(part, _OVERVIEW, every_face=False), _OVERVIEW)
+    balls = shrink_balls(scene, surface, samples.points, samples.normals, np.inf, crowd=crowd)
+    best = int(np.argmax(np.where(np.isfinite(balls.through), balls.diameter, 0.0)))
+    size, point, face = float(balls.diameter[best]), samples.points[best], int(samples.face[best])
+    normal = samples.normals[best]
+    like = np.flatnonzero(part.normals() @ normal > 1 - 1e-9)
+    for step in range(8):
+        # Points of the same flat, drawn to the best one closer and closer.
+        chosen = np.concatenate([np.full(60, face), like[np.arange(120) % len(like)]])
+        spots = place_on(part, chosen, np.arange(len(chosen)) + 500 * step)
+        spots = point + (spots - point) * 0.5**step
+        spots = spots[np.abs((spots - point) @ normal) < 1e-9 * max(mesh.box.diagonal, 1.0)]
+        more = shrink_balls(scene, surface, spots, np.tile(normal, (len(spots), 1)), np.inf, 1e-4, crowd)
+        reading = np.where(np.isfinite(more.through), more.diameter, 0.0)
+        if len(reading) and reading.max() > size:
+            size, point = float(reading.max()), spots[int(np.argmax(reading))]
+    return size
+
+
+def readings_for_all(walls: WallMap) -> Floats:
+    """(n,) thickness at every sample: its own where it is a wall, else that of the nearest wall sample of like normal."""
+    wall = walls.balls.wall
+    value = np.where(wall, walls.balls.diameter, np.nan)
+    if not wall.any() or wall.all():
+        return value
+    scale = 5 * walls.spacing
+    place = np.hstack([walls.samples.points, walls.samples.normals * scale])
+    distance, nearest = cKDTree(place[wall]).query(place[~wall], k=1)
+    like = np.einsum("ij,ij->i", walls.samples.normals[wall][nearest], walls.samples.normals[~wall]) > 0.8
+    value[~wall] = np.where(like & np.isfinite(distance), walls.balls.diameter[wall][nearest], np.nan)
+    return value
+
+
+def face_values(walls: WallMap, readings: Floats, faces: int) -> np.ndarray:
+    """(faces,) float32 thinnest reading on each face; faces without a sample take the nearest of like normal."""
+    value = np.full(faces, np.inf)
+    known = np.isfinite(readings)
+    np.minimum.at(value, walls.samples.face[known], readings[known])
+    bare = np.flatnonzero(~np.isfinite(value))
+    if len(bare) and known.any():
+        mesh = walls.mesh
+        scale = 5 * walls.spacing
+        tree = cKDTree(np.hstack([walls.samples.points[known], walls.samples.normals[known] * scale]))
+        asked = np.hstack([mesh.centroids()[bare], mesh.normals()[bare] * scale])
+        _, nearest = tree.query(asked, k=1)
+        like = np.einsum("ij,ij->i", walls.samples.normals[known][nearest], mesh.normals()[bare]) > 0.8
+        value[bare] = np.where(like, readings[known][nearest], np.inf)
+    return np.where(np.isfinite(value), value, np.nan).astype(np.float32)

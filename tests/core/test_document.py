@@ -1,0 +1,139 @@
+"""The job document, machines and limits."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+import zoo
+from gullyrise.core.checks.registry import checks, outcome_digest, part_digest
+from gullyrise.core.errors import LimitsError, MachineError, ReadError, Truncated
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job import Document, Job, Standing
+from gullyrise.core.machines.library import default_machine, library, machine_named
+from gullyrise.core.machines.limits import read_limits
+from gullyrise.core.machines.machine import read_machine
+
+SMALL = 'id = "s"\nname = "S"\nprocess = "print"\n[envelope]\nshape = "box"\nsize = [10, 10, 10]\n'
+
+
+def standing(number: int) -> Standing:
+    part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (10.0 + number, 20, 5))), f"p{number}")
+    return Standing(number, part, part.box, {}, part_digest(part), Transform.identity())
+
+
+def state(job: Job) -> tuple[object, ...]:
+    stands = tuple((s.id, s.placement.matrix.tobytes()) for s in job.standings)
+    return stands, job.machine.id, job.limits
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.lists(st.integers(0, 6), min_size=1, max_size=40))
+def test_everything_undone_gives_the_first_job_and_redone_the_last(steps: list[int]) -> None:
+    document = Document(Job(default_machine(), tuple(library())))
+    first, added = state(document.job), 0
+    for step in steps:
+        if step <= 2:
+            added += 1
+            document.edit("Open", lambda job, number=added: job.with_part(standing(number)))
+        elif step == 3 and document.job.standings:
+            document.edit("Remove", lambda job: job.without({job.standings[0].id}))
+        elif step == 4:
+            document.edit("Limit", lambda job, value=0.5 + len(steps) * 0.01: job.with_limit("min_wall", value))
+        elif step == 5:
+            document.edit("Machine", lambda job: job.on(machine_named("dipper-260")))
+        else:
+            document.edit("Nothing", lambda job: job)
+    last = state(document.job)
+    while document.undo():
+        pass
+    assert state(document.job) == first
+    while document.redo():
+        pass
+    assert state(document.job) == last
+
+
+def test_outcomes_depend_on_just_what_they_say() -> None:
+    job = Job(default_machine(), tuple(library())).with_part(standing(1))
+    one = job.standings[0]
+
+    def digests(of: Job) -> dict[str, str]:
+        return {name: outcome_digest(name, one.digest, of.snapshot(of.standings[0]), of.limits) for name in checks()}
+
+    before = digests(job)
+    thinner = digests(job.with_limit("min_wall", 0.3))
+    assert {name for name in before if before[name] != thinner[name]} == {"walls"}
+    moved = digests(job.with_part(standing(2)))
+    assert {name for name in before if before[name] != moved[name]} == {"fit", "overhangs", "access"}
+    assert digests(job.with_limit("min_gap", 1.0))["clearances"] != before["clearances"]
+
+
+def test_a_wrong_limit_is_refused() -> None:
+    job = Job(default_machine(), tuple(library()))
+    with pytest.raises(ValidationError):
+        job.with_limit("min_wall", -1)
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [("min_wal = 1", "min_wal"), ("min_wall = 'thick'", "min_wall"), ("setups = ['up']", "'up'"), ("min_wall = = 2", "not TOML")],
+)
+def test_a_wrong_limits_file_gets_a_sentence(words: str, said: str, tmp_path: Path) -> None:
+    path = tmp_path / "l.toml"
+    path.write_text(words)
+    with pytest.raises(LimitsError, match=said):
+        read_limits(path)
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (SMALL + "colour = 1\n", "colour"), (SMALL.replace('"box"', '"cone"'), "shape"), (SMALL.replace("size", "# "), "size"),
+        (SMALL + "[[keep_out]]\nmin = [0, 0, 0]\n", "keep-out"), ("id = 3", "id"),
+    ],
+)  # fmt: skip
+def test_a_wrong_machine_file_gets_a_sentence(words: str, said: str, tmp_path: Path) -> None:
+    path = tmp_path / "m.toml"
+    path.write_text(words)
+    with pytest.raises(MachineError) as caught:
+        read_machine(path)
+    assert said in str(caught.value) and "m.toml" in str(caught.value)
+
+
+def test_own_machines_join_the_library_and_a_broken_one_does_not_stop_it(tmp_path: Path) -> None:
+    own = tmp_path / "home" / "gullyrise" / "machines"
+    own.mkdir(parents=True)
+    (own / "s.toml").write_text(SMALL)
+    (own / "broken.toml").write_text("id = ")
+    assert "s" in {machine.id for machine in library()} and len(library()) == 5
+    with pytest.raises(MachineError, match="not TOML"):
+        machine_named("broken")
+    with pytest.raises(MachineError, match="choose one of"):
+        machine_named("nowhere")
+
+
+def test_errors_cross_processes_as_their_sentence() -> None:
+    import pickle
+
+    error = pickle.loads(pickle.dumps(Truncated("a.stl", "9 triangles", "3")))
+    assert isinstance(error, ReadError) and str(error) == str(Truncated("a.stl", "9 triangles", "3"))
+
+
+def test_values_cross_the_wire_whole() -> None:
+    from multiprocessing import Pipe
+    from threading import Thread
+
+    from gullyrise.workers.wire import receive, send
+
+    here, there = Pipe()
+    value = (zoo.walls_zoo(36)[0].mesh, {"a": np.arange(5.0)[::2]}, "words")
+    sender = Thread(target=send, args=(here, value))
+    sender.start()
+    mesh, more, words = receive(there)
+    sender.join()
+    assert (mesh.vertices == value[0].vertices).all() and more["a"].tolist() == [0, 2, 4] and words == "words"
