@@ -84,6 +84,29 @@ def parallel_plates(gap: float) -> Manifold:
     return block((0, 0, 0), (30, 20, 4)) + block((0, 0, 4 + gap), (30, 20, 8 + gap))
 
 
+def pin_on_plate(diameter: float, sides: int) -> Manifold:
+    """A pin so small against its plate that an even spread of samples never meets it."""
+    pin = Manifold.cylinder(3, diameter / 2, diameter / 2, sides).translate((33.3, 77.7, 4.9))
+    return block((0, 0, 0), (100, 100, 5)) + pin
+
+
+def bore_near_side(web: float, sides: int) -> Manifold:
+    """A plate with a bore whose wall to the flat side is thinnest at one place, between two that lean like a wedge."""
+    return block((0, 0, 0), (40, 40, 5)) - Manifold.cylinder(20, 3, 3, sides).translate((20, 37 - web, -5))
+
+
+def blunt_wedge(end: float) -> Manifold:
+    """A wedge of 17.6 degrees cut off at a width; its least ball touches both sides and the end."""
+    return CrossSection([[(0, 0), (30, 0), (30, end), (0, end + 9.5)]]).extrude(20)
+
+
+def blunt_wedge_ball(end: float) -> float:
+    """Diameter of the ball that touches base, slope and end: 2 r with (end + t r - r) cos(a) = r, t the slope."""
+    slope = 9.5 / 30
+    cosine = 1 / np.hypot(1.0, slope)
+    return float(2 * end * cosine / (1 + cosine * (1 - slope)))
+
+
 def walls_zoo(sides: int) -> list[Known]:
     return [
         Known("tube", mesh_of(tube(8, 6.8, 30, sides)), wall=1.2, volume=np.pi * (8**2 - 6.8**2) * 30),

@@ -42,6 +42,47 @@ def test_a_cone_tapers_at_its_tip() -> None:
     assert found.verdict == "review"
 
 
+@pytest.mark.parametrize("sides", [6, 8, 12, 24, 96])
+@pytest.mark.parametrize("turn", range(2))
+def test_a_thin_pin_on_a_wide_plate_is_found_however_coarse_its_facets(sides: int, turn: int) -> None:
+    found = zoo.outcome("walls", zoo.mesh_of(zoo.pin_on_plate(0.6, sides)).placed(zoo.TURNS[turn]), min_wall=0.8)
+    assert found.verdict == "fail"
+    across = 0.6 * np.cos(np.pi / sides)
+    assert found.measured["min_ball"] == pytest.approx(across, abs=found.uncertainty + 1e-9)
+
+
+@pytest.mark.parametrize("web", [0.15, 0.35])
+@pytest.mark.parametrize("sides", [24, 96])
+def test_a_web_beside_a_bore_is_a_wall_and_no_taper(web: float, sides: int) -> None:
+    found = zoo.outcome("walls", zoo.mesh_of(zoo.bore_near_side(web, sides)), min_wall=0.8)
+    assert found.verdict == "fail"
+    assert found.measured["min_ball"] == pytest.approx(web, abs=found.uncertainty + 1e-9)
+    assert [finding.what for finding in found.findings] == ["thin wall in part"]
+
+
+@pytest.mark.parametrize("end", [0.5, 1.5])
+@pytest.mark.parametrize("turn", range(3))
+def test_a_blunt_wedge_is_as_thin_as_its_end_allows(end: float, turn: int) -> None:
+    found = zoo.outcome("walls", zoo.mesh_of(zoo.blunt_wedge(end)).placed(zoo.TURNS[turn]), min_wall=0.8)
+    assert found.measured["min_ball"] == pytest.approx(zoo.blunt_wedge_ball(end), abs=found.uncertainty + 1e-9)
+    assert not any(finding.what.startswith("tapers") for finding in found.findings)
+    assert found.verdict == ("fail" if end < 0.8 else "pass")
+
+
+def test_edges_of_seventy_degrees_are_no_taper() -> None:
+    cone = Manifold.cylinder(30, 15, 5, 96) - Manifold.cylinder(30, 14, 4, 96)
+    found = zoo.outcome("walls", zoo.mesh_of(cone), min_wall=0.8)
+    assert found.verdict == "pass" and found.findings == ()
+    assert found.measured["min_ball"] == pytest.approx(1 / np.hypot(1, 1 / 3), abs=found.uncertainty)
+
+
+def test_two_thin_places_under_one_flat_are_two_findings() -> None:
+    plate = zoo.block((0, 0, 0), (80, 60, 6)) - zoo.block((20, -1, 0.3), (21, 61, 7)) - zoo.block((60, -1, 0.4), (61, 61, 7))
+    found = zoo.outcome("walls", zoo.mesh_of(plate), min_wall=0.8)
+    assert [round(finding.value, 3) for finding in found.findings] == [0.3, 0.4]
+    assert [round(finding.at[0] / 10) for finding in found.findings] == [2, 6]
+
+
 @pytest.mark.parametrize("size", [3.0, 20.0, 150.0])
 def test_a_sharp_cube_is_no_thin_wall(size: float) -> None:
     found = zoo.outcome("walls", zoo.mesh_of(zoo.block((0, 0, 0), (size,) * 3)))

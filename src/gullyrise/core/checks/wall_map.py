@@ -14,16 +14,17 @@ from gullyrise.core.geometry.ball import Balls, Crowd, shrink_balls, tapers
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples, place_on, spread
-from gullyrise.core.geometry.topology import Edges, closed, edges_of, facet_error, shells_of
+from gullyrise.core.geometry.topology import Edges, closed, edges_of, facet_errors, shells_of
 from gullyrise.core.intake.health import degenerate_faces, outward
 from gullyrise.core.progress import Progress
 
 FEWEST, MOST, EVERY_FACE = 20_000, 200_000, 150_000
 _OVERVIEW = 1_500
-_DEAR = 3_000
+_DEAR = 500
 _CROWD = 40_000
 _SCREEN = 300_000
-_ROUNDS = 3
+_ROUNDS, _SETTLED = 14, 0.005
+_TAPERS_AT_ONCE, _MOST_TAPERS = 200, 60_000
 _MOST_SHELLS = 40
 
 
@@ -72,9 +73,8 @@ def measure_walls(
     scene = RayScene(mesh)
     surface = Surface(mesh)
     edges = edges_of(mesh)
-    face_error = facet_error(mesh, edges)
-    if body_error is not None:
-        face_error = np.minimum(face_error, 1.2 * body_error)
+    most = np.inf if body_error is None else 1.2 * body_error
+    outward_error, inward_error = (np.minimum(error, most) for error in facet_errors(mesh, edges))
     total = mesh.area
     overview = spread(mesh, _OVERVIEW, every_face=False)
     if len(overview.points) > 3 * _OVERVIEW:
@@ -85,8 +85,7 @@ def measure_walls(
     sure = free.wall & np.isfinite(free.through)
     median = float(np.median(free.diameter[sure])) if sure.any() else None
     asked = max(min_wall or 0.0, 1e-9)
-    lasting = sure & ~tapers(surface, overview.points, overview.normals, free)[0]
-    least = float(free.diameter[lasting].min()) if lasting.any() else 0.0
+    least = _least_lasting(scene, surface, mesh, overview, free, sure)
     cap = max(3 * asked, 1.5 * (max_wall or 0.0))
     wanted = int(np.clip(total / (asked / 2) ** 2, FEWEST, MOST))
     every_face = len(mesh.faces) <= EVERY_FACE
@@ -99,21 +98,27 @@ def measure_walls(
     if least > cap:
         # Nothing thin in sight: the true minimum lies above the cap and is sought with fewer, dearer balls.
         cap = 1.2 * least
-        some = _together(_thinned(samples, _DEAR), _thinned(screened, _OVERVIEW))
-        samples = _together(samples, some)
-        balls = _joined_balls([balls, _in_portions(partial(shrink_balls, scene, surface, crowd=crowd), some, cap, progress)])
+        some = _thinned(screened, _DEAR)
+        dear = _in_portions(partial(shrink_balls, scene, surface, crowd=crowd), some, cap, progress)
+        samples = _together(_together(samples, _thinned(overview, len(overview.points))), some)
+        balls = _joined_balls([balls, free, dear])
     spacing = float(np.sqrt(total / max(wanted, 1)))
     samples, balls, drift = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, progress)
     progress("judging walls", 0, 0)
     if not closed(edges):
         balls = replace(balls, wall=balls.wall & ~_at_rim(mesh, edges, balls))
-    taper, tip = _tapers(surface, samples, balls, spacing, 4e-5 * mesh.box.diagonal)
+    taper, edge, tip = _tapers(scene, surface, mesh, samples, balls, asked, spacing)
+    balls = replace(balls, wall=balls.wall & ~edge)
     far = np.maximum(balls.contact_face, 0)
     rounding = 4e-7 * float(np.abs(mesh.vertices - mesh.box.middle).max()) + 1e-7 * float(np.abs(mesh.vertices).max())
-    error = face_error[samples.face] + face_error[far] + rounding + 1e-3 * np.where(balls.capped, 0, balls.diameter)
+    # Balls large against the crowd's spacing were held against its samples, not the surface.
+    share = np.where(balls.diameter > 2 * crowd.large, 5e-3, 1e-3)
+    # Surfaces that stand outside their facets make a wall thicker, those inside thinner: the two never add up.
+    curved = np.maximum(outward_error[samples.face] + outward_error[far], inward_error[samples.face] + inward_error[far])
+    error = curved + rounding + share * np.where(balls.capped, 0, balls.diameter)
     # Facets beside the contact pinch a ball a little; where the straight distance says nearly the same, the truth lies between.
     pinched = balls.through - balls.diameter
-    error += np.where((pinched > 0) & (pinched < 0.05 * balls.diameter), pinched, 0.0)
+    error += np.where((pinched > 0) & (pinched < 0.08 * balls.diameter), pinched, 0.0)
     walls = WallMap(mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, closed(edges))
     if walls.counted.any() or taper.any():
         return walls
@@ -171,12 +176,13 @@ def _refined(
     cap: float,
     progress: Progress,
 ) -> tuple[Samples, Balls, float]:
-    """More readings round the thinnest, closer and closer; the fall of the minimum in the last round is its drift."""
-    drift = 0.0
+    """More readings round the thinnest, closer and closer as long as they find thinner ones; the fall of the minimum in the
+    last round is its drift."""
+    drift, reach = 0.0, 4 * spacing
     for step in range(_ROUNDS):
         progress("refining the thinnest", step, _ROUNDS)
         wall = np.flatnonzero(balls.wall & ~balls.capped)
-        if not len(wall):
+        if not len(wall) or reach < spacing / 4:
             break
         before = float(balls.diameter[wall].min())
         few, each = (20, 8) if before > crowd.large else (150, 16)
@@ -184,7 +190,6 @@ def _refined(
         # Each draws some points of its own face towards itself; corner combinations stay on the face.
         chosen = np.repeat(thinnest, each)
         spots = place_on(mesh, samples.face[chosen], np.arange(len(chosen)) + 1000 * (step + 1))
-        reach = spacing * 0.5**step
         toward = spots - samples.points[chosen]
         length = np.linalg.norm(toward, axis=1)
         share = np.minimum(1.0, reach / np.maximum(length, 1e-300))
@@ -201,6 +206,8 @@ def _refined(
         balls = _joined_balls([balls, more])
         after = balls.diameter[balls.wall & ~balls.capped]
         drift = before - float(after.min())
+        if drift < _SETTLED * before:
+            reach /= 2
     wall = np.flatnonzero(balls.wall & ~balls.capped)
     if len(wall):
         # Those that may decide are taken once more against the surface itself.
@@ -211,32 +218,52 @@ def _refined(
     return samples, balls, drift
 
 
-def _tapers(surface: Surface, samples: Samples, balls: Balls, spacing: float, tiny: float) -> tuple[Bools, Points]:
-    """Taper marks, for the sixty thousand smallest readings.
+def _least_lasting(scene: RayScene, surface: Surface, mesh: Mesh, samples: Samples, balls: Balls, sure: Bools) -> float:
+    """The smallest sure reading that does not run out to nothing, mm; 0 where there is none."""
+    rising = np.flatnonzero(sure)[np.argsort(balls.diameter[sure], kind="stable")]
+    for start in range(0, len(rising), _TAPERS_AT_ONCE):
+        some = rising[start : start + _TAPERS_AT_ONCE]
+        runs_out, edge, _ = tapers(scene, surface, mesh, samples.points[some], samples.normals[some], _of(balls, some))
+        lasts = ~runs_out & ~edge
+        if lasts.any():
+            return float(balls.diameter[some[lasts]].min())
+    return 0.0
 
-    spacing, tiny : mm. Readings under `tiny` are too small for the test of proportion; next to a taper they are its tip.
+
+def _of(balls: Balls, which: Ints) -> Balls:
+    return Balls(**{name: getattr(balls, name)[which] for name in Balls.__dataclass_fields__})
+
+
+def _tapers(
+    scene: RayScene, surface: Surface, mesh: Mesh, samples: Samples, balls: Balls, asked: float, spacing: float
+) -> tuple[Bools, Bools, Points]:
+    """(taper, sharp edge, tip) marks for readings under the limit `asked`, mm, and above it up to the first that lasts.
+
+    Readings too small for the test of proportion are, next to a taper, its tip.
     """
-    taper = np.zeros(len(samples.points), dtype=bool)
+    taper, edge = np.zeros(len(samples.points), dtype=bool), np.zeros(len(samples.points), dtype=bool)
     tip = np.full((len(samples.points), 3), np.nan)
-    low = np.flatnonzero(balls.wall & ~balls.capped)
-    low = low[np.argsort(balls.diameter[low], kind="stable")][:60_000]
-    some = Balls(**{name: getattr(balls, name)[low] for name in Balls.__dataclass_fields__})
-    taper[low], tip[low] = tapers(surface, samples.points[low], samples.normals[low], some)
-    if taper[low].any() and not taper[low].all():
-        # Facets of a cone may hide its tip from a single ball; where nearly all round it see the tip, it sits there too.
-        _, around = cKDTree(samples.points[low]).query(samples.points[low], k=min(12, len(low)))
-        outvoted = ~taper[low] & (taper[low][around].mean(axis=1) >= 0.75)
-        seen = low[taper[low]]
-        _, nearest = cKDTree(samples.points[seen]).query(samples.points[low[outvoted]])
-        tip[low[outvoted]] = tip[seen[nearest]]
-        taper[low[outvoted]] = True
+    walls = np.flatnonzero(balls.wall & ~balls.capped)
+    rising = walls[np.argsort(balls.diameter[walls], kind="stable")]
+    under = int(min((balls.diameter[rising] < asked).sum(), _MOST_TAPERS))
+    start, stop = 0, max(under, min(_TAPERS_AT_ONCE, len(rising)))
+    while start < min(stop, _MOST_TAPERS):
+        some = rising[start:stop]
+        taper[some], edge[some], tip[some] = tapers(
+            scene, surface, mesh, samples.points[some], samples.normals[some], _of(balls, some)
+        )
+        start, stop = stop, min(stop + (_TAPERS_AT_ONCE if (taper | edge)[some].all() else 0), len(rising))
+    low = rising[:start]
+    tiny = 4e-5 * mesh.box.diagonal
     smallest = low[balls.diameter[low] < tiny]
-    if len(smallest) and taper.any():
-        distance, _ = cKDTree(samples.points[taper]).query(samples.points[smallest])
-        beside = distance < 3 * spacing
-        taper[smallest[beside]] = True
-        tip[smallest[beside]] = samples.points[smallest[beside]]
-    return taper, tip
+    for mark in (taper, edge):
+        if not len(smallest) or not mark.any():
+            continue
+        distance, _ = cKDTree(samples.points[mark]).query(samples.points[smallest])
+        beside = smallest[distance < 3 * spacing]
+        mark[beside] = True
+        tip[beside] = samples.points[beside]
+    return taper, edge & ~taper, tip
 
 
 def _at_rim(mesh: Mesh, edges: Edges, balls: Balls) -> Bools:

@@ -12,22 +12,24 @@ from scipy.spatial import cKDTree
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, gravest, number, spot
 from gullyrise.core.checks.wall_map import WallMap, face_values, measure_walls, readings_for_all
 from gullyrise.core.geometry.arrays import Floats, Points
-from gullyrise.core.geometry.topology import clusters, edges_of
+from gullyrise.core.geometry.sampling import neighbours
 from gullyrise.core.intake.health import degenerate_faces
 from gullyrise.core.part import Body
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="walls", order=3, title="Walls", measure="wall thickness", unit="mm", limit="min_wall", placed=False,
-    machine=False, version=1,
+    machine=False, version=2,
 )  # fmt: skip
 
 METHOD = (
     "Largest ball inside the solid that touches the surface (shrinking ball against exact nearest surface points), counted "
-    "where its contacts are opposed by 110 degrees or more; samples even by area and on every face, refined round the thinnest."
+    "where its contacts are opposed by 117 degrees or more; samples even by area and on every face, refined round the thinnest."
 )
 
 _MOST_FINDINGS = 40
+# Thin readings within so many spacings of one another are one place.
+_CLUSTER = 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,31 +164,31 @@ def _verdict(walls: WallMap, limits: Limits, least: float, error: float, finding
 
 
 def _thin_places(body: Body, walls: WallMap, readings: Floats, limits: Limits, at_all: Points) -> tuple[float, list[Finding]]:
-    """(area under the limit, mm2; one finding for each connected thin region)."""
+    """(area under the limit, mm2; one finding for each thin place)."""
     if limits.min_wall is None:
         return 0.0, []
     thin = np.isfinite(readings) & (readings < limits.min_wall)
-    below = float(walls.samples.weight[thin].sum())
-    own = thin & walls.counted
-    faces = np.zeros(len(walls.mesh.faces), dtype=bool)
-    faces[walls.samples.face[own]] = True
-    linked = own & (walls.balls.contact_face >= 0)
-    across = np.column_stack([walls.samples.face[linked], walls.balls.contact_face[linked]])
-    groups = clusters(walls.mesh, edges_of(walls.mesh), faces, across)
-    region = np.full(len(faces), -1, dtype=np.int64)
-    for label, group in enumerate(groups):
-        region[group] = label
-    of_sample = region[walls.samples.face]
-    weight = np.bincount(of_sample[thin & (of_sample >= 0)], walls.samples.weight[thin & (of_sample >= 0)], len(groups))
+    samples, balls = walls.samples, walls.balls
+    own = np.flatnonzero(thin & walls.counted)
+    if not len(own):
+        return float(samples.weight[thin].sum()), []
+    # A wall's two sides are one place: the far contact of each reading hangs on to it.
+    cell = max(_CLUSTER * walls.spacing, 0.5 * limits.min_wall)
+    label = neighbours(np.concatenate([samples.points[own], balls.contact[own]]), cell)
+    joined = coo_array((np.ones(len(own), dtype=np.int8), (label[: len(own)], label[len(own) :])), shape=(label.max() + 1,) * 2)
+    groups, group_of = connected_components(joined, directed=False)
+    group = group_of[label[: len(own)]]
+    rest = np.flatnonzero(thin)
+    _, nearest = cKDTree(samples.points[own]).query(samples.points[rest])
+    weight = np.bincount(group[nearest], samples.weight[rest], groups)
+    order = np.lexsort((balls.diameter[own], group))
+    named, firsts = np.unique(group[order], return_index=True)
     out = []
-    chosen = np.flatnonzero(own)
-    order = chosen[np.lexsort((walls.balls.diameter[chosen], of_sample[chosen]))]
-    labels, firsts = np.unique(of_sample[order], return_index=True)
-    for label, first in zip(labels, firsts, strict=True):
-        sample = order[first]
-        value = float(walls.balls.diameter[sample])
-        out.append(Finding(f"thin wall in {body.name}", value, "mm", spot(at_all[sample]), float(weight[label])))
-    return below, sorted(out, key=lambda finding: finding.value or 0.0)[:_MOST_FINDINGS]
+    for number_, first in zip(named, firsts, strict=True):
+        sample = own[order[first]]
+        value = float(balls.diameter[sample])
+        out.append(Finding(f"thin wall in {body.name}", value, "mm", spot(at_all[sample]), float(weight[number_])))
+    return float(weight.sum()), sorted(out, key=lambda finding: finding.value or 0.0)[:_MOST_FINDINGS]
 
 
 def _taper_places(body: Body, walls: WallMap, limits: Limits, tips: Points) -> list[Finding]:

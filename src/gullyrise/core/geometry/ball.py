@@ -13,19 +13,31 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points, unit_rows
+from gullyrise.core.geometry.mesh import Mesh
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples
 
-# cos 110 degrees: contacts opposed by less are a corner's. 120 would lose wedges of 60 degrees, which meet it exactly.
-OPPOSED = -0.34
+# cos 117 degrees: contacts opposed by less are a corner's. 120 would lose wedges of 60 degrees, which meet it exactly, and a
+# contact is known to two or three degrees.
+OPPOSED = -0.45
 # Contacts this near the sample's own direction are neighbouring facets of one curved surface.
 OWN_SIDE = 0.5
 _BARELY = 0.02
 _MOST_STEPS = 40
-_RIGHT_BEHIND = 1.05
-_NOT_FAR_BEHIND = 3.0
+# On a facet of a rod the ball off the facet's middle is held by the facets beside it (contacts within 72 degrees): at the
+# middle of a triangle it shrinks to two thirds of the rod's, whatever the number of facets. The far side then lies two radii
+# behind its centre, three from the sample.
+_BESIDE = 0.3
+_RIGHT_BEHIND, _RIGHT_BEHIND_SAME, _RIGHT_BEHIND_BESIDE = 1.05, 1.2, 2.1
+_NOT_FAR_BEHIND = 3.2
 _ROUGH = 0.03
+_PARALLEL, _SAME = -0.9, -0.985
+_TAPER_STEPS = 4
+_SURELY_OPPOSED = -0.55
+# Sine of 31 degrees: planes that meet at more than 62 make a sharp edge, not a taper.
+_ACUTE = 0.515
+_PARALLEL_SIDES = 0.0087
 _STEP = 0.01
 
 
@@ -37,6 +49,7 @@ class Balls:
     through  : (n,) straight distance to the far side, mm; inf where nothing is hit
     wall     : (n,) the contacts are opposed: a wall; else the ball is held by an edge or corner
     capped   : (n,) the diameter is a lower bound
+    opposed  : (n,) cosine between the sample's normal and the contact's direction from the centre; -1 straight across
     contact  : (n, 3) where the ball meets the other side
     contact_face : (n,)
     """
@@ -45,6 +58,7 @@ class Balls:
     through: Floats
     wall: Bools
     capped: Bools
+    opposed: Floats
     contact: Points
     contact_face: Ints
 
@@ -143,56 +157,88 @@ def shrink_balls(
     # far side stands right behind the ball, that contact counts.
     asked = np.flatnonzero(~wall & ~capped & (radius > 0) & (straight <= _NOT_FAR_BEHIND * radius))
     r = radius[asked]
+    beside = cosine[asked] > _BESIDE
     centre = points[asked] - normals[asked] * r[:, None]
     _, face, place = surface.nearest(centre - 0.3 * normals[asked] * r[:, None])
     away = np.linalg.norm(place - centre, axis=1)
     cos_here = np.einsum("ij,ij->i", place - centre, normals[asked]) / np.maximum(away, 1e-300)
-    behind = (away <= _RIGHT_BEHIND * r) & (cos_here < OPPOSED)
-    asked, away = asked[behind], away[behind]
+    facing = scene.facing(hits.face[asked], normals[asked])
+    near = np.where(facing < _SAME, _RIGHT_BEHIND_SAME, _RIGHT_BEHIND)
+    behind = (away <= np.where(beside, _RIGHT_BEHIND_BESIDE, near) * r) & (cos_here < OPPOSED)
+    straight_on = ~behind & beside & (facing < OPPOSED)
+    face[straight_on] = hits.face[asked[straight_on]]
+    away[straight_on] = (straight[asked] - r)[straight_on]
+    across = asked[straight_on]
+    place[straight_on] = points[across] - normals[across] * straight[across, None]
+    behind |= straight_on
+    asked, away, facing = asked[behind], away[behind], facing[behind]
     contact[asked], contact_face[asked] = place[behind], face[behind]
-    wall[asked] = True
+    wall[asked], cosine[asked] = True, -1.0
     diameter = 2 * radius
-    diameter[asked] = radius[asked] + np.maximum(away, radius[asked])
-    return Balls(diameter, straight, wall, capped, contact, contact_face)
+    # Of a rod's facets only the middles have room for its whole ball. Between two nearly parallel ones that meet at b the
+    # ball is the straight distance times cos2(b / 2).
+    whole = np.where(facing < _PARALLEL, straight[asked] * (1 - facing) / 2, 0.0)
+    diameter[asked] = np.maximum(radius[asked] + np.maximum(away, radius[asked]), whole)
+    return Balls(diameter, straight, wall, capped, cosine, contact, contact_face)
 
 
-def tapers(surface: Surface, points: Points, normals: Points, balls: Balls) -> tuple[Bools, Points]:
-    """Whether each ball sits in a wedge or cone that really runs out to nothing, and where its tip lies.
+def tapers(
+    scene: RayScene, surface: Surface, mesh: Mesh, points: Points, normals: Points, balls: Balls
+) -> tuple[Bools, Bools, Points]:
+    """(runs out : the ball sits in a wedge or cone that really tapers to nothing; edge : its sides meet at over 62 degrees,
+    so that it sits at a sharp edge; tip : (n, 3) where, NaN elsewhere).
 
-    Notes: the tangent planes at the two contacts meet at a tip. The solid tapers to it when the free ball shrinks in
-    proportion on the way there: at half and at three quarters of the way the distance to the surface is a half and a
-    quarter of the radius, and at the tip itself it is nothing, all give or take what facets of a cone put in. Of a wedge cut
-    off at a width e only balls over twice e pass, which are not its thinnest.
+    Notes: the tangent planes at the two contacts meet at a tip. Half-way there a ball of half the size must touch both
+    sides, half-way from there one of a quarter, and so on for four steps, each ball and its planes taken anew. A web that is
+    thinnest at some width, such as that between a bore and a flat side, stops the shrinking and is a wall. Of a wedge cut off
+    at a width only balls many times as large pass, which are not its thinnest.
     """
+    count = len(points)
     radius = balls.diameter / 2
     centre = points - normals * radius[:, None]
-    found = np.zeros(len(points), dtype=bool)
-    tip = np.full((len(points), 3), np.nan)
-    # The contact is known to the ball's tolerance, which a slim wedge magnifies. The foot of a point most of the way there
-    # gives the direction of the facet itself. In a cone many contacts tie, and the one across is found from a point
-    # moved a little that way.
-    for probe in (centre + 0.7 * (balls.contact - centre), centre - 0.3 * normals * radius[:, None]):
-        asked = np.flatnonzero(balls.wall & ~balls.capped & (radius > 0) & ~found)
+    own = normals.copy()
+    good = balls.wall & ~balls.capped & (radius > 0)
+    way, half_sine = np.zeros((count, 3)), np.ones(count)
+    edge = np.zeros(count, dtype=bool)
+    face_normals = mesh.normals()
+    for step in range(_TAPER_STEPS + 1):
+        asked = np.flatnonzero(good)
         if not len(asked):
             break
-        _, _, foot = surface.nearest(probe[asked])
-        good, place = _runs_out(surface, centre[asked], radius[asked], normals[asked], unit_rows(foot - probe[asked]))
-        found[asked] = good
-        tip[asked[good]] = place[good]
-    return found, tip
+        way[asked], half_sine[asked] = _towards_tip(surface, centre[asked], own[asked], radius[asked])
+        if step == 0:
+            # The direction of a contact is known to three degrees, that of the planes that meet to the last digits.
+            planes = np.linalg.norm(normals + face_normals[balls.contact_face], axis=1) / 2
+            near = balls.opposed > _SURELY_OPPOSED
+            edge = good & (half_sine > _ACUTE) & (~near | (planes > _ACUTE))
+        # Under one degree the sides are parallel for our purpose, and the tip is nowhere near. Over 62 the ball has come into
+        # the corner of a blunt end.
+        good[asked] = (half_sine[asked] > _PARALLEL_SIDES) & (half_sine[asked] < _ACUTE)
+        if step == _TAPER_STEPS:
+            break
+        asked = np.flatnonzero(good)
+        half_way = centre[asked] + 0.5 * way[asked]
+        _, face, foot = surface.nearest(half_way)
+        smaller = shrink_balls(scene, surface, foot, face_normals[face], np.inf)
+        share = smaller.diameter / (2 * radius[asked])
+        kept = (share > 0.25) & (share < 0.72)
+        good[asked] = kept
+        asked, face, foot = asked[kept], face[kept], foot[kept]
+        radius[asked] = smaller.diameter[kept] / 2
+        own[asked] = face_normals[face]
+        centre[asked] = foot - own[asked] * radius[asked, None]
+    tip = np.where(good[:, None], centre + way, np.nan)
+    return good, edge, tip
 
 
-def _runs_out(surface: Surface, centre: Points, radius: Floats, normals: Points, other: Points) -> tuple[Bools, Points]:
-    """(whether the wedge between two contact directions runs out to nothing, where its tip would lie)."""
-    lean = normals + other
+def _towards_tip(surface: Surface, centre: Points, normals: Points, radius: Floats) -> tuple[Points, Floats]:
+    """(from the centre to where the planes at the ball's two sides meet (n, 3) mm, sine of half their angle (n,)).
+
+    The contact is known to the ball's tolerance, which a slim wedge magnifies, and in a cone many contacts tie. The foot of a
+    point moved a little across gives the direction of the facet there itself.
+    """
+    probe = centre - 0.3 * normals * radius[:, None]
+    _, _, foot = surface.nearest(probe)
+    lean = normals + unit_rows(foot - probe)
     half_sine = np.linalg.norm(lean, axis=1) / 2
-    # Under one degree the sides are parallel for our purpose, and the tip is nowhere near.
-    leans = half_sine > 0.0087
-    half_sine = np.where(leans, half_sine, 1.0)
-    way = lean * (radius / (2 * half_sine**2))[:, None]
-    good = leans.copy()
-    for step, wanted, slack in ((0.5, 0.5, 0.25), (0.75, 0.25, 0.25), (1.0, 0.0, 0.45)):
-        index = np.flatnonzero(good)
-        distance, _, _ = surface.nearest(centre[index] + step * way[index])
-        good[index] = np.abs(distance / radius[index] - wanted) < slack
-    return good, centre + way
+    return lean * (radius / (2 * np.maximum(half_sine, 1e-9) ** 2))[:, None], half_sine

@@ -53,6 +53,12 @@ class RayScene:
             distance[hit] = np.where(speed != 0, ahead / speed, 0.0)
         return Hits(face, np.where(np.isfinite(distance), np.maximum(distance, 0.0), distance))
 
+    def facing(self, face: Ints, directions: Points) -> Floats:
+        """(n,) cosine between the normal of each named face and a unit direction; face -1 names the last."""
+        cross = self._cross[face]
+        length = np.sqrt(np.einsum("ij,ij->i", cross, cross))
+        return np.asarray(np.einsum("ij,ij->i", cross, directions) / np.maximum(length, 1e-300))
+
     def through(self, points: Points, normals: Points) -> Hits:
         """Along -normal from surface points to the first face that looks the other way.
 

@@ -5,12 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from gullyrise.core.geometry.arrays import Floats, Ints, Points
 from gullyrise.core.geometry.mesh import Mesh
 
 # The plastic number's powers: Roberts' R2 sequence spreads points evenly over a square.
 _R2 = np.array([0.7548776662466927, 0.5698402909980532])
+
+# Of the 26 cubes round a cube, one of each opposite two.
+_HALF_OF_NEIGHBOURS = [(x, y, z) for x in (-1, 0, 1) for y in (-1, 0, 1) for z in (-1, 0, 1) if (x, y, z) > (0, 0, 0)]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -64,3 +69,27 @@ def spread(mesh: Mesh, count: int, *, every_face: bool = True) -> Samples:
     corners = mesh.vertices[mesh.faces[face[single]]]
     points[single] = corners.mean(axis=1)
     return Samples(points, mesh.normals()[face], face, areas[face] / each[face])
+
+
+def neighbours(points: Points, cell: float) -> Ints:
+    """(n,) labels of groups of points that hang together, over steps of one to two `cell` mm at most.
+
+    Notes: points fall into cubes of that side; cubes that touch, corners included, are one group. Linear in n, where pairs
+    of points within a distance would grow with their density.
+    """
+    place = np.floor((points - points.min(axis=0)) / cell).astype(np.int64)
+    span = place.max(axis=0) + 3
+    step = np.array([span[1] * span[2], span[2], 1])
+    key = (place + 1) @ step
+    cubes, of_point = np.unique(key, return_inverse=True)
+    links = []
+    for dx, dy, dz in _HALF_OF_NEIGHBOURS:
+        wanted = cubes + dx * step[0] + dy * step[1] + dz
+        found = np.searchsorted(cubes, wanted)
+        found[found == len(cubes)] = 0
+        there = np.flatnonzero(cubes[found] == wanted)
+        links.append(np.column_stack([there, found[there]]))
+    pairs = np.concatenate(links)
+    graph = coo_array((np.ones(len(pairs), dtype=np.int8), (pairs[:, 0], pairs[:, 1])), shape=(len(cubes),) * 2)
+    _, label = connected_components(graph, directed=False)
+    return np.asarray(label[of_point.reshape(-1)], dtype=np.int64)

@@ -170,17 +170,24 @@ def clusters(mesh: Mesh, edges: Edges, chosen: Bools, also: Ints | None = None) 
     return sorted(groups, key=lambda group: -float(areas[group].sum()))
 
 
-def facet_error(mesh: Mesh, edges: Edges, smooth: float = 35.0) -> Floats:
-    """How far a curved surface may stand off its facets: (m,) mm, an upper estimate.
+def facet_error(mesh: Mesh, edges: Edges) -> Floats:
+    """How far a curved surface may stand off its facets, either way: (m,) mm, an upper estimate."""
+    outward, inward = facet_errors(mesh, edges)
+    return outward + inward
+
+
+def facet_errors(mesh: Mesh, edges: Edges, smooth: float = 35.0) -> tuple[Floats, Floats]:
+    """How far a curved surface may stand outside and inside its facets: two (m,) mm, upper estimates.
 
     Notes: across an edge that bends by less than `smooth` degrees the surface is taken to be curved; the rise of an arc
-    over a chord w that turns by d is w d / 8. The rises over the three edges add up, which covers facets curved in two
-    directions, and a fifth is added for arcs that are no circles. w is the smaller height of the two faces over the
-    edge, so that a wide flat next to a narrow chamfer is not taken for a coarse curve.
+    over a chord w that turns by d is w d / 8, outwards over a convex edge and inwards over a concave one. The rises over the
+    three edges add up, which covers facets curved in two directions, and a fifth is added for arcs that are no circles. w is
+    the smaller height of the two faces over the edge, so that a wide flat next to a narrow chamfer is not taken for a coarse
+    curve.
     """
-    error = np.zeros(len(mesh.faces))
+    m = len(mesh.faces)
     if not len(edges.pairs):
-        return error
+        return np.zeros(m), np.zeros(m)
     normals = mesh.normals()
     a, b = edges.pairs[:, 0], edges.pairs[:, 1]
     # Half-angle form keeps its digits for small bends.
@@ -191,5 +198,12 @@ def facet_error(mesh: Mesh, edges: Edges, smooth: float = 35.0) -> Floats:
     height = 2 * np.minimum(areas[a], areas[b]) / np.maximum(length, 1e-300)
     curved = (bend > 1e-5) & (bend < np.radians(smooth)) & (areas[a] > 0) & (areas[b] > 0)
     rise = np.where(curved, 1.2 * height * bend / 8, 0.0)
+    middles = mesh.centroids()
+    convex = np.einsum("ij,ij->i", normals[a], middles[b] - middles[a]) < 0
     both = np.concatenate([a, b])
-    return np.asarray(np.bincount(both, weights=np.concatenate([rise, rise]), minlength=len(mesh.faces)), dtype=np.float64)
+
+    def summed(which: Bools) -> Floats:
+        part = np.where(which, rise, 0.0)
+        return np.asarray(np.bincount(both, weights=np.concatenate([part, part]), minlength=m), dtype=np.float64)
+
+    return summed(convex), summed(~convex)
