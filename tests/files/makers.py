@@ -7,7 +7,7 @@ from typing import Any
 
 from OCP.BRep import BRep_Builder
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeSphere
 from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Trsf, gp_Vec
 from OCP.IGESControl import IGESControl_Writer
@@ -73,4 +73,12 @@ def write_tube_iges(path: Path, unit: str, solid: int) -> None:
     """A pipe as loose faces (0) or as a solid entity (1)."""
     writer = IGESControl_Writer(unit, solid)
     writer.AddShape(pipe())
+    writer.Write(str(path))
+
+
+def write_sphere_iges(path: Path, radius: float) -> None:
+    """A sphere as one loose face."""
+    writer = IGESControl_Writer("MM", 0)
+    writer.AddShape(BRepPrimAPI_MakeSphere(radius).Shape())
+    writer.ComputeModel()
     writer.Write(str(path))

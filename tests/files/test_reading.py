@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
-from makers import write_assembly_step, write_compound_brep, write_tube_iges
+from makers import write_assembly_step, write_compound_brep, write_sphere_iges, write_tube_iges
 
 from gullyrise.core.intake.units import doubt
 from gullyrise.core.reading import ReadOptions, read
@@ -40,7 +40,7 @@ def test_objects_and_groups_of_an_obj_are_bodies(tmp_path: Path) -> None:
         "g knob\nv 20 0 0\nv 21 0 0\nv 20 1 0\nv 20 0 1\nf -4 -2 -3\nf -4 -3 -1\nf -3 -2 -1\nf -2 -4 -1\n"
     )
     part = read(path)
-    assert [body.name for body in part.bodies] == ["lid", "lid_knob"]
+    assert [body.name for body in part.bodies] == ["lid", "knob"]
     assert [body.mesh.signed_volume for body in part.bodies] == pytest.approx([121.5, 1 / 6])
 
 
@@ -179,3 +179,9 @@ def test_a_unit_is_doubted_with_evidence(size: tuple[float, float, float], doubt
     why = doubt(np.array(size), 320.0)
     assert (why is not None) is doubted
     assert why is None or "read as" in why or "round in inches" in why
+
+
+def test_a_face_that_closes_on_itself_encloses_something(tmp_path: Path) -> None:
+    write_sphere_iges(tmp_path / "ball.igs", 10.0)
+    body = read(tmp_path / "ball.igs").bodies[0]
+    assert body.volume == pytest.approx(4 / 3 * np.pi * 1000) and body.area == pytest.approx(400 * np.pi)

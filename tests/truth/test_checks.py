@@ -89,6 +89,16 @@ def test_the_angle_is_measured_from_the_vertical(lean: float, verdict: str) -> N
     assert found.verdict == verdict
 
 
+def test_a_cap_on_a_stem_spans_nothing() -> None:
+    found = zoo.outcome("overhangs", zoo.mesh_of(zoo.mushroom(8, 30)))
+    assert [finding.what for finding in found.findings] == ["overhang"]
+
+
+def test_a_cone_that_stands_on_its_small_end_does_not_start_in_the_air() -> None:
+    found = zoo.outcome("overhangs", zoo.mesh_of(Manifold.cylinder(20, 10, 32, 96)))
+    assert [finding.what for finding in found.findings] == ["overhang"]
+
+
 def test_a_bridge_is_named_with_its_span() -> None:
     solid = zoo.block((0, 0, 0), (40, 10, 20)) - zoo.block((10, -1, -1), (30, 11, 12))
     found = zoo.outcome("overhangs", zoo.mesh_of(solid))

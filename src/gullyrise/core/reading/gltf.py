@@ -112,7 +112,7 @@ def _placements(path: Path, graph: list[dict[str, Any]]) -> list[tuple[str, Tran
     waiting = deque([("world", Transform.identity(), 0)])
     while waiting:
         frame, place, depth = waiting.popleft()
-        if depth > len(graph) or len(out) > MOST_BODIES:
+        if depth > len(graph) or max(len(out), len(waiting)) > MOST_BODIES:
             raise Damaged(path.name, "glTF", "its nodes are nested without end")
         for link in links.get(frame, []):
             here = Transform(np.asarray(link.get("matrix", np.eye(4)))).then(place)

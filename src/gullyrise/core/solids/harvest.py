@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
 from OCP.BRepGProp import BRepGProp
@@ -17,7 +17,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHELL, TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell
 from scipy.spatial import cKDTree
 
 from gullyrise.core.geometry import Box, Faces, Mesh, Points, Transform
@@ -121,17 +121,24 @@ def _sewn(name: str, shape: TopoDS_Shape, notes: list[str]) -> list[TopoDS_Shape
     sewing.Perform()
     result = sewing.SewedShape()
     out: list[TopoDS_Shape] = []
-    for shell in sub_shapes(result, TopAbs_SHELL):
+    for shell in sub_shapes(result, TopAbs_SHELL) or [_shell_of(result)]:
         if BRep_Tool.IsClosed_s(shell):
             solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell)).Solid()
             out.append(solid.Reversed() if _signed_volume(solid) < 0 else solid)
         else:
             notes.append(f"{name}: {len(sub_shapes(shell, TopAbs_FACE))} faces were sewn but stay open.")
             out.append(shell)
-    if not out:
-        notes.append(f"{name}: loose faces could not be sewn to a shell.")
-        out.append(result)
     return out
+
+
+def _shell_of(shape: TopoDS_Shape) -> TopoDS_Shell:
+    """All faces of a shape in one shell: a face that closes on itself, such as a whole sphere, is not sewn to anything."""
+    shell, builder = TopoDS_Shell(), BRep_Builder()
+    builder.MakeShell(shell)
+    for face in sub_shapes(shape, TopAbs_FACE):
+        builder.Add(shell, face)
+    shell.Closed(BRep_Tool.IsClosed_s(shell))
+    return shell
 
 
 def _signed_volume(shape: TopoDS_Shape) -> float:
