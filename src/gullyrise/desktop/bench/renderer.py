@@ -6,6 +6,7 @@ replace one another: only the newest is drawn.
 
 from __future__ import annotations
 
+import os
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -16,6 +17,7 @@ import numpy as np
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.scene import Scene
 
+_NICE = 5
 STAND_IN_ABOVE = 150_000
 """Triangles in all above which a reduced stand-in is drawn while moving."""
 
@@ -75,6 +77,8 @@ class Renderer(threading.Thread):
             self._wake.notify()
 
     def run(self) -> None:
+        # The interface comes before its pictures; the threads that draw in software inherit this.
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
         stage: Any = None
         while True:
             with self._wake:
