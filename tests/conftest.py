@@ -42,3 +42,4 @@ def window(request: pytest.FixtureRequest) -> Iterator[Callable[..., object]]:
     yield start
     for made in opened:
         made.close()
+        assert not [sentence for sentence in made.notices.sentences if "could not be drawn" in sentence]

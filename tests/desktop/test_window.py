@@ -82,6 +82,33 @@ def test_clicking_a_row_colours_the_part_and_a_finding_is_flown_to_and_flagged(w
     assert made.bench.point_at(QPointF(made.bench.rect().center())) == pytest.approx(np.array(flag.place), abs=2.0)
 
 
+def test_each_overhang_can_be_seen_where_it_is_flown_to(window: Any) -> None:
+    made = window(*demo("clamp_saddle.step", "hinge_pawl.stl"))
+    settle(made)
+    made.do("check.overhangs")
+    settle(made)
+    open_to_sight = [pair for pair in made.traveller.rows["overhangs"].view.findings if pair[1].seen_from is not None]
+    assert len(open_to_sight) >= 3
+    for standing, finding in open_to_sight:
+        made.fly_to(standing, finding)
+        settle(made)
+        (flag,) = [flag for flag in made.bench.flags if flag.chosen]
+        seen = made.bench.point_at(made.bench.to_widget(np.array(flag.place)))
+        assert seen == pytest.approx(np.array(flag.place), abs=0.2), "neither the bed nor the part itself stands before it"
+
+
+def test_parts_that_are_alike_are_flagged_one_by_one(window: Any) -> None:
+    made = window(*demo("sensor_shroud.3mf"), *demo("sensor_shroud.3mf"))
+    settle(made)
+    made.do("check.walls")
+    made.do("check.next-finding")
+    settle(made)
+    row = made.traveller.rows["walls"]
+    assert len(row.view.findings) == 2
+    assert [row.findChild(QPushButton, f"finding_walls_{n}").isChecked() for n in (1, 2)] == [True, False]
+    assert sum(flag.chosen for flag in made.bench.flags) == 1
+
+
 def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outcome(window: Any) -> None:
     made = window(*demo("sensor_shroud.3mf"))
     settle(made)

@@ -163,6 +163,10 @@ class BenchJob(QObject):
         self.flagged = (standing, finding)
         self.shown_changed.emit()
 
+    def is_flagged(self, standing: Standing, finding: Finding) -> bool:
+        """Whether it is the flagged one; parts that are alike share their findings, so the part counts too."""
+        return self.flagged is not None and self.flagged[0] == standing.id and self.flagged[1] is finding
+
     # --- checking --------------------------------------------------------------------------------------------------
 
     def active_checks(self) -> list[tuple[str, Check]]:

@@ -169,6 +169,7 @@ class Window(QMainWindow):
         self.bench.picked.connect(self._picked)
         self.bench.card_wanted.connect(lambda at: self.card.open("V", at, self._palette))
         self.bench.files_dropped.connect(model.open_files)
+        self.bench.lamented.connect(lambda sentence: self.notices.say(sentence, True))
         self.card.chosen.connect(self.do)
         self.keys = KeyReader(self.actions_by_id, self)
         self.keys.chosen.connect(self.do)
@@ -313,7 +314,6 @@ class Window(QMainWindow):
         measure = self.model.measure
         if measure is None or measure not in self.traveller.rows:
             return []
-        flagged = self.model.flagged[1] if self.model.flagged is not None else None
         row = next(self.model.row(name, check) for name, check in self.model.active_checks() if name == measure)
         out = []
         for number, (standing, finding) in enumerate(row.findings[:_MOST_FLAGS], 1):
@@ -321,7 +321,8 @@ class Window(QMainWindow):
             value = "" if finding.value is None or finding.what.startswith("tapers") else f"{finding.value:.3g} {finding.unit}"
             words = value or finding.what
             verdict = "review" if row.verdict == "review" else "fail"
-            out.append(Flag(number, words, (float(place[0]), float(place[1]), float(place[2])), verdict, finding is flagged))
+            chosen = self.model.is_flagged(standing, finding)
+            out.append(Flag(number, words, (float(place[0]), float(place[1]), float(place[2])), verdict, chosen))
         return out
 
     def _show_card(self, family: str) -> None:

@@ -22,7 +22,7 @@ def fence(memory: int) -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     faulthandler.disable()
     # The window comes first where there are fewer cores than work.
-    os.nice(10)
+    os.nice(15)
     quiet = os.open(os.devnull, os.O_WRONLY)
     os.dup2(quiet, 1)
     os.dup2(quiet, 2)

@@ -12,6 +12,7 @@ from gullyrise.core.geometry.arrays import Floats
 from gullyrise.core.geometry.booleans import shared_volume
 from gullyrise.core.geometry.nearest import Surface, Tree
 from gullyrise.core.geometry.topology import closed, edges_of, facet_error, shells_of
+from gullyrise.core.geometry.winding import inside
 from gullyrise.core.intake.health import degenerate_faces, outward
 from gullyrise.core.progress import Progress
 
@@ -111,7 +112,7 @@ def _is_cavity(shell: Mesh, shells: list[Mesh]) -> bool:
     for other in shells:
         if other is shell or other.signed_volume <= 0:
             continue
-        if (other.box.low <= box.low).all() and (other.box.high >= box.high).all() and Surface(other).inside(probe)[0]:
+        if (other.box.low <= box.low).all() and (other.box.high >= box.high).all() and inside(other, probe)[0]:
             return True
     return False
 
@@ -148,7 +149,7 @@ def _holds(outer: Piece, inner: Piece) -> bool:
     """Whether a closed piece has another wholly inside its material; their surfaces are known not to meet."""
     if not outer.closed or (outer.box.low > inner.box.high).any() or (outer.box.high < inner.box.low).any():
         return False
-    return bool(outer.surface.inside(inner.mesh.vertices[inner.mesh.faces[0, :1]])[0])
+    return bool(inside(outer.mesh, inner.mesh.vertices[inner.mesh.faces[0, :1]])[0])
 
 
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:

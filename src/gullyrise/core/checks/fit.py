@@ -119,7 +119,8 @@ def _enters(copies: list[Mesh], box: Box, keep: KeepOut) -> bool:
     """Whether any surface reaches into a keep-out, or a copy holds it whole."""
     import manifold3d
 
-    from gullyrise.core.geometry.nearest import Surface, Tree
+    from gullyrise.core.geometry.nearest import Tree
+    from gullyrise.core.geometry.winding import inside
 
     if keep.min is not None and keep.max is not None:
         low, high = np.array(keep.min), np.array(keep.max)
@@ -137,7 +138,7 @@ def _enters(copies: list[Mesh], box: Box, keep: KeepOut) -> bool:
             continue
         if tree.crosses(Tree(mesh))[0]:
             return True
-        if Surface(block).inside(mesh.vertices[:1])[0] or Surface(mesh).inside(block.vertices[:1])[0]:
+        if inside(block, mesh.vertices[:1])[0] or inside(mesh, block.vertices[:1])[0]:
             return True
     return False
 

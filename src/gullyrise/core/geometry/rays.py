@@ -28,8 +28,8 @@ class RayScene:
     """
 
     def __init__(self, mesh: Mesh) -> None:
-        self._mesh = mesh
-        self._middle = mesh.box.middle
+        box = mesh.box
+        self._middle, self._step = box.middle, 1e-6 * max(box.diagonal, 1e-9)
         self._scene = EmbreeScene(robust=True)
         triangles = (mesh.vertices - self._middle).astype(np.float32)[mesh.faces]
         self._geometry = TriangleMesh(self._scene, triangles)
@@ -64,7 +64,7 @@ class RayScene:
 
         Grazing and like-facing hits are passed over, at most four times.
         """
-        step = 1e-6 * max(self._mesh.box.diagonal, 1e-9)
+        step = self._step
         origins = points - normals * step
         directions = -normals
         hits = self.first_hits(origins, directions)

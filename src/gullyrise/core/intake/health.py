@@ -9,6 +9,7 @@ import numpy as np
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.topology import Edges, closed, disagreeing, edges_of, shells_of
+from gullyrise.core.geometry.winding import inside
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -136,12 +137,10 @@ def _outside_volume(mesh: Mesh, shell_of: np.ndarray, volumes: np.ndarray) -> tu
     positive = np.flatnonzero(volumes > 0)
     if not len(positive):
         return float(np.abs(volumes).sum()), len(negative), 0
-    from gullyrise.core.geometry.nearest import Surface
-
-    holders = Surface(mesh.only(np.isin(shell_of, positive)))
+    holders = mesh.only(np.isin(shell_of, positive))
     first_face = np.full(len(volumes), -1, dtype=np.int64)
     first_face[shell_of[::-1]] = np.arange(len(shell_of) - 1, -1, -1)
     probes = mesh.vertices[mesh.faces[first_face[negative], 0]]
-    held = holders.inside(probes)
+    held = inside(holders, probes)
     volume = float(volumes[positive].sum() + volumes[negative[held]].sum() - volumes[negative[~held]].sum())
     return volume, int((~held).sum()), int(held.sum())

@@ -22,14 +22,27 @@ Size = tuple[int, int]
 Hides = Callable[[float, float, float], bool]
 
 
+def _plate(painter: QPainter, box: QRectF, palette: Palette) -> None:
+    """A ground for words, so that they can be read over any part."""
+    face = palette.colour("panel")
+    face.setAlpha(214)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(face)
+    painter.drawRoundedRect(box, 4, 4)
+
+
 def view_name(painter: QPainter, camera: Camera, palette: Palette) -> None:
+    kind = "parallel" if camera.parallel else "perspective"
+    painter.setFont(type_of(12))
+    length = painter.fontMetrics().horizontalAdvance(kind)
     painter.setFont(type_of(13, strong=True))
+    _plate(painter, QRectF(8, 10, painter.fontMetrics().horizontalAdvance(camera.name()) + length + 20, 23), palette)
     painter.setPen(palette.colour("ink"))
     painter.drawText(QPointF(14, 26), camera.name())
     width = painter.fontMetrics().horizontalAdvance(camera.name())
     painter.setFont(type_of(12))
     painter.setPen(palette.colour("quiet"))
-    painter.drawText(QPointF(14 + width + 8, 26), "parallel" if camera.parallel else "perspective")
+    painter.drawText(QPointF(14 + width + 8, 26), kind)
 
 
 def round_length(most: float) -> float:
@@ -44,6 +57,7 @@ def scale_bar(painter: QPainter, camera: Camera, size: Size, palette: Palette) -
     length = round_length(160 * mm)
     pixels = length / mm
     x, y = 16.0, size[1] - 18.0
+    _plate(painter, QRectF(x - 8, y - 24, max(pixels, 60) + 16, 34), palette)
     painter.setPen(QPen(palette.colour("ink"), 1.6))
     painter.drawLine(QPointF(x, y), QPointF(x + pixels, y))
     for end in (x, x + pixels):
@@ -59,7 +73,9 @@ def ruler_numbers(painter: QPainter, camera: Camera, size: Size, machine: Machin
     painter.setPen(palette.colour("quiet"))
     marks = ruler_marks(machine)
     places = camera.to_picture(np.array([place for place, _ in marks]), *size)
-    if len(places) > 1 and np.nanmax(np.abs(np.diff(places[:, 0]))) < 18:
+    # Marks behind the eye have no place in the picture.
+    steps = np.abs(np.diff(places[:, 0]))
+    if not np.isfinite(steps).any() or float(np.nanmax(steps)) < 18:
         return
     for (_, words), (x, y, depth) in zip(marks, places, strict=True):
         if depth > 0 and np.isfinite(x) and not hides(float(x), float(y), float(depth)):

@@ -57,11 +57,12 @@ class Frame:
 
 
 class Renderer(threading.Thread):
-    """The drawing thread. `ask` may be called from any thread; `deliver` is called in this one."""
+    """The drawing thread. `ask` may be called from any thread; `deliver` and `lament` (a sentence) are called in this one."""
 
-    def __init__(self, deliver: Callable[[Frame], None]) -> None:
+    def __init__(self, deliver: Callable[[Frame], None], lament: Callable[[str], None]) -> None:
         super().__init__(name="gullyrise-drawing", daemon=True)
         self._deliver = deliver
+        self._lament = lament
         self._wake = threading.Condition()
         self._wanted: Request | None = None
         self._ended = False
@@ -94,16 +95,22 @@ class Renderer(threading.Thread):
                 from gullyrise.desktop.bench.stage import Stage
 
                 stage = Stage()
-            stage.set_scene(request.scene)
-            if self._overtaken():
-                continue
-            pixels, depth, near, far = stage.draw(request.camera, request.width, request.height, request.moving)
-            self._deliver(Frame(request, pixels, depth, None, near, far))
-            if not request.moving and not self._overtaken():
-                owners = stage.owners(request.camera, request.width, request.height)
-                self._deliver(Frame(request, pixels, depth, owners, near, far))
+            try:
+                self._draw(stage, request)
+            except Exception as error:  # One picture that fails must not end all that follow.
+                self._lament(f"The view could not be drawn ({type(error).__name__}: {error}); turn it a little, and tell us.")
         if stage is not None:
             stage.close()
+
+    def _draw(self, stage: Any, request: Request) -> None:
+        stage.set_scene(request.scene)
+        if self._overtaken():
+            return
+        pixels, depth, near, far = stage.draw(request.camera, request.width, request.height, request.moving)
+        self._deliver(Frame(request, pixels, depth, None, near, far))
+        if not request.moving and not self._overtaken():
+            owners = stage.owners(request.camera, request.width, request.height)
+            self._deliver(Frame(request, pixels, depth, owners, near, far))
 
     def _overtaken(self) -> bool:
         with self._wake:

@@ -110,6 +110,8 @@ class Stage:
                 drawn.stand_in.SetVisibility(use)
             if drawn.edges is not None:
                 drawn.edges.SetVisibility(not reduced)
+        # From below the bed is glass: undersides are looked at there, and its lines stay.
+        self._bed[0].SetVisibility(bool(camera.elevation >= 0 if camera.parallel else camera.eye[2] >= 0))
         near, far = self._aim(camera, width, height, scene)
         self._window.SetMultiSamples(0)
         self._ground.SetUseFXAA(not moving)

@@ -62,13 +62,15 @@ class _Drag:
 
 
 class Bench(QWidget):
-    """The 3-D view. pointed : (point or None, name) under the pointer; picked : owner id or None, and whether to add."""
+    """The 3-D view. pointed : (point or None, name) under the pointer; picked : owner id or None, and whether to add;
+    lamented : a sentence on a picture that failed."""
 
     pointed = pyqtSignal(object, str)
     picked = pyqtSignal(object, bool)
     card_wanted = pyqtSignal(QPoint)
     camera_changed = pyqtSignal()
     files_dropped = pyqtSignal(list)
+    lamented = pyqtSignal(str)
     _framed = pyqtSignal(object)
 
     def __init__(self, palette: Palette, machine: Machine) -> None:
@@ -104,7 +106,7 @@ class Bench(QWidget):
         self.dial = BearingDial(palette, self)
         self.dial.swung.connect(self._swing)
         self._framed.connect(self._show_frame)
-        self._renderer = Renderer(self._framed.emit)
+        self._renderer = Renderer(self._framed.emit, self.lamented.emit)
         self._started = False
 
     # --- what others ask for ---------------------------------------------------------------------------------------

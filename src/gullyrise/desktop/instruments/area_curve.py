@@ -84,8 +84,17 @@ class AreaCurveRuler(QWidget):
             painter.drawPolygon(QPolygonF([QPointF(xs[0], floor), *line, QPointF(xs[-1], floor)]))
             painter.setPen(QPen(p.colour("edge"), 1.2))
             painter.drawPolyline(QPolygonF(line))
+            words = f"up to {top:,.1f} mm²"
+            # On the side where the curve is low.
+            half = len(curve.area) // 4
+            right = float(curve.area[:half].max()) > float(curve.area[-half:].max())
+            width = painter.fontMetrics().horizontalAdvance(words) + 12.0
+            plate = QRectF(self.width() - _EDGE - width - 4 if right else _EDGE + 4.0, 9, width, 16)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(p.colour("ground"))
+            painter.drawRoundedRect(plate, 3, 3)
             painter.setPen(p.colour("quiet"))
-            painter.drawText(QRectF(_EDGE + 4, 6, 160, 14), Qt.AlignmentFlag.AlignLeft, f"up to {top:,.1f} mm²")
+            painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
             for station, sure in zip(curve.stations, curve.sure, strict=True):
                 if not sure:
                     painter.setPen(QPen(p.colour("failed"), 2))

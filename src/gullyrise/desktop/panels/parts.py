@@ -48,6 +48,7 @@ class PartsPanel(QWidget):
         self.remove.setToolTip("Remove the selected parts from the job (Del, B R)")
         self.remove.setProperty("flat", True)
         self.remove.clicked.connect(self.remove_wanted)
+        self.remove.hide()
         line = QHBoxLayout()
         line.addWidget(head, 1)
         line.addWidget(self.remove)
@@ -75,8 +76,10 @@ class PartsPanel(QWidget):
         self.empty = QLabel("No parts yet. Open files (Ctrl+O), or drop them anywhere in the window.")
         self.empty.setProperty("role", "quiet")
         self.empty.setWordWrap(True)
-        for widget in (self.filter, self.empty, self.tree):
-            column.addWidget(widget)
+        column.addWidget(self.filter)
+        column.addWidget(self.empty)
+        column.addWidget(self.tree, 1)
+        # Takes the room while the tree is hidden, none beside it.
         column.addStretch(0)
         self._known: tuple[int, ...] = ()
         model.job_changed.connect(self.refresh)
@@ -175,4 +178,4 @@ def _unit(figures: dict[str, Any]) -> str:
 
 
 def _size(values: list[float]) -> str:
-    return "×".join(f"{value:.0f}" if value >= 20 else f"{value:.3g}" for value in values)
+    return "×".join(f"{round(value, 1):g}" if 20 <= value < 1e5 else f"{value:.3g}" for value in values)

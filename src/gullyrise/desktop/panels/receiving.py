@@ -20,7 +20,7 @@ class ReceivingPage(QWidget):
         self._palette = palette
         self.setObjectName("receiving_page")
         self.setAccessibleName("Receiving page")
-        self.setFixedSize(440, 248)
+        self.setFixedSize(440, 204)
         column = QVBoxLayout(self)
         column.setContentsMargins(32, 28, 32, 24)
         column.setSpacing(8)

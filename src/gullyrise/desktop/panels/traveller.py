@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from html import escape
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
@@ -32,7 +33,7 @@ _LIMIT_WORDS = {
     "min_wall": "at least", "overhang_angle": "at most", "min_gap": "at least", "edge_margin": "margin",
     "tool_diameter": "tool ⌀",
 }  # fmt: skip
-_SHOWN = 12
+_SHOWN, _MOST_WHYS = 12, 8
 
 
 class TravellerRow(QFrame):
@@ -80,11 +81,12 @@ class TravellerRow(QFrame):
         self.detail = QWidget()
         self._detail = QVBoxLayout(self.detail)
         self._detail.setContentsMargins(30, 4, 0, 4)
-        self._detail.setSpacing(2)
+        self._detail.setSpacing(4)
         self.detail.hide()
         column.addWidget(self.detail)
         self.findings: list[tuple[Standing, Finding]] = []
         self._filled: tuple[object, ...] = ()
+        self._dressed: tuple[Palette, bool] | None = None
 
     def _limit_field(self, name: str, view: RowView) -> QDoubleSpinBox:
         field = QDoubleSpinBox()
@@ -105,7 +107,7 @@ class TravellerRow(QFrame):
         field.valueChanged.connect(lambda value: self.limit_set.emit(name, value))
         return field
 
-    def show_view(self, view: RowView, palette: Palette, *, is_open: bool, chosen: Finding | None) -> None:
+    def show_view(self, view: RowView, palette: Palette, *, is_open: bool, chosen: int | None) -> None:
         """Brings the row in step."""
         self.view = view
         self.stamp.show_verdict(view.verdict, stale=view.stale, palette=palette)
@@ -118,24 +120,34 @@ class TravellerRow(QFrame):
             self.limit.blockSignals(True)
             self.limit.setValue(view.limit)
             self.limit.blockSignals(False)
+        self._dress(palette, is_open=is_open)
+        self.detail.setVisible(is_open)
+        if is_open:
+            self._fill(view, palette, chosen)
+
+    def _dress(self, palette: Palette, *, is_open: bool) -> None:
+        # A style sheet is parsed and laid out anew, which takes milliseconds, so only where it changes.
+        if self._dressed == (palette, is_open):
+            return
+        self._dressed = (palette, is_open)
         self.setStyleSheet(
             f"TravellerRow {{ border: none; border-left: 4px solid {palette.accent if is_open else 'transparent'}; "
             f"background: {palette.ground if is_open else palette.panel}; }}"
             f"TravellerRow:focus {{ border-left: 4px solid {palette.quiet}; }}"
         )
-        self.detail.setVisible(is_open)
-        if is_open:
-            self._fill(view, palette, chosen)
 
-    def _fill(self, view: RowView, palette: Palette, chosen: Finding | None) -> None:
-        shown = (view.findings, view.whys, view.method, view.uncertainty, view.limit, id(chosen), palette)
+    def _fill(self, view: RowView, palette: Palette, chosen: int | None) -> None:
+        """chosen : place in the findings of the flagged one."""
+        shown = (view.findings, view.whys, view.method, view.uncertainty, view.limit, chosen, palette)
         if shown == self._filled:
             return
         self._filled = shown
         while (item := self._detail.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None and widget is not self.angle:
+                # Out of the tree at once: what is found by name there is what is shown.
                 widget.hide()
+                widget.setParent(None)
                 widget.deleteLater()
         self.findings = view.findings
         if self.angle is not None and view.limit is not None:
@@ -144,12 +156,11 @@ class TravellerRow(QFrame):
         if not view.findings and not view.whys:
             self._say("Nothing to judge yet. Open a part (Ctrl+O).", "quiet")
         for number, (standing, finding) in enumerate(view.findings[:_SHOWN], 1):
-            value = "" if finding.value is None or finding.what.startswith("tapers") else f"{finding.value:.3g} {finding.unit}   "
-            button = QPushButton(f"{number}   {value}{_brief(finding.what)}")
+            button = QPushButton(_lines(number, standing, finding))
             button.setObjectName(f"finding_{self.check}_{number}")
             button.setProperty("flat", True)
             button.setCheckable(True)
-            button.setChecked(finding is chosen)
+            button.setChecked(number - 1 == chosen)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
             button.setToolTip(f"Fly there and flag it: {finding.what}, {standing.part.name}")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -157,8 +168,12 @@ class TravellerRow(QFrame):
             self._detail.addWidget(button)
         if len(view.findings) > _SHOWN:
             self._say(f"and {len(view.findings) - _SHOWN} more", "quiet")
-        for name, _, why in view.whys[:8]:
-            self._say(why if why.startswith(name) else f"{name}: {why}", "")
+        for name, verdict, why in view.whys[:_MOST_WHYS]:
+            reason = why if why.startswith(name) else f"{name}: {why}"
+            colour = palette.verdict(verdict).name()
+            self._say(f'<b style="color:{colour}">{WORDS[verdict]}</b>&nbsp; {escape(reason)}', "")
+        if len(view.whys) > _MOST_WHYS:
+            self._say(f"and {len(view.whys) - _MOST_WHYS} more; select a part to see its own", "quiet")
         if view.uncertainty:
             self._say(f"Uncertainty {view.uncertainty}", "quiet")
         if view.method:
@@ -182,8 +197,16 @@ class TravellerRow(QFrame):
             super().keyPressEvent(event)  # type: ignore[arg-type]
 
 
-def _brief(what: str) -> str:
-    return what[:1].upper() + what[1:]
+def _lines(number: int, standing: Standing, finding: Finding) -> str:
+    """A finding in one or two lines: value and what; area where that is not the value, and the part unless it is named."""
+    value = "" if finding.value is None or finding.what.startswith("tapers") else f"{finding.value:.3g} {finding.unit}   "
+    more = []
+    if finding.area is not None and finding.unit != "mm²":
+        more.append(f"{finding.area:.3g} mm²")
+    if standing.part.name not in finding.what:
+        more.append(standing.part.name)
+    first = f"{number}   {value}{finding.what[:1].upper()}{finding.what[1:]}"
+    return f"{first}\n      {'  ·  '.join(more)}" if more else first
 
 
 class Traveller(QWidget):
@@ -243,10 +266,13 @@ class Traveller(QWidget):
         self.subject.setText(
             "" if not standings else standings[0].part.name if len(standings) == 1 else f"{chosen or 'all'} parts"
         )
-        flagged = self._model.flagged[1] if self._model.flagged is not None else None
         for name, check in active:
             is_open = name == self._model.measure
-            self.rows[name].show_view(self._model.row(name, check), self._palette, is_open=is_open, chosen=flagged)
+            view = self._model.row(name, check)
+            self.rows[name].show_view(view, self._palette, is_open=is_open, chosen=self._flagged_in(view.findings))
+
+    def _flagged_in(self, findings: list[tuple[Standing, Finding]]) -> int | None:
+        return next((place for place, pair in enumerate(findings) if self._model.is_flagged(*pair)), None)
 
     def _remake(self, active: list) -> None:  # type: ignore[type-arg]
         for row in self.rows.values():
@@ -282,7 +308,7 @@ class Traveller(QWidget):
         findings = self.rows[check].view.findings
         if not findings:
             return
-        flagged = self._model.flagged[1] if self._model.flagged is not None else None
-        here = next((i for i, (_, finding) in enumerate(findings) if finding is flagged), -1 if by > 0 else 0)
+        flagged = self._flagged_in(findings)
+        here = flagged if flagged is not None else -1 if by > 0 else 0
         standing, finding = findings[(here + by) % len(findings)]
         self.finding_chosen.emit(standing, finding)
