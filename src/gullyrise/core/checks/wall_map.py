@@ -20,7 +20,7 @@ from gullyrise.core.progress import Progress
 
 FEWEST, MOST, EVERY_FACE = 20_000, 200_000, 150_000
 _OVERVIEW = 1_500
-_DEAR = 500
+_DEAR = 2_000
 _CROWD = 40_000
 _SCREEN = 300_000
 _ROUNDS, _SETTLED = 14, 0.005
@@ -90,7 +90,7 @@ def measure_walls(
     wanted = int(np.clip(total / (asked / 2) ** 2, FEWEST, MOST))
     every_face = len(mesh.faces) <= EVERY_FACE
     samples = spread(mesh, wanted, every_face=every_face)
-    screened = _screened(mesh, scene, max(cap, 1.2 * least))
+    screened, straight = _screened(mesh, scene, max(cap, 1.2 * least))
     if not every_face:
         samples = _together(samples, screened)
     progress("measuring walls", 0, len(samples.points))
@@ -98,9 +98,9 @@ def measure_walls(
     if least > cap:
         # Nothing thin in sight: the true minimum lies above the cap and is sought with fewer, dearer balls.
         cap = 1.2 * least
-        some = _thinned(screened, _DEAR)
+        some = _slimmest(_together(samples, screened), np.concatenate([balls.through, straight]), least)
         dear = _in_portions(partial(shrink_balls, scene, surface, crowd=crowd), some, cap, progress)
-        samples = _together(_together(samples, _thinned(overview, len(overview.points))), some)
+        samples = _together(_together(samples, _without_weight(overview)), some)
         balls = _joined_balls([balls, free, dear])
     spacing = float(np.sqrt(total / max(wanted, 1)))
     samples, balls, drift = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, progress)
@@ -125,20 +125,34 @@ def measure_walls(
     return replace(walls, bulk=_stoutest(mesh, scene, surface, crowd))
 
 
-def _screened(mesh: Mesh, scene: RayScene, cap: float) -> Samples:
-    """Middles of faces where the straight distance is under the cap, so that no thin feature hides between samples."""
+def _screened(mesh: Mesh, scene: RayScene, cap: float) -> tuple[Samples, Floats]:
+    """Middles of faces where the straight distance is under the cap, so that no thin feature hides between samples, and those
+    distances (n,) mm, rising."""
     normals, middles = mesh.normals(), mesh.centroids()
     straight = scene.through(middles, normals).distance
     thin = np.flatnonzero(straight < cap)
     thin = thin[np.argsort(straight[thin], kind="stable")][:_SCREEN]
-    return Samples(middles[thin], normals[thin], thin, np.zeros(len(thin)))
+    return Samples(middles[thin], normals[thin], thin, np.zeros(len(thin))), straight[thin]
 
 
-def _thinned(samples: Samples, most: int) -> Samples:
-    """Every so-manyth sample, without its weight: it stands for no area of its own."""
-    step = max(1, len(samples.points) // most)
-    some = samples.take(np.arange(0, len(samples.points), step))
-    return replace(some, weight=np.zeros(len(some.points)))
+def _slimmest(samples: Samples, straight: Floats, least: float) -> Samples:
+    """Of many samples those that may lie on a wall slimmer than `least`, the slimmest of an overview, without their weight.
+
+    A ball is never larger than the straight distance, so all that is shorter is asked, and some of what is a little longer.
+    """
+    shorter = np.flatnonzero(straight < 0.98 * least)
+    longer = np.flatnonzero((straight >= 0.98 * least) & (straight < 1.5 * least))
+    chosen = np.concatenate([_every(shorter, _DEAR), _every(longer, _DEAR // 5)])
+    return _without_weight(samples.take(chosen))
+
+
+def _every(index: Ints, most: int) -> Ints:
+    return index[:: max(1, -(-len(index) // most))]
+
+
+def _without_weight(samples: Samples) -> Samples:
+    """Samples that stand for no area of their own."""
+    return replace(samples, weight=np.zeros(len(samples.points)))
 
 
 def _together(a: Samples, b: Samples) -> Samples:
@@ -293,7 +307,8 @@ def _stoutest(mesh: Mesh, scene: RayScene, surface: Surface, crowd: Crowd) -> fl
 def _stoutest_of(mesh: Mesh, faces: Ints, scene: RayScene, surface: Surface, crowd: Crowd) -> float:
     """The largest ball that touches one shell from inside, sought uphill from the largest of an overview, mm."""
     part = Mesh(mesh.vertices, mesh.faces[faces])
-    samples = _thinned(spread(part, _OVERVIEW, every_face=False), _OVERVIEW)
+    samples = spread(part, _OVERVIEW, every_face=False)
+    samples = samples.take(_every(np.arange(len(samples.points)), _OVERVIEW))
     balls = shrink_balls(scene, surface, samples.points, samples.normals, np.inf, crowd=crowd)
     best = int(np.argmax(np.where(np.isfinite(balls.through), balls.diameter, 0.0)))
     size, point, face = float(balls.diameter[best]), samples.points[best], int(samples.face[best])
