@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
+from zipfile import ZipFile
 
 import numpy as np
 import pytest
 import trimesh
 from makers import write_assembly_step, write_compound_brep, write_sphere_iges, write_tube_iges
 
+import zoo
+from gullyrise.core.errors import Damaged
 from gullyrise.core.intake.units import doubt
 from gullyrise.core.reading import ReadOptions, read
 from gullyrise.core.report.intake import part_figures
@@ -185,3 +189,28 @@ def test_a_face_that_closes_on_itself_encloses_something(tmp_path: Path) -> None
     write_sphere_iges(tmp_path / "ball.igs", 10.0)
     body = read(tmp_path / "ball.igs").bodies[0]
     assert body.volume == pytest.approx(4 / 3 * np.pi * 1000) and body.area == pytest.approx(400 * np.pi)
+
+
+@pytest.mark.parametrize(
+    ("space", "read_at_all"),
+    [
+        ("http://schemas.microsoft.com/3dmanufacturing/material/2015/02", True),
+        ("http://schemas.microsoft.com/3dmanufacturing/beamlattice/2017/02", False),
+        ("http://example.invalid/bent/2099", False),
+    ],
+)
+def test_a_3mf_that_needs_an_extension_which_changes_its_shape_is_refused(space: str, read_at_all: bool, tmp_path: Path) -> None:
+    plain = tmp_path / "plain.3mf"
+    write(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (10, 20, 30))), "brick"), plain)
+    needing = tmp_path / "needing.3mf"
+    with ZipFile(plain) as source, ZipFile(needing, "w") as target:
+        for name in source.namelist():
+            data = source.read(name)
+            if name.endswith(".model"):
+                data = re.sub(rb"<model ", f'<model xmlns:q="{space}" requiredextensions="q" '.encode(), data, count=1)
+            target.writestr(name, data)
+    if read_at_all:
+        assert read(needing).bodies[0].mesh.signed_volume == pytest.approx(6000)
+    else:
+        with pytest.raises(Damaged, match=re.escape(space)):
+            read(needing)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
+from zipfile import ZipFile, ZipInfo
 
 import numpy as np
 
@@ -18,6 +20,8 @@ from gullyrise.core.reading.pieces import Piece, part_of, sound_mesh
 FORMAT = "3mf"
 ENDINGS = (".3mf",)
 
+# Namespaces of the consortium's extensions that leave the triangles as they are.
+_EXTENSIONS = ("material", "production", "slice", "trianglesets")
 _UNITS = {"MicroMeter": "micron", "MilliMeter": "mm", "CentiMeter": "cm", "Inch": "inch", "Foot": "foot", "Meter": "m"}
 
 
@@ -34,6 +38,8 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
     for entry in entries:
         if entry.filename.lower().endswith((".model", ".rels", ".xml")):
             refuse_entities(path, entry)
+        if entry.filename.lower().endswith(".model"):
+            _refuse_unknown_extensions(path, entry)
     wrapper = get_wrapper()
     model = wrapper.CreateModel()
     reader = model.QueryReader("3mf")
@@ -53,6 +59,20 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
     if not pieces:
         raise NothingInside(path.name, "no build items with triangles")
     return part_of(path, FORMAT, pieces, options, _UNITS[model.GetUnit().name], notes)
+
+
+def _refuse_unknown_extensions(path: Path, entry: ZipInfo) -> None:
+    """Raises Damaged for a model that needs an extension which changes its shape and is not read here (3MF Core 1.3, 2.3.1);
+    the library passes over what it does not know."""
+    with ZipFile(path) as archive, archive.open(entry) as stream:
+        head = stream.read(1 << 16).decode("utf-8", errors="replace")
+    root = re.search(r"<(?:\w+:)?model\b[^>]*>", head)
+    required = re.search(r"\brequiredextensions\s*=\s*[\"']([^\"']*)", root[0]) if root is not None else None
+    for prefix in required[1].split() if root is not None and required is not None else []:
+        space = re.search(rf"\bxmlns:{re.escape(prefix)}\s*=\s*[\"']([^\"']*)", root[0]) if root is not None else None
+        name = space[1] if space is not None else prefix
+        if not any(f"/{known}/" in name for known in _EXTENSIONS):
+            raise Damaged(path.name, "3MF", f"it needs the extension {name[:100]}, which is not read")
 
 
 def _plain(words: str) -> str:
