@@ -228,3 +228,13 @@ def test_machines_that_fit_are_those_that_hold_the_part() -> None:
     found = zoo.outcome("fit", zoo.mesh_of(zoo.block((0, 0, 0), (140, 60, 60))))
     assert found.measured["machines_that_fit"] == ["alder-mill", "dipper-260", "heron-220"]
     assert {machine.id for machine in library()} == {"alder-mill", "dipper-260", "heron-220", "lantern-130"}
+
+
+def test_each_hole_of_an_open_surface_is_one_finding_on_its_rim() -> None:
+    mesh = zoo.mesh_of(zoo.hollow_box(30, 2))
+    lid = mesh.normals()[:, 2] > 0.99
+    found = zoo.outcome("health", mesh.only(~(lid & (mesh.centroids()[:, 2] > 29)) & (mesh.centroids()[:, 2] > 0)))
+    holes = [finding for finding in found.findings if finding.what.startswith("open edge")]
+    assert found.verdict == "fail" and len(holes) == 2
+    assert sorted(round(finding.at[2]) for finding in holes) == [0, 30]
+    assert all(finding.value == 4 for finding in holes)

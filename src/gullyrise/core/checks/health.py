@@ -8,13 +8,13 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, spot
 from gullyrise.core.geometry.arrays import Bools
-from gullyrise.core.geometry.topology import clusters, edges_of
+from gullyrise.core.geometry.topology import clusters, edges_of, loops_of_boundary
 from gullyrise.core.intake.health import Health, health_of
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="health", order=1, title="Health", measure="faults in the surface", unit="faults", limit=None, placed=False,
-    machine=False, version=1,
+    machine=False, version=2,
 )  # fmt: skip
 
 METHOD = (
@@ -87,8 +87,12 @@ def _findings(snapshot: Snapshot, number: int, health: Health) -> list[Finding]:
     areas = mesh.face_areas()
     centroids = mesh.centroids()
     out: list[Finding] = []
+    for rim in loops_of_boundary(edges)[:_MOST_FINDINGS]:
+        points = mesh.vertices[rim]
+        nearest = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
+        place = spot(placed.apply(nearest[None])[0])
+        out.append(Finding(f"open edge in {body.name}", float(len(rim)), "edges", place))
     kinds: list[tuple[str, Bools]] = [
-        ("open edge in {}", health.boundary),
         ("edge with more than two faces in {}", health.nonmanifold),
         ("faces wound against their neighbours in {}", health.flipped),
         ("faces that stand twice in {}", health.duplicate),

@@ -132,7 +132,7 @@ def _walk(members: Ints, a: Ints, b: Ints, against: Bools, m: int) -> Bools:
 
 
 def loops_of_boundary(edges: Edges) -> list[Ints]:
-    """Chains of boundary edges, each a list of vertex indices; closed where the first equals the last."""
+    """The rims of an open surface, largest first: the vertex indices of each connected run of boundary edges."""
     rim = edges.ends[edges.uses == 1]
     if not len(rim):
         return []
@@ -141,7 +141,8 @@ def loops_of_boundary(edges: Edges) -> list[Ints]:
     graph = coo_array((np.ones(len(rim), dtype=np.int8), (local[:, 0], local[:, 1])), shape=(len(nodes),) * 2)
     count, label = connected_components(graph, directed=False)
     by_label = np.argsort(label, kind="stable")
-    return [nodes[group] for group in np.split(by_label, np.cumsum(np.bincount(label, minlength=count))[:-1])]
+    rims = [nodes[group] for group in np.split(by_label, np.cumsum(np.bincount(label, minlength=count))[:-1])]
+    return sorted(rims, key=lambda rim: -len(rim))
 
 
 def closed(edges: Edges) -> bool:
