@@ -238,3 +238,25 @@ def test_each_hole_of_an_open_surface_is_one_finding_on_its_rim() -> None:
     assert found.verdict == "fail" and len(holes) == 2
     assert sorted(round(finding.at[2]) for finding in holes) == [0, 30]
     assert all(finding.value == 4 for finding in holes)
+
+
+@pytest.mark.parametrize("sides", [24, 96])
+def test_the_radius_of_a_pockets_corners_is_that_of_its_fillets(sides: int) -> None:
+    corners = [Manifold.cylinder(9, 3, 3, sides).translate((x, y, 4)) for x in (13, 27) for y in (11, 19)]
+    pocket = Manifold.batch_hull(corners)
+    found = zoo.outcome("access", zoo.mesh_of(zoo.block((0, 0, 0), (40, 30, 12)) - pocket), machine_named("alder-mill"))
+    assert found.measured["smallest_inside_radius"] == pytest.approx(3, rel=0.03)
+
+
+def test_a_slot_through_a_bore_leaves_no_tight_corner() -> None:
+    body = zoo.tube(26, 23, 60, 96) - zoo.block((-4.2, -40, 20), (3.7, 40, 40))
+    found = zoo.outcome("access", zoo.mesh_of(body), machine_named("alder-mill"))
+    assert found.measured["smallest_inside_radius"] == pytest.approx(23, rel=0.01)
+
+
+def test_the_gap_inside_one_printed_part_colours_its_faces() -> None:
+    hinge = zoo.block((-10, -10, 0), (10, 10, 10)) - Manifold.cylinder(12, 5.2, 5.2, 96).translate((0, 0, -1))
+    found = zoo.outcome("clearances", zoo.mesh_of(hinge + Manifold.cylinder(20, 5, 5, 96).translate((0, 0, -5))), min_gap=0.3)
+    assert found.verdict == "fail" and found.field is not None
+    assert np.nanmin(found.field.values[0]) == pytest.approx(0.2, abs=0.01)
+    assert np.isfinite(found.field.values[0]).sum() > 300

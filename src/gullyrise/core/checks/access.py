@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, number, spot
-from gullyrise.core.geometry import Floats, Mesh
+from gullyrise.core.geometry import Floats, Ints, Mesh, Points
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.geometry.rays import RayScene
@@ -18,7 +20,7 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="access", order=6, title="Tool access", measure="out of the tool's sight", unit="mm²", limit="tool_diameter",
-    placed=True, machine=False, version=1, process="mill",
+    placed=True, machine=False, version=2, process="mill",
 )  # fmt: skip
 
 METHOD = (
@@ -27,6 +29,8 @@ METHOD = (
 )
 _SAMPLES = 120_000
 _LEVEL = 0.01
+# Radians: what bends less is one flat in several triangles.
+_BENT = 1e-3
 _MOST_FINDINGS = 40
 
 
@@ -112,17 +116,21 @@ def _seen(mesh: Mesh, scene: RayScene, samples: Samples, direction: Floats) -> t
 def _smallest_inside_radius(mesh: Mesh, edges: Edges, limits: Limits) -> tuple[float, Floats, float] | None:
     """(radius, place, uncertainty) mm of the tightest inside corner parallel to a set-up direction, or None.
 
-    Notes: over a concave edge along the direction the wall turns by d; facets of width w on a fillet give
-    r = w / (2 tan(d / 2)). A turn of over 50 degrees is a sharp corner, radius 0.
+    Notes: a flat of width w between two concave edges along the direction, over which the wall turns by d1 and d2, lies on a
+    fillet of r = w / (2 tan((d1 + d2) / 4)). A turn of over 50 degrees is a sharp corner, radius 0. A flat with one such edge,
+    as a slot leaves of a bore's facet, says nothing.
     """
-    normals, areas = mesh.normals(), mesh.face_areas()
+    normals = mesh.normals()
     a, b = edges.pairs[:, 0], edges.pairs[:, 1]
     ends = mesh.vertices[edges.ends[edges.pair_edge]]
     along = ends[:, 1] - ends[:, 0]
     length = np.linalg.norm(along, axis=1)
-    opposite = mesh.centroids()[b] - mesh.centroids()[a]
-    bend = np.arccos(np.clip(np.einsum("ij,ij->i", normals[a], normals[b]), -1, 1))
-    concave = (np.einsum("ij,ij->i", normals[a], opposite) > 0) & (bend > np.radians(2)) & (length > 0)
+    middles = mesh.centroids()
+    bend = 2 * np.arcsin(np.clip(np.linalg.norm(normals[a] - normals[b], axis=1) / 2, 0, 1))
+    concave = (np.einsum("ij,ij->i", normals[a], middles[b] - middles[a]) > 0) & (bend > _BENT) & (length > 0)
+    flat = bend <= _BENT
+    graph = coo_array((np.ones(int(flat.sum()), dtype=np.int8), (a[flat], b[flat])), shape=(len(normals),) * 2)
+    _, facet = connected_components(graph, directed=False)
     best: tuple[float, Floats, float] | None = None
     error = facet_error(mesh, edges)
     for setup in limits.setups:
@@ -132,13 +140,35 @@ def _smallest_inside_radius(mesh: Mesh, edges: Edges, limits: Limits) -> tuple[f
         index = np.flatnonzero(concave & upright & walls)
         if not len(index):
             continue
-        width = 2 * np.minimum(areas[a[index]], areas[b[index]]) / length[index]
-        radius = np.where(bend[index] > np.radians(50), 0.0, width / (2 * np.tan(bend[index] / 2)))
-        least = int(np.argmin(radius))
-        if best is None or radius[least] < best[0]:
-            doubt = float(error[a[index[least]]] + 0.02 * radius[least])
-            best = (float(radius[least]), ends[index[least]].mean(axis=0), doubt)
+        sharp = index[bend[index] > np.radians(50)]
+        if len(sharp):
+            return 0.0, ends[sharp[0]].mean(axis=0), float(error[a[sharp[0]]])
+        for radius, edge in _fillets(facet.astype(np.int64), normals, ends, bend, a, b, index, direction):
+            if best is None or radius < best[0]:
+                best = (radius, ends[edge].mean(axis=0), float(error[a[edge]] + 0.02 * radius))
     return best
+
+
+def _fillets(
+    facet: Ints, normals: Points, ends: Points, bend: Floats, a: Ints, b: Ints, index: Ints, direction: Floats
+) -> list[tuple[float, int]]:
+    """(radius, edge) of each facet between two concave upright edges.
+
+    facet : (m,) number of the flat that each face belongs to;  index : the concave upright edges among the pairs (a, b)
+    """
+    edge = np.concatenate([index, index])
+    face = np.concatenate([a[index], b[index]])
+    across = np.cross(normals[face], direction)
+    place = np.einsum("ij,ij->i", ends[edge].mean(axis=1), across)
+    order = np.lexsort((place, facet[face]))
+    edge, place, group = edge[order], place[order], facet[face][order]
+    first = np.flatnonzero(np.diff(group, prepend=-1))
+    last = np.append(first[1:], len(group)) - 1
+    width = place[last] - place[first]
+    turn = bend[edge[first]] + bend[edge[last]]
+    wide = width > 1e-9
+    radius = width[wide] / (2 * np.tan(turn[wide] / 4))
+    return list(zip(radius.tolist(), edge[first][wide].tolist(), strict=True))
 
 
 def _judged(area: float, corner: tuple[float, Floats, float] | None, limits: Limits, grain: float) -> tuple[Verdict, str]:

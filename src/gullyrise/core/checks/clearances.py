@@ -8,7 +8,7 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, number, spot
 from gullyrise.core.geometry import Mesh
-from gullyrise.core.geometry.arrays import Floats
+from gullyrise.core.geometry.arrays import Floats, Ints
 from gullyrise.core.geometry.booleans import shared_volume
 from gullyrise.core.geometry.nearest import Surface, Tree
 from gullyrise.core.geometry.topology import closed, edges_of, facet_error, shells_of
@@ -18,7 +18,7 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="clearances", order=5, title="Clearances", measure="gap to the next body", unit="mm", limit="min_gap", placed=False,
-    machine=False, version=1,
+    machine=False, version=2,
 )  # fmt: skip
 
 METHOD = (
@@ -54,11 +54,13 @@ class Between:
 class Piece:
     """One body or shell made ready to be held against others; trees are built when first asked for."""
 
-    def __init__(self, name: str, mesh: Mesh, copy: int, chord: float | None) -> None:
+    def __init__(self, name: str, mesh: Mesh, copy: int, chord: float | None, faces: Ints | None = None) -> None:
+        """faces : which of the copy's faces these are, for one shell of several."""
         self.name, self.copy, self.chord = name, copy, chord
         agreed = outward(mesh)
-        degenerate = degenerate_faces(agreed)
-        self.mesh = agreed.only(~degenerate) if degenerate.any() else agreed
+        sound = ~degenerate_faces(agreed)
+        self.mesh = agreed if sound.all() else agreed.only(sound)
+        self.faces = (np.arange(len(mesh.faces)) if faces is None else faces)[sound]
         self.closed = closed(edges_of(mesh))
         self.box = self.mesh.box
         self._tree: Tree | None = None
@@ -95,11 +97,12 @@ def pieces_of(copies: list[tuple[str, Mesh, float | None]]) -> list[Piece]:
             out.append(Piece(name, mesh, number_, chord))
             continue
         shells = [mesh.only(label == shell) for shell in range(count)]
-        kept = [shell for shell in shells if not _is_cavity(shell, shells)]
+        kept = [number for number, shell in enumerate(shells) if not _is_cavity(shell, shells)]
         if len(kept) == 1:
             out.append(Piece(name, mesh, number_, chord))
         else:
-            out += [Piece(f"{name} #{index}", shell, number_, chord) for index, shell in enumerate(kept, 1)]
+            for index, shell in enumerate(kept, 1):
+                out.append(Piece(f"{name} #{index}", shells[shell], number_, chord, np.flatnonzero(label == shell)))
     return out
 
 
@@ -174,7 +177,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     if far:
         why = f"{far} further pairs of bodies lie more than {number(reach)} mm apart by their boxes."
         outcomes.append(Outcome("clearances", part.name, "pass", why, None, _nothing(), (), METHOD, 0.0))
-    field = _gap_field(pieces, len(copies), [len(mesh.faces) for _, mesh, _ in copies], limits)
+    field = _gap_field(pieces, [len(mesh.faces) for _, mesh, _ in copies], limits)
     first = outcomes[0]
     names = Outcome.__dataclass_fields__
     outcomes[0] = Outcome(**{**{name: getattr(first, name) for name in names}, "field": field})
@@ -225,14 +228,11 @@ def _judged(a: Piece, b: Piece, limits: Limits) -> Outcome:
     return Outcome("clearances", (a.name, b.name), verdict, why, worst, measured, findings, METHOD, found.error)
 
 
-def _gap_field(pieces: list[Piece], copies: int, faces: list[int], limits: Limits) -> FaceField:
+def _gap_field(pieces: list[Piece], faces: list[int], limits: Limits) -> FaceField:
     """Gap of every face's middle to the nearest other piece, up to five times the wanted gap; NaN beyond."""
     ceiling = max(5 * limits.min_gap, 1e-3)
     values = [np.full(count, np.nan, dtype=np.float32) for count in faces]
-    whole_copy = [sum(piece.copy == copy for piece in pieces) == 1 for copy in range(copies)]
     for piece in pieces:
-        if not whole_copy[piece.copy] or len(piece.mesh.faces) != faces[piece.copy]:
-            continue
         middles = piece.mesh.centroids()
         for other in pieces:
             if other is piece or piece.box.gap_to(other.box) > ceiling:
@@ -241,5 +241,6 @@ def _gap_field(pieces: list[Piece], copies: int, faces: list[int], limits: Limit
             close = np.flatnonzero(((middles >= reach.low) & (middles <= reach.high)).all(axis=1))
             distance, _, _ = other.surface.nearest(middles[close])
             near = distance <= ceiling
-            values[piece.copy][close[near]] = np.fmin(values[piece.copy][close[near]], distance[near])
+            own = piece.faces[close[near]]
+            values[piece.copy][own] = np.fmin(values[piece.copy][own], distance[near])
     return FaceField("gap to the next body", "mm", tuple(values), limits.min_gap, bad_below=True)

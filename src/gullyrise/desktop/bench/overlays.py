@@ -84,7 +84,7 @@ def ruler_numbers(painter: QPainter, camera: Camera, size: Size, machine: Machin
 
 def legend(painter: QPainter, size: Size, scale: Scale, palette: Palette) -> None:
     """The colours of the measure, its limit as a gap in the bar."""
-    width, height, bar = 148, 214, 156
+    width, height, bar = 148, 104 if scale.yes_or_no else 214, 156
     box = QRectF(size[0] - width - 12, max(170, size[1] - height - 16), width, height)
     face = palette.colour("panel")
     face.setAlpha(232)

@@ -78,7 +78,7 @@ class Notices(QWidget):
         parent = self.parentWidget()
         if parent is None:
             return
-        width = min(460, parent.width() - 40)
+        width = min(460, parent.width() - 190)
         self.setFixedWidth(max(width, 120))
         self.adjustSize()
         height = self._column.heightForWidth(width) if self._column.hasHeightForWidth() else self.sizeHint().height()
