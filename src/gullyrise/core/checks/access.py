@@ -31,6 +31,7 @@ _SAMPLES = 120_000
 _LEVEL = 0.01
 # Radians: what bends less is one flat in several triangles.
 _BENT = 1e-3
+_LONE = np.radians(40.0)
 _MOST_FINDINGS = 40
 
 
@@ -167,8 +168,16 @@ def _fillets(
     width = place[last] - place[first]
     turn = bend[edge[first]] + bend[edge[last]]
     wide = width > 1e-9
-    radius = width[wide] / (2 * np.tan(turn[wide] / 4))
-    return list(zip(radius.tolist(), edge[first][wide].tolist(), strict=True))
+    first, last, turn = first[wide], last[wide], turn[wide]
+    own = np.full(int(facet.max()) + 1, np.nan)
+    own[group[first]] = width[wide] / (2 * np.tan(turn / 4))
+    # Rounded files split facets into slivers that bend by next to nothing; the facets on both sides know better. A lone flat
+    # across a corner has nobody to ask.
+    beside = [facet[a[edge[end]]] + facet[b[edge[end]]] - group[first] for end in (first, last)]
+    three = np.stack([own[group[first]], own[beside[0]], own[beside[1]]])
+    agreed = np.where(np.isnan(three).any(axis=0), np.nanmax(three, axis=0), np.median(three, axis=0))
+    radius = np.where(turn < _LONE, agreed, three[0])
+    return list(zip(radius.tolist(), edge[first].tolist(), strict=True))
 
 
 def _judged(area: float, corner: tuple[float, Floats, float] | None, limits: Limits, grain: float) -> tuple[Verdict, str]:
