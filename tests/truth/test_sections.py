@@ -99,3 +99,15 @@ def test_planes_are_read(words: str) -> None:
 def test_words_that_are_no_plane_get_a_sentence(words: str) -> None:
     with pytest.raises(PlaneError):
         Plane.from_words(words)
+
+
+@settings(max_examples=10, deadline=None)
+@given(st.integers(0, 2), st.integers(0, 2))
+def test_the_areas_along_an_axis_add_up_to_the_volume(axis: int, turn: int) -> None:
+    """Cavalieri's principle."""
+    for solid in (zoo.t_slot(), zoo.tube(8, 6.8, 30, 64), zoo.hollow_box(30, 2)):
+        mesh = zoo.mesh_of(solid).placed(zoo.TURNS[turn])
+        curve = area_along([mesh], axis, 2000)
+        step = float(mesh.box.size[axis]) / 2000
+        assert curve.area.sum() * step == pytest.approx(mesh.signed_volume, rel=2e-3)
+        assert curve.sure.all()
