@@ -1,0 +1,88 @@
+"""Background work can be cancelled, killed and run again, and the window goes on."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from multiprocessing import forkserver
+from pathlib import Path
+from typing import Any
+
+import pytest
+import trimesh
+from PyQt6.QtTest import QTest
+
+
+def workers() -> list[int]:
+    """Ids of the worker processes: children of the fork server that still run."""
+    server = forkserver._forkserver._forkserver_pid  # type: ignore[attr-defined]
+    if server is None:
+        return []
+    children = Path(f"/proc/{server}/task/{server}/children").read_text().split()
+    return [int(pid) for pid in children if Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"]
+
+
+def until(window: Any, condition: Any, seconds: float = 60) -> None:
+    """Lets the window live until something holds."""
+    end = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < end, "it never came to be"
+        QTest.qWait(5)
+
+
+@pytest.fixture
+def large(tmp_path: Path) -> str:
+    """A closed ball of 327,680 triangles: its reading and its walls take a while."""
+    path = tmp_path / "large.stl"
+    trimesh.creation.icosphere(7, 60).export(path)
+    return str(path)
+
+
+@pytest.fixture
+def small(tmp_path: Path) -> str:
+    path = tmp_path / "small.stl"
+    trimesh.creation.box((10, 20, 30)).export(path)
+    return str(path)
+
+
+def test_a_killed_reader_gets_a_sentence_and_the_next_file_opens(window: Any, large: str, small: str) -> None:
+    made = window()
+    made.model.open_files([large])
+    until(made, workers)
+    os.kill(workers()[0], signal.SIGKILL)
+    until(made, lambda: made.notices.sentences)
+    (sentence,) = made.notices.sentences
+    assert "large.stl" in sentence and "signal 9" in sentence and sentence.endswith(".")
+    made.model.open_files([small])
+    assert made.wait_until_idle(60)
+    assert [standing.part.name for standing in made.model.job.standings] == ["small"]
+
+
+def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: Any, large: str) -> None:
+    made = window()
+    made.model.open_files([large])
+    until(made, lambda: made.model.job.standings)
+    (standing,) = made.model.job.standings
+    until(made, lambda: any(errand.work.title.startswith("walls") and errand.stage != "waiting" for errand in made.crew.errands))
+    for pid in workers():
+        os.kill(pid, signal.SIGKILL)
+    assert made.wait_until_idle(120)
+    (outcome,) = made.model.outcomes_of(standing, "walls")
+    assert outcome.verdict == "not-run" and "signal 9" in outcome.why
+    assert made.model.verdict_of(standing)[0] != "pass", "what was not run is no pass"
+    made.do("check.again")
+    assert made.wait_until_idle(240)
+    assert made.model.outcomes_of(standing, "walls")[0].verdict == "pass"
+
+
+def test_cancel_ends_the_processes_and_leaves_the_job_as_it_was(window: Any, large: str, small: str) -> None:
+    made = window(small)
+    before = made.model.job
+    made.model.open_files([large])
+    until(made, workers)
+    made.do("work.cancel")
+    assert not made.crew.busy and made.model.idle
+    until(made, lambda: not workers(), 2)
+    QTest.qWait(200)
+    assert made.model.job is before
