@@ -48,7 +48,8 @@ def view_name(painter: QPainter, camera: Camera, palette: Palette) -> None:
 def round_length(most: float) -> float:
     """The largest of 1, 2, 5 times a power of ten that is not over `most`."""
     power = 10 ** math.floor(math.log10(most))
-    return next(step * power for step in (5.0, 2.0, 1.0) if step * power <= most)
+    # Just under a power of ten its logarithm rounds up, and half of that is what fits.
+    return next(step * power for step in (5.0, 2.0, 1.0, 0.5) if step * power <= most)
 
 
 def scale_bar(painter: QPainter, camera: Camera, size: Size, palette: Palette) -> None:
