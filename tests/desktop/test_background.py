@@ -59,9 +59,11 @@ def test_a_killed_reader_gets_a_sentence_and_the_next_file_opens(window: Any, la
     assert [standing.part.name for standing in made.model.job.standings] == ["small"]
 
 
-def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: Any, large: str) -> None:
+def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: Any, tmp_path: Path) -> None:
+    ball = tmp_path / "ball.stl"
+    trimesh.creation.icosphere(5, 60).export(ball)
     made = window()
-    made.model.open_files([large])
+    made.model.open_files([str(ball)])
     until(made, lambda: made.model.job.standings)
     (standing,) = made.model.job.standings
     until(made, lambda: any(errand.work.title.startswith("walls") and errand.stage != "waiting" for errand in made.crew.errands))
