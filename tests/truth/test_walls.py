@@ -128,3 +128,15 @@ def test_order_of_faces_does_not_matter() -> None:
     mixed = Mesh(mesh.vertices, mesh.faces[np.random.default_rng(3).permutation(len(mesh.faces))])
     a, b = zoo.outcome("walls", mesh), zoo.outcome("walls", mixed)
     assert a.measured["min_ball"] == pytest.approx(b.measured["min_ball"], abs=a.uncertainty)
+
+
+@pytest.mark.parametrize("degrees", [30.0, 60.0])
+def test_a_twisted_rib_is_as_thin_as_its_sheared_facets(degrees: float) -> None:
+    from manifold3d import CrossSection
+
+    rib = zoo.mesh_of(Manifold.extrude(CrossSection.square((20, 0.6), True), 20, 40, degrees))
+    found = zoo.outcome("walls", rib, min_wall=0.8)
+    assert found.verdict == "fail" and found.worst is not None
+    # The normal distance of the two ruled sides at the rim: their slope there is rim speed over height.
+    slope = 10 * np.radians(degrees) / 20
+    assert 0.6 / np.hypot(1, slope) - 0.05 <= found.worst.value <= 0.61

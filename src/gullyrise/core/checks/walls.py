@@ -19,7 +19,7 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="walls", order=3, title="Walls", measure="wall thickness", unit="mm", limit="min_wall", placed=False,
-    machine=False, version=2,
+    machine=False, version=3,
 )  # fmt: skip
 
 METHOD = (

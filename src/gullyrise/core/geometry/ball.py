@@ -34,7 +34,6 @@ _NOT_FAR_BEHIND = 3.2
 _ROUGH = 0.03
 _PARALLEL, _SAME = -0.9, -0.985
 _TAPER_STEPS = 4
-_SURELY_OPPOSED = -0.55
 # Sine of 31 degrees: planes that meet at more than 62 make a sharp edge, not a taper.
 _ACUTE = 0.515
 _PARALLEL_SIDES = 0.0087
@@ -209,8 +208,7 @@ def tapers(
         if step == 0:
             # The direction of a contact is known to three degrees, that of the planes that meet to the last digits.
             planes = np.linalg.norm(normals + face_normals[balls.contact_face], axis=1) / 2
-            near = balls.opposed > _SURELY_OPPOSED
-            edge = good & (half_sine > _ACUTE) & (~near | (planes > _ACUTE))
+            edge = good & (half_sine > _ACUTE) & (planes > _ACUTE)
         # Under one degree the sides are parallel for our purpose, and the tip is nowhere near. Over 62 the ball has come into
         # the corner of a blunt end.
         good[asked] = (half_sine[asked] > _PARALLEL_SIDES) & (half_sine[asked] < _ACUTE)
