@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from gullyrise.core.geometry import Box, Mesh, Transform
+from gullyrise.core.geometry.anatomy import Anatomy
 from gullyrise.core.geometry.mesh import merged
 
 Kind = Literal["solid", "mesh"]
@@ -23,6 +24,7 @@ class Body:
     volume, area : exact, mm3 and mm2, of a solid; None for a mesh, whose triangles say it
     chord_error : mm between a solid's surfaces and its triangles, None for a mesh
     exact_boxes : of each copy in the part's coordinates, from a solid's surfaces; None where the triangles say it
+    anatomy    : a solid's true faces, edges and corners; None for a mesh, whose triangles have to be asked
     """
 
     name: str
@@ -33,6 +35,7 @@ class Body:
     area: float | None = None
     chord_error: float | None = None
     exact_boxes: tuple[Box, ...] | None = None
+    anatomy: Anatomy | None = None
 
     @property
     def count(self) -> int:

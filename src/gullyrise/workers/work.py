@@ -144,3 +144,58 @@ class Apart:
         from gullyrise.core.placing.apart import distance_between
 
         return distance_between(self.a, self.b, progress)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Prepare:
+    """What the bench wants of each body of a part before it can point at it: a Prepared each."""
+
+    part: Part
+
+    @property
+    def title(self) -> str:
+        return f"view of {self.part.name}"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.geometry.prepared import prepared
+
+        out = []
+        for done, body in enumerate(self.part.bodies):
+            progress("making ready", done, len(self.part.bodies))
+            out.append(prepared(body.mesh, body.anatomy))
+        return tuple(out)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FindAlike:
+    """Which of some meshes have the shape of the first: a tuple of yes or no, the first included."""
+
+    meshes: tuple[Mesh, ...]
+    title: str = "search for like bodies"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.geometry.likeness import alike
+
+        out = []
+        for done, mesh in enumerate(self.meshes):
+            progress("comparing shapes", done, len(self.meshes))
+            out.append(mesh is self.meshes[0] or alike(self.meshes[0], mesh))
+        return tuple(out)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FindNear:
+    """How far each of some bodies is from the first: mm each, in the order given. bodies : (mesh, placement) each."""
+
+    bodies: tuple[tuple[Mesh, Transform], ...]
+    title: str = "distances of the neighbours"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.geometry.nearest import Tree
+
+        first = Tree(self.bodies[0][0].placed(self.bodies[0][1]))
+        out = [0.0]
+        for done, (mesh, place) in enumerate(self.bodies[1:], 1):
+            progress("measuring gaps", done, len(self.bodies))
+            out.append(first.gap_to(Tree(mesh.placed(place))).distance)
+        return tuple(out)

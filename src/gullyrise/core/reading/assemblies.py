@@ -80,7 +80,8 @@ def _stretched(body: Body, places: list[Transform], factor: float) -> Body:
     boxes = body.exact_boxes
     if boxes is not None:
         boxes = tuple(Box(box.low * factor, box.high * factor) for box in boxes)
-    return Body(body.name, body.kind, mesh, tuple(moved), volume, area, chord, boxes)
+    anatomy = None if body.anatomy is None else body.anatomy.scaled(factor)
+    return Body(body.name, body.kind, mesh, tuple(moved), volume, area, chord, boxes, anatomy)
 
 
 def _walk(

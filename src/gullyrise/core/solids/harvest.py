@@ -14,13 +14,14 @@ from OCP.BRepGProp import BRepGProp
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.gp import gp_Trsf
 from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHELL, TopAbs_SOLID
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHELL, TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Shell
 from scipy.spatial import cKDTree
 
 from gullyrise.core.geometry import Box, Faces, Mesh, Points, Transform
+from gullyrise.core.geometry.anatomy import Anatomy
 from gullyrise.core.geometry.joining import joined
 from gullyrise.core.geometry.topology import closed, edges_of
 from gullyrise.core.part import Body
@@ -101,7 +102,7 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
     wanted = chord if chord is not None else max(box_of(shape).diagonal / 1000, 1e-6)
     bodies, shapes = [], []
     for solid in solids:
-        mesh = triangles_of(solid, wanted)
+        mesh, anatomy = triangles_of(solid, wanted)
         if not len(mesh.faces):
             notes.append(f"{name}: a solid could not be meshed and was left out.")
             continue
@@ -110,7 +111,9 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
         if not closed(edges_of(mesh)) and is_closed:
             notes.append(f"{name}: the triangles of a solid do not close; measures on them are uncertain there.")
         shapes.append(solid)
-        bodies.append(Body(name, "solid", mesh, (Transform.identity(),), volume, exact_area(solid), wanted))
+        bodies.append(
+            Body(name, "solid", mesh, (Transform.identity(),), volume, exact_area(solid), wanted, anatomy=anatomy)
+        )
     return Harvest(bodies, shapes, notes)
 
 
@@ -159,15 +162,19 @@ def exact_area(shape: TopoDS_Shape) -> float:
     return float(found.Mass())
 
 
-def triangles_of(shape: TopoDS_Shape, chord: float) -> Mesh:
-    """Triangles of a shape within a chord error in mm, vertices joined over the edges of its faces."""
+def triangles_of(shape: TopoDS_Shape, chord: float) -> tuple[Mesh, Anatomy]:
+    """Triangles of a shape within a chord error in mm, vertices joined over the edges of its faces; and its true faces, edges and
+    corners."""
     BRepMesh_IncrementalMesh(shape, chord, False, ANGULAR, True)
     points: list[Points] = []
     faces: list[Faces] = []
+    face_of: list[np.ndarray] = []
+    rims: dict[int, Points] = {}
     offset = 0
-    for face in sub_shapes(shape, TopAbs_FACE):
+    for number, sub in enumerate(sub_shapes(shape, TopAbs_FACE)):
+        face = TopoDS.Face(sub)
         location = TopLoc_Location()
-        found = BRep_Tool.Triangulation_s(TopoDS.Face(face), location)
+        found = BRep_Tool.Triangulation_s(face, location)
         if found is None:
             continue
         nodes = [found.Node(i) for i in range(1, found.NbNodes() + 1)]
@@ -177,28 +184,60 @@ def triangles_of(shape: TopoDS_Shape, chord: float) -> Mesh:
             corners = corners[:, ::-1]
         if not location.IsIdentity():
             here = transform_of(location).apply(here)
+        _rims_of(face, found, location, here, rims)
         points.append(here)
         faces.append(corners + offset)
+        face_of.append(np.full(len(corners), number, dtype=np.int32))
         offset += len(here)
     if not points:
-        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32))
-    return _closed_up(np.concatenate(points), np.concatenate(faces))
+        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32)), _anatomy(np.zeros(0, dtype=np.int32), [])
+    mesh, kept = _closed_up(np.concatenate(points), np.concatenate(faces))
+    return mesh, _anatomy(np.concatenate(face_of)[kept], list(rims.values()))
 
 
-def _closed_up(points: Points, faces: Faces) -> Mesh:
-    """Joined exactly; where that leaves seams open, joined within a millionth of the diagonal as well."""
+def _rims_of(face: TopoDS_Face, triangles: Any, location: TopLoc_Location, here: Points, rims: dict[int, Points]) -> None:
+    """The polylines of a face's edges, each edge once; seams and edges without length are none."""
+    for sub in sub_shapes(face, TopAbs_EDGE):
+        edge = TopoDS.Edge(sub)
+        name = hash(edge)
+        if name in rims or BRep_Tool.Degenerated_s(edge) or BRep_Tool.IsClosed_s(edge, face):
+            continue
+        line = BRep_Tool.PolygonOnTriangulation_s(edge, triangles, location)
+        if line is not None:
+            rims[name] = here[np.array([line.Node(i) for i in range(1, line.NbNodes() + 1)]) - 1]
+
+
+def _anatomy(face_of: np.ndarray, rims: list[Points]) -> Anatomy:
+    segments = [np.stack([rim[:-1], rim[1:]], axis=1) for rim in rims]
+    edge_of = [np.full(len(part), number, dtype=np.int32) for number, part in enumerate(segments)]
+    # A rim that comes back to its own start, such as a circle, has no corner there.
+    ends = [rim[[0, -1]] for rim in rims if np.linalg.norm(rim[0] - rim[-1]) > 0]
+    none = np.zeros((0, 2, 3))
+    return Anatomy(
+        face_of,
+        np.concatenate([none, *segments]),
+        np.concatenate([np.zeros(0, dtype=np.int32), *edge_of]),
+        np.unique(np.concatenate([np.zeros((0, 3)), *ends]), axis=0),
+    )
+
+
+def _closed_up(points: Points, faces: Faces) -> tuple[Mesh, np.ndarray]:
+    """Joined exactly; where that leaves seams open, joined within a millionth of the diagonal as well. Also the indices of the
+    faces that kept three corners."""
     mesh = joined(points, faces)
-    mesh = Mesh(mesh.vertices, mesh.faces[_three_corners(mesh.faces)])
+    kept = np.flatnonzero(_three_corners(mesh.faces))
+    mesh = Mesh(mesh.vertices, mesh.faces[kept])
     if closed(edges_of(mesh)):
-        return mesh
+        return mesh, kept
     near = cKDTree(mesh.vertices).query_pairs(mesh.box.diagonal * 1e-6, output_type="ndarray")
     if not len(near):
-        return mesh
+        return mesh, kept
     target = np.arange(len(mesh.vertices))
     for low, high in near[np.argsort(near[:, 0], kind="stable")]:
         target[high] = min(target[high], target[low])
     merged = joined(mesh.vertices[target], mesh.faces)
-    return Mesh(merged.vertices, merged.faces[_three_corners(merged.faces)])
+    sound = np.flatnonzero(_three_corners(merged.faces))
+    return Mesh(merged.vertices, merged.faces[sound]), kept[sound]
 
 
 def _three_corners(faces: Faces) -> np.ndarray:

@@ -1,0 +1,34 @@
+"""What the bench wants beside a mesh before it can point at it and turn it without waiting."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gullyrise.core.geometry.anatomy import Anatomy, anatomy_of
+from gullyrise.core.geometry.blocks import Blocks, blocks_of
+from gullyrise.core.geometry.mesh import Mesh
+from gullyrise.core.geometry.reducing import Reduced, reduced
+
+_FINE, _CRUDE_SHARE, _CRUDE_LEAST = 48_000, 24, 48
+_LEAST_WORTH = 400
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Prepared:
+    """levels : stand-ins, finest first; empty where the mesh itself is small."""
+
+    blocks: Blocks
+    anatomy: Anatomy
+    levels: tuple[Reduced, ...]
+
+
+def prepared(mesh: Mesh, anatomy: Anatomy | None) -> Prepared:
+    """anatomy : of a solid, known already; None to have it found."""
+    m = len(mesh.faces)
+    levels = []
+    if m > _FINE * 2:
+        levels.append(reduced(mesh, _FINE))
+    if m > _LEAST_WORTH:
+        crude = max(_CRUDE_LEAST, min(m, 2 * _FINE) // _CRUDE_SHARE)
+        levels.append(reduced(mesh, crude))
+    return Prepared(blocks_of(mesh), anatomy if anatomy is not None else anatomy_of(mesh), tuple(levels))
