@@ -23,6 +23,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 def own_home(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     """No test reads or writes the user's own folder."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "home"))
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "configuration"))
 
 
 @pytest.fixture

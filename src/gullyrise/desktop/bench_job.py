@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import itertools
+import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -15,12 +17,16 @@ from gullyrise.core.checks.protocol import GRAVITY, Check, Finding, Outcome, Row
 from gullyrise.core.checks.registry import applies, checks, outcome_digest
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import default_machine, library
+from gullyrise.core.part import Body
 from gullyrise.core.reading import ReadOptions
+from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.crew import Crew, Errand
-from gullyrise.workers.work import Read, RunCheck
+from gullyrise.desktop.sight import Key, Sight
+from gullyrise.workers.work import FindAlike, FindNear, Prepare, Read, RunCheck
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -58,7 +64,10 @@ class BenchJob(QObject):
         self._running: dict[str, Errand] = {}
         self._reading: set[int] = set()
         self._last_seen: dict[tuple[int, str], tuple[Outcome, ...]] = {}
-        self.selection: frozenset[int] = frozenset()
+        self.bodies: frozenset[Key] = frozenset()
+        self.features: tuple[Feature, ...] = ()
+        self.sight = Sight()
+        self.prepared: dict[int, tuple[Prepared, ...]] = {}
         self.measure: str | None = None
         self.flagged: tuple[int, Finding] | None = None
         self._later = QTimer(self)
@@ -70,6 +79,34 @@ class BenchJob(QObject):
     @property
     def job(self) -> Job:
         return self.document.job
+
+    @property
+    def selection(self) -> frozenset[int]:
+        """Ids of the parts of which a body is chosen."""
+        return frozenset(owner for owner, _ in self.bodies)
+
+    def copies(self) -> dict[Key, tuple[Standing, Body, Transform]]:
+        """Every copy of every body by its key, with its placement in its part."""
+        out: dict[Key, tuple[Standing, Body, Transform]] = {}
+        for standing in self.job.standings:
+            number = itertools.count()
+            for body in standing.part.bodies:
+                for place in body.placements:
+                    out[standing.id, next(number)] = (standing, body, place)
+        return out
+
+    def prepared_of(self, key: Key) -> Prepared | None:
+        """What pointing at a copy wants, once a worker has made it."""
+        found = self.prepared.get(key[0])
+        standing = self.job.standing(key[0])
+        if found is None or standing is None:
+            return None
+        number = key[1]
+        for index, body in enumerate(standing.part.bodies):
+            if number < body.count:
+                return found[index]
+            number -= body.count
+        return None
 
     @property
     def idle(self) -> bool:
@@ -96,8 +133,21 @@ class BenchJob(QObject):
         box = Box(np.array(figures["min"]), np.array(figures["max"]))
         standing = Standing(number, part, box, figures, digest, Transform.identity())
         self.edit(f"Open {Path(part.file).name}", lambda job: job.with_part(standing))
+        self._make_ready(standing)
         if figures["unit_doubt"]:
             self.said.emit(f"{part.name}: the unit looks wrong: {figures['unit_doubt']}.", False)
+
+    def _make_ready(self, standing: Standing) -> None:
+        self._crew.send(
+            Prepare(standing.part),
+            lambda ready: self._made_ready(standing.id, ready),
+            lambda error: self.said.emit(f"{standing.part.name} can be seen but not pointed at: {error}", True),
+            first=True,
+        )
+
+    def _made_ready(self, number: int, ready: tuple[Prepared, ...]) -> None:
+        self.prepared[number] = ready
+        self.shown_changed.emit()
 
     def _refused(self, number: int, error: GullyriseError) -> None:
         self._reading.discard(number)
@@ -120,10 +170,11 @@ class BenchJob(QObject):
 
     def _after_edit(self) -> None:
         present = {standing.id for standing in self.job.standings}
-        kept = self.selection & present
-        if kept != self.selection:
-            self.selection = kept
+        kept = frozenset(key for key in self.bodies if key[0] in present)
+        if kept != self.bodies:
+            self.bodies = kept
             self.selection_changed.emit()
+        self.features = tuple(feature for feature in self.features if feature.key[0] in present)
         if self.flagged is not None and self.flagged[0] not in present:
             self.flagged = None
             self.shown_changed.emit()
@@ -148,11 +199,72 @@ class BenchJob(QObject):
             self.edit("Remove", lambda job: job.without(numbers))
 
     def select(self, numbers: set[int]) -> None:
-        chosen = frozenset(numbers)
-        if chosen != self.selection:
-            self.selection = chosen
+        """Chooses whole parts."""
+        self.select_bodies({key for key in self.copies() if key[0] in numbers})
+
+    def select_bodies(self, keys: Iterable[Key], features: tuple[Feature, ...] = ()) -> None:
+        """Chooses copies of bodies, and perhaps faces, edges or corners of them."""
+        chosen = frozenset(keys)
+        if (chosen, features) != (self.bodies, self.features):
+            parts_before = self.selection
+            self.bodies, self.features = chosen, features
             self.selection_changed.emit()
-            self.outcomes_changed.emit()
+            if self.selection != parts_before:
+                self.outcomes_changed.emit()
+
+    # --- sight -----------------------------------------------------------------------------------------------------
+
+    def look(self, sight: Sight) -> None:
+        if sight != self.sight:
+            self.sight = sight
+            self.shown_changed.emit()
+
+    def alike_by_name(self) -> None:
+        """Chooses every body that has the name of a chosen one, however numbered."""
+        copies = self.copies()
+        names = {_bare(copies[key][1].name) for key in self.bodies}
+        self.select_bodies({key for key, (_, body, _) in copies.items() if _bare(body.name) in names})
+
+    def alike_by_size(self) -> None:
+        """Chooses every body whose own box has the size of a chosen one's within a hundredth of a mm, in any order of axes."""
+        sizes = {key: self._own_size(key) for key in self.copies()}
+        wanted = [sizes[key] for key in self.bodies]
+        self.select_bodies(
+            {key for key, size in sizes.items() if any(np.allclose(size, one, rtol=0, atol=0.01) for one in wanted)}
+        )
+
+    def _own_size(self, key: Key) -> np.ndarray:
+        prepared = self.prepared_of(key)
+        if prepared is None:
+            return np.full(3, np.nan)
+        return np.sort(prepared.blocks.high.max(axis=0) - prepared.blocks.low.min(axis=0))
+
+    def alike_by_shape(self) -> None:
+        """Chooses every body that is a turned or moved copy of the chosen one, whatever its name. In the background."""
+        copies = self.copies()
+        first = copies[min(self.bodies)][1].mesh
+        others = {id(body.mesh): body.mesh for _, body, _ in copies.values() if body.mesh is not first}
+
+        def found(answers: tuple[bool, ...]) -> None:
+            like = {id(mesh) for mesh, yes in zip((first, *others.values()), answers, strict=True) if yes}
+            now = self.copies()
+            keys = {key for key, (_, body, _) in now.items() if id(body.mesh) in like}
+            self.select_bodies(keys)
+            self.said.emit(f"{len(keys)} {'body has' if len(keys) == 1 else 'bodies have'} this shape.", False)
+
+        self._crew.send(FindAlike((first, *others.values())), found, lambda error: self.said.emit(str(error), True), first=True)
+
+    def peel(self) -> None:
+        """Makes ready to peel neighbours away by their distance from the chosen body. Measured in the background."""
+        copies = self.copies()
+        centre = min(self.bodies)
+        order = [centre, *(key for key in copies if key != centre)]
+        bodies = tuple((copies[key][1].mesh, copies[key][2].then(copies[key][0].placement)) for key in order)
+
+        def found(distances: tuple[float, ...]) -> None:
+            self.look(self.sight.around(centre, dict(zip(order, distances, strict=True))))
+
+        self._crew.send(FindNear(bodies), found, lambda error: self.said.emit(str(error), True), first=True)
 
     def show_measure(self, check: str | None) -> None:
         if check != self.measure:
@@ -222,6 +334,9 @@ class BenchJob(QObject):
         """Runs once more what was cancelled or died."""
         for digest in [digest for digest, found in self._outcomes.items() if found[0].verdict == "not-run"]:
             del self._outcomes[digest]
+        for standing in self.job.standings:
+            if standing.id not in self.prepared:
+                self._make_ready(standing)
         self._schedule()
 
     def outcomes_of(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
@@ -273,6 +388,11 @@ class BenchJob(QObject):
         whys = [(standing.part.name, outcome.verdict, outcome.why) for standing, outcome in by_gravity]
         method = next((outcome.method for _, outcome in outcomes if outcome.method), "")
         return RowView(check.ROW, verdict, stale, running, worst, limit, findings, whys, method, uncertainty)
+
+
+def _bare(name: str) -> str:
+    """A body's name without the number that tells it from others of that name."""
+    return re.sub(r"\s*[\[(]\d+[\])]$", "", name).casefold()
 
 
 def _most_telling(pairs: list[tuple[Standing, Outcome]]) -> Outcome:

@@ -14,8 +14,9 @@ from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import machine_named
+from gullyrise.desktop.settings.store import Settings
 from gullyrise.desktop.theme.look import dress, load_typeface
-from gullyrise.desktop.theme.palette import LIMESTONE
+from gullyrise.desktop.theme.palette import THEMES
 from gullyrise.desktop.window import Window
 
 PICTURE = "gullyrise-demo.png"
@@ -38,8 +39,9 @@ def start(argv: list[str]) -> tuple[QApplication, Window]:
         application.setApplicationName("Gullyrise")
         application.setStyle("Fusion")
         load_typeface()
-    dress(application, LIMESTONE)
-    window = Window(machine)
+    settings = Settings()
+    dress(application, THEMES[settings["looks.theme"]])
+    window = Window(machine, settings)
     # What lives as long as the program is looked through once, not at every full collection, which would stall the bench.
     gc.collect()
     gc.freeze()

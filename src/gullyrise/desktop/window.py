@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import time
-from pathlib import Path
+from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, QPoint, Qt, QTimer
@@ -21,20 +22,27 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gullyrise.core.checks.protocol import FaceField, Finding
+from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.reading import endings
+from gullyrise.desktop.actions.keymap import KeyMap
 from gullyrise.desktop.actions.keys import KeyReader
-from gullyrise.desktop.actions.registry import Action, all_actions
-from gullyrise.desktop.bench.measures import scale_for
+from gullyrise.desktop.actions.registry import FAMILIES, Action, all_actions
+from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.overlays import accept_files, dropped_files
-from gullyrise.desktop.bench.scene import CutPlane, Item
-from gullyrise.desktop.bench.widget import Bench, Flag
+from gullyrise.desktop.bench.picking import Feature, Hit, Kind
+from gullyrise.desktop.bench.pointer import events
+from gullyrise.desktop.bench.scene import CutPlane
+from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Crew
+from gullyrise.desktop.habits import dial_look, habits_of
 from gullyrise.desktop.instruments.key_card import KeyCard
+from gullyrise.desktop.looking import Looking
+from gullyrise.desktop.panels.action_finder import ActionFinder
+from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
 from gullyrise.desktop.panels.hint_line import HintLine
 from gullyrise.desktop.panels.machine_plate import MachinePlate
 from gullyrise.desktop.panels.notices import Notices
@@ -42,15 +50,17 @@ from gullyrise.desktop.panels.parts import PartsPanel
 from gullyrise.desktop.panels.receiving import ReceivingPage
 from gullyrise.desktop.panels.section_strip import SectionStrip
 from gullyrise.desktop.panels.traveller import Traveller
+from gullyrise.desktop.panels.view_shelf import ViewShelf
 from gullyrise.desktop.placed import box_of
+from gullyrise.desktop.settings.key_sheet import KeySheet
+from gullyrise.desktop.settings.sheet import SettingsSheet
+from gullyrise.desktop.settings.store import Settings
+from gullyrise.desktop.showing import Showing
+from gullyrise.desktop.sight import Key
 from gullyrise.desktop.theme.look import dress
-from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, Palette
+from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, THEMES, Palette
 
-_MOST_FLAGS = 30
-
-
-def _title(part: str, body: str) -> str:
-    return body if body == part else f"{part}: {body}"
+_COLUMNS, _ROWS = [280, 690, 310], [620, 118]
 
 
 def _rule() -> QFrame:
@@ -63,19 +73,25 @@ def _rule() -> QFrame:
 class Window(QMainWindow):
     """One job in one window. `actions_by_id` holds every action under its dotted id."""
 
-    def __init__(self, machine: Machine | None = None, palette: Palette = LIMESTONE) -> None:
+    def __init__(self, machine: Machine | None = None, settings: Settings | None = None) -> None:
         super().__init__()
+        self.settings = settings or Settings()
         self.setObjectName("window")
         self.setAcceptDrops(True)
-        self._palette = palette
+        self._palette = THEMES[self.settings["looks.theme"]]
+        self.display = Display(strokes=self.settings["display.strokes"])
         self.crew = Crew()
         self.model = BenchJob(self.crew, machine)
         self.actions_by_id: dict[str, Action] = dict(all_actions())
         self._painted = False
         self._items_wait = False
         self._alone = False
+        self.sheets: dict[str, SettingsSheet | KeySheet] = {}
+        self.showing = Showing(self.model)
         self._build()
+        self.looking = Looking(self)
         self._connect()
+        self._wear_settings("")
         self._refresh_items()
         self._refresh_title()
         self.resize(1280, 800)
@@ -94,7 +110,13 @@ class Window(QMainWindow):
         self.hint = HintLine(self.crew)
         self.receiving = ReceivingPage(palette, self.bench)
         self.notices = Notices(palette, self.bench)
-        self.card = KeyCard(self.actions_by_id, palette, self.bench)
+        self.card = KeyCard(palette, self.bench)
+        self.pick_bar = PickBar(self.bench)
+        self.pick_bar.move(8, 40)
+        self.sight_bar = SightBar(model, self.bench)
+        self.shelf = ViewShelf(model, self.bench)
+        self.keymap = KeyMap(self.actions_by_id, self.settings["keys.changed"])
+        self.finder = ActionFinder(lambda id: self.keymap.words_of(id))
         centre = QWidget()
         centre.setObjectName("centre")
         self.setCentralWidget(centre)
@@ -110,14 +132,14 @@ class Window(QMainWindow):
         for widget in (self.parts, self.bench, self.traveller):
             self.columns.addWidget(widget)
         self.columns.setStretchFactor(1, 1)
-        self.columns.setSizes([280, 690, 310])
+        self.columns.setSizes(_COLUMNS)
         self.rows = QSplitter(Qt.Orientation.Vertical)
         self.rows.setHandleWidth(1)
         self.rows.setChildrenCollapsible(False)
         self.rows.addWidget(self.columns)
         self.rows.addWidget(self.strip)
         self.rows.setStretchFactor(0, 1)
-        self.rows.setSizes([620, 118])
+        self.rows.setSizes(_ROWS)
         column.addWidget(self.rows, 1)
         column.addWidget(_rule())
         column.addWidget(self.hint)
@@ -136,6 +158,7 @@ class Window(QMainWindow):
         row.addStretch(1)
         row.addWidget(self.plate)
         row.addStretch(1)
+        row.addWidget(self.finder)
         for id, words in (("job.undo", "Undo"), ("job.redo", "Redo"), ("job.open", "Open parts…")):
             row.addWidget(self._button(id, words))
         return head
@@ -144,7 +167,8 @@ class Window(QMainWindow):
         entry = self.actions_by_id[id]
         button = QPushButton(words)
         button.setObjectName("do_" + id.replace(".", "_").replace("-", "_"))
-        button.setToolTip(f"{entry.label} ({entry.key_words})" if entry.keys else entry.label)
+        keys = self.keymap.words_of(id)
+        button.setToolTip(f"{entry.label} ({keys})" if keys else entry.label)
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.clicked.connect(lambda: self.do(id))
         return button
@@ -158,7 +182,7 @@ class Window(QMainWindow):
         model.shown_changed.connect(self._refresh_items)
         model.said.connect(self.notices.say)
         self.plate.chosen.connect(lambda id: model.set_machine(machine_named(id)))
-        self.parts.selected.connect(model.select)
+        self.parts.selected.connect(model.select_bodies)
         self.parts.remove_wanted.connect(lambda: self.do("bodies.remove"))
         self.traveller.limit_set.connect(model.set_limit)
         self.traveller.finding_chosen.connect(self.fly_to)
@@ -167,14 +191,29 @@ class Window(QMainWindow):
         self.hint.cancelled.connect(lambda: self.do("work.cancel"))
         self.bench.pointed.connect(self.hint.show_pointer)
         self.bench.picked.connect(self._picked)
-        self.bench.card_wanted.connect(lambda at: self.card.open("V", at, self._palette))
+        self.bench.boxed.connect(self._boxed)
+        self.bench.card_wanted.connect(self._open_card_on)
+        self.bench.keys_held.connect(self.hint.hold_keys)
         self.bench.files_dropped.connect(model.open_files)
         self.bench.lamented.connect(lambda sentence: self.notices.say(sentence, True))
-        self.card.chosen.connect(self.do)
-        self.keys = KeyReader(self.actions_by_id, self)
-        self.keys.chosen.connect(self.do)
+        self.hint.scheme_chosen.connect(lambda id: self.settings.set("pointer.scheme", id))
+        self.settings.changed.connect(self._wear_settings)
+        self.settings.said.connect(self.notices.say)
+        self.pick_bar.wanted.connect(self.do)
+        self.sight_bar.faded.connect(lambda share: model.look(model.sight.faded(share)))
+        self.sight_bar.peeled.connect(lambda within: model.look(model.sight.peeled(within)))
+        self.sight_bar.all_wanted.connect(lambda: self.do("bodies.show-all"))
+        self.finder.chosen.connect(self.do)
+        self.finder.left.connect(self.bench.setFocus)
+        self.card.chosen.connect(self._from_card)
+        self.keys = KeyReader(self.actions_by_id, self, self.keymap)
+        self.keys.chosen.connect(self._from_keys)
+        self.keys.let_go_of.connect(self._let_go)
         self.keys.card.connect(self._show_card)
+        self.keys.modifiers.connect(lambda held: self.bench.hold_keys(events.keys_of(held)))
         self.keys.escaped.connect(self._escape)
+        if self.settings.trouble:
+            self.notices.say(self.settings.trouble, False)
         application = QApplication.instance()
         if application is not None:
             application.installEventFilter(self.keys)
@@ -190,7 +229,23 @@ class Window(QMainWindow):
         if entry.needs == "selection" and not self.model.selection:
             self.notices.say(f"{entry.label} needs a selection: click a part first.", False)
             return
+        if entry.needs == "one" and len(self.model.bodies) != 1:
+            self.notices.say(f"{entry.label} needs one chosen body; {len(self.model.bodies)} are chosen.", False)
+            return
         entry.run(self)
+
+    def _from_keys(self, id: str) -> None:
+        self.bench.note_stroke(f"{self.keymap.words_of(id).partition(',')[0]}  {self.actions_by_id[id].label}")
+        self.do(id)
+
+    def _from_card(self, id: str) -> None:
+        self.bench.setFocus()
+        self.do(id)
+
+    def _let_go(self, id: str) -> None:
+        ended = self.actions_by_id[id].let_go
+        if ended is not None:
+            ended(self)
 
     def ask_for_files(self) -> None:
         kinds = " ".join(f"*{ending}" for ending in endings())
@@ -199,8 +254,11 @@ class Window(QMainWindow):
 
     def ask_for_picture(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save a picture of the view", "view.png", "Pictures (*.png)")
-        if name and not self.bench.grab().save(name):
-            self.notices.say(f"{Path(name).name} could not be written; choose another folder.", True)
+        if name:
+            self.looking.keep_picture(name)
+
+    def keep_picture(self) -> None:
+        self.looking.keep_picture(None)
 
     def open_demo(self) -> None:
         from gullyrise.demo import demo_files
@@ -209,13 +267,92 @@ class Window(QMainWindow):
         self.model.open_files(demo_files())
 
     def swap_theme(self) -> None:
-        self._palette = SLATE if self._palette is LIMESTONE else LIMESTONE
+        self.settings.set("looks.theme", SLATE.name if self._palette is LIMESTONE else LIMESTONE.name)
+
+    def _wear_settings(self, id: str) -> None:
+        """Brings the window in step with a setting; with all of them for none."""
+        settings, bench = self.settings, self.bench
+        if THEMES[settings["looks.theme"]] is not self._palette:
+            self._wear(THEMES[settings["looks.theme"]])
+        bench.hand.habits = habits_of(settings)
+        bench.glide_ms = int(settings["view.glide"])
+        bench.touching = settings["select.rectangle"] == "touching"
+        bench.wear_dial(dial_look(settings))
+        self.pick_bar.show_way(touching=bench.touching)
+        self.hint.show_scheme(bench.hand.habits.scheme)
+        if id in ("", "view.field") and bench.camera.field != settings["view.field"]:
+            bench.change_field(settings["view.field"])
+        if id == "display.strokes":
+            self.show_display(replace(self.display, strokes=settings["display.strokes"]))
+        if id == "keys.changed":
+            self.keymap = self.keys.keymap = KeyMap(self.actions_by_id, settings["keys.changed"])
+
+    def _wear(self, palette: Palette) -> None:
+        self._palette = palette
         application = QApplication.instance()
         if isinstance(application, QApplication):
-            dress(application, self._palette)
+            dress(application, palette)
         for panel in (self.plate, self.parts, self.traveller, self.strip, self.receiving, self.notices):
-            panel.wear(self._palette)
+            panel.wear(palette)
         self._refresh_items()
+
+    @property
+    def palette_worn(self) -> Palette:
+        return self._palette
+
+    def change_field(self, degrees: float) -> None:
+        self.settings.set("view.field", degrees)
+        self.bench.change_field(degrees)
+
+    def show_display(self, display: Display) -> None:
+        self.display = display
+        self._refresh_items()
+
+    def pick_kind(self, kind: Kind) -> None:
+        """What clicks pick from now on; faces of one kind and edges of another are not chosen together."""
+        self.bench.set_kind(kind)
+        self.pick_bar.show_kind(kind)
+        if any(feature.kind != kind for feature in self.model.features):
+            self.model.select_bodies(self.model.bodies)
+
+    def arm(self, gesture: str) -> None:
+        self.bench.arm(gesture)
+        does = "zooms to it" if gesture == "frame" else "chooses what it takes"
+        self.hint.show_tool(f"draw a rectangle with the left button: it {does} · Esc drops it")
+
+    def stretch_picture(self, axis: int) -> None:
+        self.looking.stretch(axis)
+
+    def look_straight(self) -> None:
+        self.looking.straight()
+
+    def save_view(self) -> None:
+        self.looking.save()
+
+    def open_shelf(self) -> None:
+        self.looking.open_shelf()
+
+    def open_settings(self) -> None:
+        self._open_sheet("settings", lambda: SettingsSheet(self.settings, self))
+
+    def open_key_sheet(self) -> None:
+        self._open_sheet("keys", lambda: KeySheet(self.actions_by_id, lambda: self.keymap, self.settings, self))
+
+    def _open_sheet(self, name: str, make: Callable[[], SettingsSheet | KeySheet]) -> None:
+        sheet = self.sheets.get(name)
+        if sheet is None:
+            sheet = self.sheets[name] = make()
+        sheet.show()
+        sheet.raise_()
+        sheet.activateWindow()
+
+    def reset_panels(self) -> None:
+        """Every panel where it was at first."""
+        self._alone = False
+        for widget in (self.parts, self.traveller, self.strip, self.head):
+            widget.setVisible(True)
+        self.columns.setSizes(_COLUMNS)
+        self.rows.setSizes(_ROWS)
 
     def fold_sides(self) -> None:
         shown = self.parts.isVisible() or self.traveller.isVisible()
@@ -249,13 +386,28 @@ class Window(QMainWindow):
     def _cut_changed(self, cut: CutPlane | None) -> None:
         self._refresh_items()
 
-    def _picked(self, owner: int | None, add: bool) -> None:
-        if owner is None:
+    def _picked(self, found: Key | Feature | None, add: bool) -> None:
+        model = self.model
+        if found is None:
             if not add:
-                self.model.select(set())
+                model.select_bodies(())
             return
-        chosen = set(self.model.selection)
-        self.model.select(chosen ^ {owner} if add else {owner})
+        if isinstance(found, Feature):
+            kept = tuple(one for one in model.features if one != found) if add else ()
+            features = kept if add and found in model.features else (*kept, found)
+            model.select_bodies({one.key for one in features}, features)
+            return
+        model.select_bodies(model.bodies ^ {found} if add else {found})
+
+    def _boxed(self, found: list[Key] | list[Feature], add: bool) -> None:
+        model = self.model
+        features = tuple(one for one in found if isinstance(one, Feature))
+        keys = {one.key if isinstance(one, Feature) else one for one in found}
+        if add:
+            features = tuple(dict.fromkeys((*model.features, *features)))
+            keys |= model.bodies
+        model.select_bodies(keys, features)
+        self.hint.show_tool("")
 
     def _refresh_title(self) -> None:
         count = len(self.model.job.standings)
@@ -280,59 +432,42 @@ class Window(QMainWindow):
 
     def _put_items(self) -> None:
         self._items_wait = False
-        job = self.model.job
-        items: list[Item] = []
-        out = False
-        for standing in job.standings:
-            field = self._field_of(standing)
-            number = 0
-            for body in standing.part.bodies:
-                for place in body.placements:
-                    matrix = standing.placement.matrix @ place.matrix
-                    values = field.values[number] if field is not None and number < len(field.values) else None
-                    key = (standing.id, number)
-                    items.append(
-                        Item(
-                            key, standing.id, _title(standing.part.name, body.name),
-                            body.mesh, matrix, box_of(standing), standing.id in self.model.selection, values,
-                            scale_for(field) if field is not None else None,
-                        )
-                    )  # fmt: skip
-                    number += 1
-            fit = self.model.outcomes_of(standing, "fit")
-            out |= fit is not None and any(outcome.verdict == "fail" for outcome in fit)
-        self.bench.flags = self._flags()
-        self.bench.show_scene(tuple(items), job.machine, self._palette, self.strip.cut, out=out)
+        self.bench.flags = self.showing.flags()
+        self.bench.features = self.model.features
+        self.bench.show_scene(
+            self.showing.items(), self.model.job.machine, self._palette, self.strip.cut,
+            out=self.showing.out_of_room(), display=self.display,
+        )  # fmt: skip
 
-    def _field_of(self, standing: Standing) -> FaceField | None:
-        if self.model.measure is None:
-            return None
-        found = self.model.outcomes_of(standing, self.model.measure)
-        return next((outcome.field for outcome in found or () if outcome.field is not None), None)
-
-    def _flags(self) -> list[Flag]:
-        measure = self.model.measure
-        if measure is None or measure not in self.traveller.rows:
-            return []
-        row = next(self.model.row(name, check) for name, check in self.model.active_checks() if name == measure)
-        out = []
-        for number, (standing, finding) in enumerate(row.findings[:_MOST_FLAGS], 1):
-            place = standing.placement.apply(np.array(finding.at)[None])[0]
-            value = "" if finding.value is None or finding.what.startswith("tapers") else f"{finding.value:.3g} {finding.unit}"
-            words = value or finding.what
-            verdict = "review" if row.verdict == "review" else "fail"
-            chosen = self.model.is_flagged(standing, finding)
-            out.append(Flag(number, words, (float(place[0]), float(place[1]), float(place[2])), verdict, chosen))
-        return out
+    def _card_place(self) -> QPoint:
+        at = self.bench.mapFromGlobal(QCursor.pos())
+        return at if self.bench.rect().contains(at) else QPoint(self.bench.width() // 2 - 120, 60)
 
     def _show_card(self, family: str) -> None:
-        at = self.bench.mapFromGlobal(QCursor.pos())
-        if not self.bench.rect().contains(at):
-            at = QPoint(self.bench.width() // 2 - 120, 60)
-        self.card.open(family, at, self._palette)
+        if not family:
+            self.card.hide()
+            return
+        self.card.open(FAMILIES[family], self.keymap.family(family), self._card_place(), self._palette)
+
+    def open_context_card(self) -> None:
+        """The card for what is under the pointer, for those who have no right button."""
+        self._open_card_on(self._card_place(), self.bench.hit_under_pointer(), walk=True)
+
+    def _open_card_on(self, at: QPoint, hit: Hit | None, *, walk: bool = False) -> None:
+        """What can be done with a part, a face or the empty bench; a part that was not chosen becomes so first."""
+        if hit is None:
+            self.card.open("Bench", self.keymap.on("bench"), at, self._palette, walk=walk)
+            return
+        item = self.bench.scene.items[hit.item]
+        if item.key not in self.model.bodies:
+            self.model.select_bodies({item.key})
+        rows = [*self.keymap.on("face"), *self.keymap.on("part")]
+        self.card.open(item.name, rows, at, self._palette, walk=walk)
 
     def _escape(self) -> None:
         self.card.hide()
+        self.bench.drop_tool()
+        self.hint.show_tool("")
         self.bench.setFocus()
 
     # --- the window's own events -----------------------------------------------------------------------------------
@@ -352,6 +487,7 @@ class Window(QMainWindow):
         page, bench = self.receiving, self.bench
         page.move(max((bench.width() - page.width()) // 2, 0), max((bench.height() - page.height()) // 2, 0))
         self.notices.place()
+        self.looking.settle()
 
     def event(self, event: QEvent | None) -> bool:
         done = super().event(event)

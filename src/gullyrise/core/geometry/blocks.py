@@ -35,7 +35,7 @@ class Blocks:
     def faces_in(self, blocks: Ints) -> Ints:
         """The faces of some blocks."""
         rows = (blocks[:, None] * SIZE + np.arange(SIZE)).reshape(-1)
-        return self.order[rows[rows < len(self.order)]].astype(np.int64)
+        return np.asarray(self.order[rows[rows < len(self.order)]], dtype=np.int64)
 
 
 def blocks_of(mesh: Mesh) -> Blocks:

@@ -8,6 +8,7 @@ from typing import Any
 
 from gullyrise.core.checks.protocol import Snapshot
 from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.part import Part
 from gullyrise.core.placing.bed import side_by_side
@@ -33,6 +34,7 @@ class Job:
     library: tuple[Machine, ...]
     standings: tuple[Standing, ...] = ()
     given: Limits = field(default_factory=Limits)
+    views: tuple[SavedView, ...] = ()
 
     @property
     def limits(self) -> Limits:
@@ -61,6 +63,31 @@ class Job:
         """Raises pydantic's ValidationError for a value that the limit cannot take."""
         given = Limits.model_validate({**self.given.model_dump(), name: value})
         return replace(self, given=given)
+
+    def with_view(self, view: SavedView) -> Job:
+        """With a saved view; one of the same name is replaced in its place."""
+        names = [one.name for one in self.views]
+        if view.name in names:
+            return replace(self, views=tuple(view if one.name == view.name else one for one in self.views))
+        return replace(self, views=(*self.views, view))
+
+    def without_view(self, name: str) -> Job:
+        return replace(self, views=tuple(view for view in self.views if view.name != name))
+
+    def with_view_renamed(self, name: str, fresh: str) -> Job:
+        """Raises ValueError, with a sentence, for a name that is empty or taken."""
+        wanted = " ".join(fresh.split())[:80]
+        if wanted == name:
+            return self
+        if not wanted:
+            raise ValueError("A view needs a name; type one.")
+        if any(view.name == wanted for view in self.views):
+            raise ValueError(f"Another view is called {wanted}; choose another name.")
+        return replace(self, views=tuple(replace(view, name=wanted) if view.name == name else view for view in self.views))
+
+    def fresh_view_name(self) -> str:
+        names = {view.name for view in self.views}
+        return next(name for number in range(1, len(names) + 2) if (name := f"View {number}") not in names)
 
     def set_out(self) -> Job:
         """Everything side by side on the bed."""

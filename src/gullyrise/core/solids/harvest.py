@@ -111,9 +111,7 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
         if not closed(edges_of(mesh)) and is_closed:
             notes.append(f"{name}: the triangles of a solid do not close; measures on them are uncertain there.")
         shapes.append(solid)
-        bodies.append(
-            Body(name, "solid", mesh, (Transform.identity(),), volume, exact_area(solid), wanted, anatomy=anatomy)
-        )
+        bodies.append(Body(name, "solid", mesh, (Transform.identity(),), volume, exact_area(solid), wanted, anatomy=anatomy))
     return Harvest(bodies, shapes, notes)
 
 

@@ -30,21 +30,6 @@ def redo(window: Window) -> None:
     window.model.redo()
 
 
-@action("bodies.remove", "Remove from the job", "B R", "Del", needs="selection")
-def remove(window: Window) -> None:
-    window.model.remove(set(window.model.selection))
-
-
-@action("bodies.select-none", "Select nothing", "B N")
-def select_none(window: Window) -> None:
-    window.model.select(set())
-
-
-@action("bodies.select-all", "Select all parts", "Ctrl+A", "B A")
-def select_all(window: Window) -> None:
-    window.model.select({standing.id for standing in window.model.job.standings})
-
-
 @action("panels.sides", "Side panels", "F9")
 def sides(window: Window) -> None:
     window.fold_sides()
@@ -65,6 +50,16 @@ def cancel(window: Window) -> None:
     window.model.cancel_all()
 
 
-@action("record.picture", "Save a picture of the view…", "R P")
+@action("panels.reset", "Panels as they came", "D Z")
+def reset_panels(window: Window) -> None:
+    window.reset_panels()
+
+
+@action("record.picture", "Save a picture of the view", "R P")
 def picture(window: Window) -> None:
+    window.keep_picture()
+
+
+@action("record.picture-as", "Save a picture of the view as…", "R A")
+def picture_as(window: Window) -> None:
     window.ask_for_picture()

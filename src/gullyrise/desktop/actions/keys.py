@@ -4,32 +4,50 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QPlainTextEdit, QTextEdit
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QTextEdit,
+    QWidget,
+)
 
+from gullyrise.desktop.actions.keymap import KeyMap
 from gullyrise.desktop.actions.registry import FAMILIES, Action
 
 CARD_AFTER_MS = 350
+_WALKING = frozenset(
+    {
+        Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home, Qt.Key.Key_End,
+        Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Plus, Qt.Key.Key_Minus,
+    }
+)  # fmt: skip
+_MODIFIERS = (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
 
 
 class KeyReader(QObject):
-    """Listens to the whole application's keys for one window. chosen : an action's id; card : family to show, or empty."""
+    """Listens to the whole application's keys for one window.
+
+    chosen : an action's id;  let_go : the id of one whose held key came up;  card : family to show, or empty
+    modifiers : those held now
+    """
 
     chosen = pyqtSignal(str)
+    let_go_of = pyqtSignal(str)
     card = pyqtSignal(str)
     escaped = pyqtSignal()
+    modifiers = pyqtSignal(object)
 
-    def __init__(self, actions: dict[str, Action], parent: QObject) -> None:
+    def __init__(self, actions: dict[str, Action], parent: QObject, keymap: KeyMap | None = None) -> None:
         super().__init__(parent)
-        self._direct: dict[str, str] = {}
-        self._second: dict[tuple[str, str], str] = {}
-        for entry in actions.values():
-            for keys in entry.keys:
-                first, _, second = keys.partition(" ")
-                if second:
-                    self._second[first, second] = entry.id
-                else:
-                    self._direct[_canonical(keys)] = entry.id
+        self._actions = actions
+        self.keymap = keymap or KeyMap(actions)
         self._family = ""
+        self._holding: tuple[int, str] | None = None
         self._delay = QTimer(self)
         self._delay.setSingleShot(True)
         self._delay.setInterval(CARD_AFTER_MS)
@@ -46,7 +64,11 @@ class KeyReader(QObject):
         self.card.emit("")
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is None or event.type() != QEvent.Type.KeyPress or not isinstance(event, QKeyEvent):
+        if (
+            event is None
+            or event.type() not in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
+            or not isinstance(event, QKeyEvent)
+        ):
             return False
         window = self.parent()
         focus = QApplication.focusWidget()
@@ -55,13 +77,27 @@ class KeyReader(QObject):
         # The filter sees an event once for the native window and once for each widget it reaches.
         if watched is not (focus or window):
             return False
-        return self.read(event, typing=_takes_text(focus))
+        if event.key() in _MODIFIERS:
+            self.modifiers.emit(QApplication.queryKeyboardModifiers() if not event.spontaneous() else event.modifiers())
+        if event.type() == QEvent.Type.KeyRelease:
+            return self.read_release(event)
+        return self.read(event, typing=_takes_text(focus), own=_own_keys(focus))
 
-    def read(self, event: QKeyEvent, *, typing: bool) -> bool:
-        """Whether a stroke was taken."""
+    def read_release(self, event: QKeyEvent) -> bool:
+        if self._holding is not None and event.key() == self._holding[0] and not event.isAutoRepeat():
+            id, self._holding = self._holding[1], None
+            self.let_go_of.emit(id)
+            return True
+        return False
+
+    def read(self, event: QKeyEvent, *, typing: bool, own: frozenset[Qt.Key] = frozenset()) -> bool:
+        """Whether a stroke was taken. own : keys that the widget with the focus wants for itself."""
         control = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier))
         function_key = Qt.Key.Key_F1 <= event.key() <= Qt.Key.Key_F35
-        if typing and not (control and event.text() < " " and event.key() == Qt.Key.Key_O) and not function_key:
+        for_all = control and event.key() in (Qt.Key.Key_O, Qt.Key.Key_K)
+        if typing and not for_all and not function_key:
+            return False
+        if event.key() in own and not control and not self._family:
             return False
         if event.key() == Qt.Key.Key_Escape:
             self.let_go()
@@ -69,22 +105,29 @@ class KeyReader(QObject):
             return True
         letter = QKeySequence(event.key()).toString()
         if self._family and not control:
-            found = self._second.get((self._family, letter))
-            if event.key() in (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt):
+            found = self.keymap.second.get((self._family, letter))
+            if event.key() in _MODIFIERS:
                 return False
             self.let_go()
             if found is not None:
                 self.chosen.emit(found)
                 return True
         words = _words(event)
-        if words in self._direct:
-            self.chosen.emit(self._direct[words])
+        if words in self.keymap.direct:
+            self._choose_direct(self.keymap.direct[words], event)
             return True
         if not control and letter in FAMILIES and event.modifiers() == Qt.KeyboardModifier.NoModifier:
             self._family = letter
             self._delay.start()
             return True
         return False
+
+    def _choose_direct(self, id: str, event: QKeyEvent) -> None:
+        if self._actions[id].let_go is not None:
+            if event.isAutoRepeat() or self._holding is not None:
+                return
+            self._holding = (event.key(), id)
+        self.chosen.emit(id)
 
 
 def _takes_text(widget: QObject | None) -> bool:
@@ -93,8 +136,11 @@ def _takes_text(widget: QObject | None) -> bool:
     return isinstance(widget, (QLineEdit, QAbstractSpinBox, QTextEdit, QPlainTextEdit))
 
 
-def _canonical(keys: str) -> str:
-    return QKeySequence(keys).toString()
+def _own_keys(widget: QWidget | None) -> frozenset[Qt.Key]:
+    """Keys that walk in lists and move sliders stay theirs; other widgets say which they take."""
+    if isinstance(widget, (QAbstractItemView, QAbstractSlider, QComboBox)):
+        return _WALKING
+    return getattr(widget, "takes_keys", frozenset())
 
 
 def _words(event: QKeyEvent) -> str:

@@ -6,48 +6,57 @@ import importlib
 import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, Literal, TypeVar
 
 import gullyrise.desktop.actions as package
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
-FAMILIES = {"V": "View", "D": "Display", "B": "Bodies", "C": "Cut", "K": "Check", "P": "Place", "R": "Record"}
+FAMILIES = {
+    "V": "View",
+    "D": "Display",
+    "B": "Bodies",
+    "C": "Cut",
+    "M": "Measure",
+    "P": "Place",
+    "K": "Check",
+    "R": "Record",
+}
 """Family keys and their names; a family key and a second key make a two-stroke."""
 
 Run = Callable[["Window"], None]
+Under = Literal["part", "face", "bench"]
 F = TypeVar("F", bound=Callable[..., Any])
 
 
 @dataclass(frozen=True, slots=True)
 class Action:
-    """id : dotted;  keys : `V F` for a two-stroke, else a key sequence as Qt writes it;  needs : `part` or nothing."""
+    """id : dotted;  keys : `V F` for a two-stroke, else a key sequence as Qt writes it, before any remapping
+    needs : `part`, `selection`, `one` (just one body chosen) or nothing;  on : under what a right click offers it
+    let_go : for an action that lasts while its key is held, what ends it
+    """
 
     id: str
     label: str
     keys: tuple[str, ...]
     needs: str
     run: Run
+    on: tuple[Under, ...] = ()
+    let_go: Run | None = None
 
     @property
-    def two_stroke(self) -> tuple[str, str] | None:
-        """(family, second) where the first of the keys is a two-stroke."""
-        for keys in self.keys:
-            first, _, second = keys.partition(" ")
-            if second and first in FAMILIES:
-                return first, second
-        return None
-
-    @property
-    def key_words(self) -> str:
-        return "  ".join(self.keys)
+    def group(self) -> str:
+        """The first word of the id, under which the key sheet lists it."""
+        return self.id.partition(".")[0]
 
 
 _ACTIONS: dict[str, Action] = {}
 
 
-def action(id: str, label: str, *keys: str, needs: str = "") -> Callable[[F], F]:
+def action(
+    id: str, label: str, *keys: str, needs: str = "", on: tuple[Under, ...] = (), let_go: Run | None = None
+) -> Callable[[F], F]:
     """Files the decorated function under an id. Raises RuntimeError for an id or key that is taken."""
 
     def file(function: F) -> F:
@@ -57,7 +66,7 @@ def action(id: str, label: str, *keys: str, needs: str = "") -> Callable[[F], F]
         for key in keys:
             if key in taken:
                 raise RuntimeError(f"{key} is the key of {taken[key]} and of {id}")
-        _ACTIONS[id] = Action(id, label, keys, needs, function)
+        _ACTIONS[id] = Action(id, label, keys, needs, function, on, let_go)
         return function
 
     return file
@@ -66,6 +75,20 @@ def action(id: str, label: str, *keys: str, needs: str = "") -> Callable[[F], F]
 def all_actions() -> dict[str, Action]:
     """Every action by id, found by walking this package."""
     for module in pkgutil.iter_modules(package.__path__):
-        if module.name != "registry":
+        if module.name not in ("registry", "keys", "keymap"):
             importlib.import_module(f"{package.__name__}.{module.name}")
     return _ACTIONS
+
+
+def found_by_words(words: str) -> list[Action]:
+    """Actions whose label, family or id holds every word, best first: labels that begin with the words, then word beginnings."""
+    asked = words.casefold().split()
+    scored = []
+    for entry in all_actions().values():
+        label = entry.label.casefold()
+        text = f"{label} {entry.id.replace('.', ' ').replace('-', ' ')}"
+        if not all(word in text for word in asked):
+            continue
+        beginnings = sum(any(part.startswith(word) for part in label.split()) for word in asked)
+        scored.append((not label.startswith(words.casefold().strip()), -beginnings, len(label), entry.label, entry))
+    return [row[-1] for row in sorted(scored, key=lambda row: row[:-1])]

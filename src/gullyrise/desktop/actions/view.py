@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from gullyrise.desktop.actions.registry import Run, action
+from gullyrise.desktop.bench.camera import NARROWEST, WIDEST
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
@@ -18,30 +19,107 @@ def _named(view: str) -> Run:
     return run
 
 
-front = action("view.front", "Front", "V F")(_named("front"))
+front = action("view.front", "Front", "V F", on=("bench",))(_named("front"))
 back = action("view.back", "Back", "V B")(_named("back"))
 left = action("view.left", "Left", "V L")(_named("left"))
-right = action("view.right", "Right", "V R")(_named("right"))
-top = action("view.top", "Top", "V T")(_named("top"))
+right = action("view.right", "Right", "V R", on=("bench",))(_named("right"))
+top = action("view.top", "Top", "V T", on=("bench",))(_named("top"))
 underside = action("view.underside", "Underside", "V U")(_named("underside"))
-isometric = action("view.isometric", "Isometric", "V I")(_named("isometric"))
+isometric = action("view.isometric", "Isometric", "V I", on=("bench",))(_named("isometric"))
+dimetric = action("view.dimetric", "Dimetric", "V D")(_named("dimetric"))
+trimetric = action("view.trimetric", "Trimetric", "V M")(_named("trimetric"))
 
 
-@action("view.all", "All in view", "Home", "V A")
+@action("view.normal", "Straight at the face under the pointer", "V N", needs="part", on=("face",))
+def normal(window: Window) -> None:
+    window.look_straight()
+
+
+@action("view.centre", "Centre what is under the pointer", "V C", on=("part",))
+def centre(window: Window) -> None:
+    window.bench.centre_pointer()
+
+
+@action("view.all", "All in view", "Home", "V A", on=("bench",))
 def all_in_view(window: Window) -> None:
     window.bring_in_step()
     window.bench.frame_all()
 
 
-@action("view.selection", "Selection in view", "Shift+Home", needs="selection")
+@action("view.selection", "Selection in view", "Shift+Home", needs="selection", on=("part",))
 def selection_in_view(window: Window) -> None:
     window.bring_in_step()
     window.bench.frame_selection()
 
 
-@action("view.projection", "Parallel or perspective", "V P")
+@action("view.before", "View before", "Backspace")
+def before(window: Window) -> None:
+    window.bench.go(back=True)
+
+
+@action("view.after", "View after", "Shift+Backspace")
+def after(window: Window) -> None:
+    window.bench.go(back=False)
+
+
+@action("view.projection", "Parallel or perspective", "V P", on=("bench",))
 def projection(window: Window) -> None:
     window.bench.swap_projection()
+
+
+@action("view.wider", "Wider field of view", "V W")
+def wider(window: Window) -> None:
+    window.change_field(min(window.bench.camera.field + 5, WIDEST))
+
+
+@action("view.slimmer", "Slimmer field of view", "V H")
+def slimmer(window: Window) -> None:
+    window.change_field(max(window.bench.camera.field - 5, NARROWEST))
+
+
+@action("view.save", "Save this view", "V S", on=("bench",))
+def save(window: Window) -> None:
+    window.save_view()
+
+
+@action("view.shelf", "Saved views", "V G")
+def shelf(window: Window) -> None:
+    window.open_shelf()
+
+
+@action("view.four", "Four panes or one", "F8", "V Q")
+def four(window: Window) -> None:
+    window.bring_in_step()
+    window.bench.set_four(not window.bench.panes.four)
+
+
+@action("view.enlarge", "Enlarge the pane under the pointer, or put it back", "F7", "V E")
+def enlarge(window: Window) -> None:
+    if not window.bench.panes.four:
+        window.notices.say("There is one pane; F8 makes four.", False)
+        return
+    window.bench.enlarge()
+
+
+@action("view.rectangle", "Zoom to a rectangle: draw it next", "V Z")
+def rectangle(window: Window) -> None:
+    window.arm("frame")
+
+
+@action("view.free", "Free or upright turning", "V O")
+def free(window: Window) -> None:
+    upright = window.settings["pointer.turning"] == "upright"
+    window.settings.set("pointer.turning", "free" if upright else "upright")
+
+
+@action("view.dial", "Type heading and elevation", "V Y")
+def dial(window: Window) -> None:
+    window.bench.dial.type_bearing()
+
+
+@action("view.dial-shown", "Bearing dial", "V J")
+def dial_shown(window: Window) -> None:
+    window.settings.set("dial.shown", not window.settings["dial.shown"])
 
 
 def _turn(heading: float, elevation: float) -> Run:
@@ -55,6 +133,34 @@ turn_left = action("view.turn-left", "Turn left by 15°", "Left")(_turn(-15, 0))
 turn_right = action("view.turn-right", "Turn right by 15°", "Right")(_turn(15, 0))
 turn_up = action("view.turn-up", "Look from higher by 15°", "Up")(_turn(0, 15))
 turn_down = action("view.turn-down", "Look from lower by 15°", "Down")(_turn(0, -15))
+quarter_left = action("view.quarter-left", "Turn left by 90°", "Shift+Left")(_turn(-90, 0))
+quarter_right = action("view.quarter-right", "Turn right by 90°", "Shift+Right")(_turn(90, 0))
+quarter_up = action("view.quarter-up", "Look from higher by 90°", "Shift+Up")(_turn(0, 90))
+quarter_down = action("view.quarter-down", "Look from lower by 90°", "Shift+Down")(_turn(0, -90))
+
+
+def _slide(right: float, up: float) -> Run:
+    def run(window: Window) -> None:
+        window.bench.slide_by(right, up)
+
+    return run
+
+
+slide_left = action("view.slide-left", "Slide the view left", "Ctrl+Left")(_slide(-0.1, 0))
+slide_right = action("view.slide-right", "Slide the view right", "Ctrl+Right")(_slide(0.1, 0))
+slide_up = action("view.slide-up", "Slide the view up", "Ctrl+Up")(_slide(0, 0.1))
+slide_down = action("view.slide-down", "Slide the view down", "Ctrl+Down")(_slide(0, -0.1))
+
+
+def _roll(degrees: float) -> Run:
+    def run(window: Window) -> None:
+        window.bench.roll_by(degrees)
+
+    return run
+
+
+roll_left = action("view.roll-left", "Roll by 15° to the left", ",")(_roll(-15))
+roll_right = action("view.roll-right", "Roll by 15° to the right", ".")(_roll(15))
 
 
 @action("view.nearer", "Zoom in", "+")
@@ -67,6 +173,13 @@ def farther(window: Window) -> None:
     window.bench.zoom_by(1.25)
 
 
-@action("display.theme", "Limestone or Slate", "D T")
-def theme(window: Window) -> None:
-    window.swap_theme()
+def _ahead(share: float) -> Run:
+    def run(window: Window) -> None:
+        bench = window.bench
+        bench.glide_to(bench.on_the_way.gone(share * bench.parts_size()))
+
+    return run
+
+
+ahead = action("view.ahead", "Go straight on, through what is there", "PgUp")(_ahead(0.08))
+away = action("view.away", "Go straight back", "PgDown")(_ahead(-0.08))

@@ -22,7 +22,7 @@ Size = tuple[int, int]
 Hides = Callable[[float, float, float], bool]
 
 
-def _plate(painter: QPainter, box: QRectF, palette: Palette) -> None:
+def plate(painter: QPainter, box: QRectF, palette: Palette) -> None:
     """A ground for words, so that they can be read over any part."""
     face = palette.colour("panel")
     face.setAlpha(214)
@@ -32,11 +32,11 @@ def _plate(painter: QPainter, box: QRectF, palette: Palette) -> None:
 
 
 def view_name(painter: QPainter, camera: Camera, palette: Palette) -> None:
-    kind = "parallel" if camera.parallel else "perspective"
+    kind = "parallel" if camera.parallel else f"perspective {camera.field:.0f}°"
     painter.setFont(type_of(12))
     length = painter.fontMetrics().horizontalAdvance(kind)
     painter.setFont(type_of(13, strong=True))
-    _plate(painter, QRectF(8, 10, painter.fontMetrics().horizontalAdvance(camera.name()) + length + 20, 23), palette)
+    plate(painter, QRectF(8, 10, painter.fontMetrics().horizontalAdvance(camera.name()) + length + 20, 23), palette)
     painter.setPen(palette.colour("ink"))
     painter.drawText(QPointF(14, 26), camera.name())
     width = painter.fontMetrics().horizontalAdvance(camera.name())
@@ -58,7 +58,7 @@ def scale_bar(painter: QPainter, camera: Camera, size: Size, palette: Palette) -
     length = round_length(160 * mm)
     pixels = length / mm
     x, y = 16.0, size[1] - 18.0
-    _plate(painter, QRectF(x - 8, y - 24, max(pixels, 60) + 16, 34), palette)
+    plate(painter, QRectF(x - 8, y - 24, max(pixels, 60) + 16, 34), palette)
     painter.setPen(QPen(palette.colour("ink"), 1.6))
     painter.drawLine(QPointF(x, y), QPointF(x + pixels, y))
     for end in (x, x + pixels):
@@ -125,29 +125,65 @@ def legend(painter: QPainter, size: Size, scale: Scale, palette: Palette) -> Non
     painter.drawText(QRectF(box.left() + 38, limit_at - 8, 104, 16), Qt.AlignmentFlag.AlignVCenter, f"{scale.limit:g} limit")
 
 
-def nothing_in_view(painter: QPainter, camera: Camera, size: Size, parts: Box, palette: Palette) -> None:
-    """Where no part is in the picture: an arrow to the nearest way back, and the key for it."""
-    places = camera.to_picture(np.vstack([parts.corners(), parts.middle]), *size)
-    seen = places[np.isfinite(places[:, 0]) & (places[:, 2] > 0)]
+def out_of_view(camera: Camera, size: Size, boxes: list[Box]) -> tuple[float, float] | None:
+    """Where none of some boxes is in the picture: the direction in it, of length one, towards the nearest; else None."""
+    if not boxes:
+        return None
+    corners = np.array([box.corners() for box in boxes])
+    places = camera.to_picture(corners.reshape(-1, 3), *size).reshape(len(boxes), 8, 3)
+    known = np.isfinite(places[..., 0]) & (places[..., 2] > 0)
     width, height = size
-    if len(seen):
-        low, high = seen[:, :2].min(axis=0), seen[:, :2].max(axis=0)
-        if low[0] < width and high[0] > 0 and low[1] < height and high[1] > 0:
-            return
-    middle = QPointF(width / 2, height / 2)
-    target = seen[:, :2].mean(axis=0) if len(seen) else np.array([width / 2, height * 2.0])
-    away = np.array([target[0] - middle.x(), target[1] - middle.y()])
-    away = away / max(float(np.linalg.norm(away)), 1e-9)
-    tip = middle + QPointF(float(away[0]), float(away[1])) * 70
-    side = QPointF(-float(away[1]), float(away[0]))
-    back = tip - QPointF(float(away[0]), float(away[1])) * 22
+    with np.errstate(invalid="ignore"):
+        low = np.where(known[..., None], places[..., :2], np.inf).min(axis=1)
+        high = np.where(known[..., None], places[..., :2], -np.inf).max(axis=1)
+    if bool(((low < size) & (high > 0)).all(axis=1).any()):
+        return None
+    middles = corners.mean(axis=1)
+    right, up, back = camera.frame()
+    away = middles * np.array(camera.stretch) - camera.drawn_target
+    # Behind the eye there is no place in the picture, but left and right still are what they are.
+    aside = np.column_stack([away @ right, -(away @ up)])
+    ahead = camera.distance - away @ back
+    far = np.hypot(aside[:, 0], aside[:, 1]) + np.where(ahead < 0, -ahead, 0)
+    towards = aside[int(np.argmin(far))]
+    length = float(np.hypot(*towards))
+    if length < 1e-9 * max(width, height):
+        return 0.0, 1.0
+    return float(towards[0]) / length, float(towards[1]) / length
+
+
+def nothing_in_view(painter: QPainter, camera: Camera, size: Size, boxes: list[Box], palette: Palette) -> None:
+    """Where no part is in the picture: an arrow to the nearest, and the key that brings all back."""
+    away = out_of_view(camera, size, boxes)
+    if away is None:
+        return
+    middle = QPointF(size[0] / 2, size[1] / 2)
+    ahead = QPointF(*away)
+    tip = middle + ahead * 70
+    side = QPointF(-ahead.y(), ahead.x())
+    back = tip - ahead * 22
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(palette.colour("accent"))
     painter.drawPolygon(QPolygonF([tip, back + side * 12, back - side * 12]))
     painter.setFont(type_of(13, strong=True))
-    painter.setPen(palette.colour("ink"))
     words = "No part is in view. Home brings all back."
-    painter.drawText(QRectF(middle.x() - 200, middle.y() - 12, 400, 24), Qt.AlignmentFlag.AlignCenter, words)
+    length = painter.fontMetrics().horizontalAdvance(words) + 24
+    box = QRectF(middle.x() - length / 2, middle.y() - 14, length, 28)
+    plate(painter, box, palette)
+    painter.setPen(palette.colour("ink"))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def badge(painter: QPainter, size: Size, words: str, palette: Palette) -> None:
+    """A word that the picture is not as the part is."""
+    painter.setFont(type_of(12, strong=True))
+    length = painter.fontMetrics().horizontalAdvance(words) + 24
+    box = QRectF((size[0] - length) / 2, 10, length, 24)
+    painter.setPen(QPen(palette.colour("review"), 1.5))
+    painter.setBrush(palette.colour("panel"))
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(palette.colour("review"))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def accept_files(event: Any) -> None:

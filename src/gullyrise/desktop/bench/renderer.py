@@ -24,7 +24,12 @@ STAND_IN_ABOVE = 150_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Request:
-    """A picture asked for: width and height in real pixels."""
+    """A picture asked for: width and height in real pixels.
+
+    pane : for whom; a newer request of the same pane replaces it
+    lens : (x, y, factor) draws only what lies round a place of the pane's picture (-1 to 1 from its left and foot), so many
+           times as large as in one of the same height; None for the whole
+    """
 
     scene: Scene
     camera: Camera
@@ -32,6 +37,8 @@ class Request:
     height: int
     moving: bool
     number: int
+    pane: str = "free"
+    lens: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -64,12 +71,12 @@ class Renderer(threading.Thread):
         self._deliver = deliver
         self._lament = lament
         self._wake = threading.Condition()
-        self._wanted: Request | None = None
+        self._wanted: dict[str, Request] = {}
         self._ended = False
 
     def ask(self, request: Request) -> None:
         with self._wake:
-            self._wanted = request
+            self._wanted[request.pane] = request
             self._wake.notify()
 
     def end(self) -> None:
@@ -83,13 +90,13 @@ class Renderer(threading.Thread):
         stage: Any = None
         while True:
             with self._wake:
-                while self._wanted is None and not self._ended:
+                while not self._wanted and not self._ended:
                     self._wake.wait()
                 if self._ended:
                     break
-                request, self._wanted = self._wanted, None
-            if request is None:
-                continue
+                # A picture in motion goes before those that stand still.
+                pane = next((name for name, asked in self._wanted.items() if asked.moving), next(iter(self._wanted)))
+                request = self._wanted.pop(pane)
             if stage is None:
                 # VTK takes half a second to come in; the window has been painted by now.
                 from gullyrise.desktop.bench.stage import Stage
@@ -104,14 +111,14 @@ class Renderer(threading.Thread):
 
     def _draw(self, stage: Any, request: Request) -> None:
         stage.set_scene(request.scene)
-        if self._overtaken():
+        if self._overtaken(request.pane):
             return
-        pixels, depth, near, far = stage.draw(request.camera, request.width, request.height, request.moving)
+        pixels, depth, near, far = stage.draw(request)
         self._deliver(Frame(request, pixels, depth, None, near, far))
-        if not request.moving and not self._overtaken():
-            owners = stage.owners(request.camera, request.width, request.height)
+        if not request.moving and request.lens is None and not self._overtaken(request.pane):
+            owners = stage.owners(request)
             self._deliver(Frame(request, pixels, depth, owners, near, far))
 
-    def _overtaken(self) -> bool:
+    def _overtaken(self, pane: str) -> bool:
         with self._wake:
-            return self._wanted is not None
+            return pane in self._wanted

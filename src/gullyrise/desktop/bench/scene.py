@@ -7,17 +7,22 @@ from dataclasses import dataclass
 import numpy as np
 
 from gullyrise.core.geometry import Box, Mesh
+from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.machines import Machine
+from gullyrise.desktop.bench.display import PLAIN, Display
 from gullyrise.desktop.bench.measures import Scale
 from gullyrise.desktop.theme.palette import Palette
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Item:
-    """One copy of a body. key : unique;  owner : id of its standing;  matrix : (4, 4) from mesh to bench."""
+    """One copy of a body.
+
+    key : unique, (id of its standing, number of the copy);  matrix : (4, 4) from mesh to bench;  box : on the bench, may be loose
+    opacity : 1 is solid;  prepared : what pointing and quick turning want, None until a worker has made it
+    """
 
     key: tuple[int, int]
-    owner: int
     name: str
     mesh: Mesh
     matrix: np.ndarray
@@ -25,6 +30,12 @@ class Item:
     selected: bool
     values: np.ndarray | None = None
     scale: Scale | None = None
+    opacity: float = 1.0
+    prepared: Prepared | None = None
+
+    @property
+    def owner(self) -> int:
+        return self.key[0]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -34,6 +45,11 @@ class CutPlane:
     axis: int
     position: float
     flipped: bool
+
+    def gone(self, points: np.ndarray) -> np.ndarray:
+        """Which of (n, 3) points are cut away."""
+        off = points[:, self.axis] - self.position
+        return np.asarray(off < 0 if self.flipped else off > 0)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -45,6 +61,7 @@ class Scene:
     palette: Palette
     cut: CutPlane | None = None
     out_of_room: bool = False
+    display: Display = PLAIN
 
     @property
     def box(self) -> Box:

@@ -132,3 +132,12 @@ def grid_lines(machine: Machine) -> np.ndarray:
             a[other], b[other], a[2], b[2] = low, high, z, z
             out.append([a, b])
     return np.array(out) if out else np.zeros((0, 2, 3))
+
+
+def axis_line(machine: Machine, axis: int) -> np.ndarray:
+    """An axis of the machine from its origin, a third of the bed long, with a stroke across its end: (3, 2, 3)."""
+    length = float(machine.envelope.box.size[:2].min()) / 3
+    end, across = np.zeros(3), np.zeros(3)
+    end[axis] = length
+    across[(axis + 1) % 3] = length / 30
+    return np.array([[np.zeros(3), end], [end - 2 * end / 30 + across, end], [end - 2 * end / 30 - across, end]])

@@ -3,29 +3,44 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.geometry import Floats
+from gullyrise.desktop.bench.pointer.schemes import DEFAULT, OWN, READY, Scheme, hints
 from gullyrise.desktop.crew import Crew
-
-AT_REST = "left click picks · right drag turns · middle drag slides · wheel zooms at the pointer · V views"
 
 
 class HintLine(QWidget):
-    """cancelled : background work is not wanted any more."""
+    """cancelled : background work is not wanted any more;  scheme_chosen : the id of a pointer scheme."""
 
     cancelled = pyqtSignal()
+    scheme_chosen = pyqtSignal(str)
 
     def __init__(self, crew: Crew) -> None:
         super().__init__()
         self._crew = crew
+        self._scheme = READY[DEFAULT]
+        self._keys: frozenset[str] = frozenset()
+        self._over = ""
+        self._tool = ""
         self.setObjectName("hint_line")
         self.setProperty("panel", True)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 2, 12, 2)
         row.setSpacing(12)
         self.setFixedHeight(30)
-        self.hint = QLabel(AT_REST)
+        self.scheme = QPushButton()
+        self.scheme.setObjectName("pointer_scheme")
+        self.scheme.setToolTip("Choose what each button does (D P)")
+        self.scheme.setProperty("small", True)
+        self.scheme.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.menu = QMenu(self)
+        self.menu.setObjectName("scheme_menu")
+        for id, title in [*((one.id, one.title) for one in READY.values()), (OWN, "Own scheme")]:
+            self.menu.addAction(title, lambda id=id: self.scheme_chosen.emit(id))
+        self.scheme.setMenu(self.menu)
+        self.hint = QLabel()
+        self.hint.setObjectName("hint")
         self.hint.setProperty("role", "quiet")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.pointer = QLabel()
@@ -43,11 +58,37 @@ class HintLine(QWidget):
         self.cancel.clicked.connect(self.cancelled)
         unit = QLabel("mm")
         unit.setProperty("role", "quiet")
+        row.addWidget(self.scheme)
         row.addWidget(self.hint, 1)
         for widget in (self.pointer, unit, self.work, self.bar, self.cancel):
             row.addWidget(widget)
         crew.changed.connect(self.refresh)
         self.refresh()
+        self._say()
+
+    def choose_scheme(self) -> None:
+        """Opens the list of pointer schemes; keys walk it."""
+        self.scheme.showMenu()
+
+    def show_scheme(self, scheme: Scheme) -> None:
+        self._scheme = scheme
+        self.scheme.setText(scheme.title)
+        self._say()
+
+    def hold_keys(self, keys: frozenset[str]) -> None:
+        self._keys = keys
+        self._say()
+
+    def show_tool(self, words: str) -> None:
+        """What is in hand, before all else; empty for nothing."""
+        self._tool = words
+        self._say()
+
+    def _say(self) -> None:
+        words = self._tool or hints(self._scheme, self._keys, self._over)
+        if words != self.hint.text():
+            self.hint.setText(words)
+            self.hint.setToolTip(words)
 
     def refresh(self) -> None:
         errands = self._crew.errands
@@ -66,10 +107,10 @@ class HintLine(QWidget):
             self.bar.setRange(0, 0)
 
     def show_pointer(self, point: Floats | None, name: str) -> None:
+        self._over = name
         if point is None:
             self.pointer.setText("")
-            self.hint.setText(AT_REST)
-            return
-        places = "  ".join(f"{letter} {value:.2f}" for letter, value in zip("xyz", point.tolist(), strict=True))
-        self.pointer.setText(f"{places}   {name}" if name else places)
-        self.hint.setText(f"left click selects {name} · right drag turns about here · wheel zooms here" if name else AT_REST)
+        else:
+            places = "  ".join(f"{letter} {value:.2f}" for letter, value in zip("xyz", point.tolist(), strict=True))
+            self.pointer.setText(f"{places}   {name}" if name else places)
+        self._say()

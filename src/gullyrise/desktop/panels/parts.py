@@ -25,12 +25,13 @@ from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
 from gullyrise.desktop.theme.palette import Palette
 
 _ID = Qt.ItemDataRole.UserRole
+_KEYS = Qt.ItemDataRole.UserRole + 1
 
 
 class PartsPanel(QWidget):
-    """Selection is shared with the bench; `selected` gives ids, `remove_wanted` asks to remove them."""
+    """Selection is shared with the bench; `selected` gives keys of bodies, `remove_wanted` asks to remove their parts."""
 
-    selected = pyqtSignal(set)
+    selected = pyqtSignal(object)
     remove_wanted = pyqtSignal()
 
     def __init__(self, model: BenchJob, palette: Palette) -> None:
@@ -85,11 +86,13 @@ class PartsPanel(QWidget):
         model.job_changed.connect(self.refresh)
         model.outcomes_changed.connect(self._stamps)
         model.selection_changed.connect(self._show_selection)
+        model.shown_changed.connect(self._show_sight)
         self.refresh()
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette
         self._stamps()
+        self._show_sight()
 
     def refresh(self) -> None:
         standings = self._model.job.standings
@@ -105,6 +108,7 @@ class PartsPanel(QWidget):
                 self.tree.addTopLevelItem(self._row(standing))
             self.tree.blockSignals(False)
             self._show_selection()
+            self._show_sight()
             self._filter(self.filter.text())
         self._stamps()
 
@@ -113,14 +117,18 @@ class PartsPanel(QWidget):
         count = sum(body["count"] for body in figures["bodies"])
         top = QTreeWidgetItem([standing.part.name, str(count), _size(figures["size"])])
         top.setData(0, _ID, standing.id)
+        top.setData(0, _KEYS, [(standing.id, copy) for copy in range(count)])
         volume = figures["volume"]
         closed = f"{volume:,.1f} mm³" if volume is not None else "encloses nothing"
         top.setToolTip(0, f"{standing.part.file}\n{figures['format'].upper()}, {_unit(figures)}, {closed}")
         bodies = figures["bodies"]
         if len(bodies) > 1 or count > 1:
+            first = 0
             for body in bodies[:500]:
                 child = QTreeWidgetItem([body["name"], str(body["count"]), _size(body["size"])])
                 child.setData(0, _ID, standing.id)
+                child.setData(0, _KEYS, [(standing.id, first + copy) for copy in range(body["count"])])
+                first += body["count"]
                 child.setToolTip(0, f"{body['kind']}, {body['triangles']:,} triangles, {body['shells']} shells")
                 top.addChild(child)
         for row in (top, *(top.child(i) for i in range(top.childCount()))):
@@ -146,23 +154,37 @@ class PartsPanel(QWidget):
             row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{standing.part.name}, {WORDS[verdict]}")
 
     def _chosen(self) -> None:
-        self.selected.emit({row.data(0, _ID) for row in self.tree.selectedItems()})
+        self.selected.emit({key for row in self.tree.selectedItems() for key in _keys_of(row)})
+
+    def _rows(self) -> list[QTreeWidgetItem]:
+        tops = [self.tree.topLevelItem(index) for index in range(self.tree.topLevelItemCount())]
+        return [top for top in tops if top is not None]
 
     def _show_selection(self) -> None:
-        self.remove.setVisible(bool(self._model.selection))
+        """Marks the rows of what is chosen: a whole part by its own row, else its bodies, unfolded so that they are seen."""
+        bodies = self._model.bodies
+        self.remove.setVisible(bool(bodies))
         self.tree.blockSignals(True)
-        model = self.tree.selectionModel()
-        if model is not None:
-            chosen = {row.data(0, _ID) for row in self.tree.selectedItems()}
-            if chosen != set(self._model.selection):
-                self.tree.clearSelection()
-                for index in range(self.tree.topLevelItemCount()):
-                    row = self.tree.topLevelItem(index)
-                    if row is not None and row.data(0, _ID) in self._model.selection:
-                        row.setSelected(True)
-                        self.tree.scrollToItem(row)
-                        self.tree.setCurrentItem(row, 0, QItemSelectionModel.SelectionFlag.NoUpdate)
+        if {key for row in self.tree.selectedItems() for key in _keys_of(row)} != set(bodies):
+            self.tree.clearSelection()
+            for top in self._rows():
+                rows = [top] if set(_keys_of(top)) <= bodies else [row for row in _children(top) if set(_keys_of(row)) & bodies]
+                for row in rows:
+                    row.setSelected(True)
+                    self.tree.scrollToItem(row)
+                    self.tree.setCurrentItem(row, 0, QItemSelectionModel.SelectionFlag.NoUpdate)
         self.tree.blockSignals(False)
+
+    def _show_sight(self) -> None:
+        """Rows of bodies that are hidden are quiet, and say so."""
+        for top in self._rows():
+            for row in (top, *_children(top)):
+                keys = _keys_of(row)
+                gone = bool(keys) and all(self._model.sight.opacity(key) == 0 for key in keys)
+                row.setForeground(0, self._palette.colour("quiet" if gone else "ink"))
+                font = row.font(0)
+                font.setStrikeOut(gone)
+                row.setFont(0, font)
 
     def _filter(self, words: str) -> None:
         wanted = words.casefold().strip()
@@ -171,6 +193,14 @@ class PartsPanel(QWidget):
             if row is not None:
                 names = [row.text(0), *(child.text(0) for i in range(row.childCount()) if (child := row.child(i)) is not None)]
                 row.setHidden(bool(wanted) and not any(wanted in name.casefold() for name in names))
+
+
+def _keys_of(row: QTreeWidgetItem) -> list[tuple[int, int]]:
+    return [tuple(key) for key in row.data(0, _KEYS) or ()]
+
+
+def _children(top: QTreeWidgetItem) -> list[QTreeWidgetItem]:
+    return [child for index in range(top.childCount()) if (child := top.child(index)) is not None]
 
 
 def _unit(figures: dict[str, Any]) -> str:

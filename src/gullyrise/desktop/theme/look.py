@@ -70,6 +70,26 @@ def style_sheet(p: Palette) -> str:
     QPushButton:disabled, QToolButton:disabled {{ color: {p.quiet}; }}
     QPushButton[flat="true"] {{ border-color: transparent; padding: 4px 8px; text-align: left; }}
     QPushButton[flat="true"]:hover {{ background: {p.ground}; }}
+    QPushButton[small="true"], QToolButton[small="true"] {{ padding: 2px 6px; font-size: {SMALL}px; min-width: 0; }}
+    QPushButton[small="true"]:focus, QToolButton[small="true"]:focus {{ padding: 1px 5px; }}
+    QPushButton[small="true"]::menu-indicator {{ width: 0; image: none; }}
+    QWidget[floating="true"] {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 6px; }}
+    QWidget[floating="true"] QLabel, QWidget[floating="true"] QSlider {{ border: none; }}
+    QWidget[floating="true"] QToolButton {{ border-color: transparent; }}
+    QWidget[floating="true"] QToolButton:hover, QWidget[floating="true"] QToolButton:focus {{ border-color: {p.accent}; }}
+    QLabel[role="upright"] {{ background: {p.line}; }}
+    QDialog {{ background: {p.panel}; }}
+    QMenu {{ background: {p.field}; border: 1px solid {p.line}; padding: 4px; }}
+    QMenu::item {{ padding: 4px 20px; }}
+    QMenu::item:selected {{ background: {p.ground_far}; }}
+    QListWidget {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px; outline: none; }}
+    QListWidget::item {{ padding: 4px 8px; color: {p.ink}; }}
+    QListWidget::item:selected {{ background: {p.ground_far}; color: {p.ink}; }}
+    QListWidget::item:hover {{ background: {p.ground}; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {p.line}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ width: 12px; margin: -5px 0; background: {p.accent}; border-radius: 6px; }}
+    QSlider:focus::handle:horizontal {{ border: 2px solid {p.ink}; }}
+    QCheckBox:focus {{ color: {p.accent}; }}
     QLineEdit, QDoubleSpinBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
       padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
     QLineEdit:focus, QDoubleSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}

@@ -1,0 +1,23 @@
+"""Saved views: a name, where it looks from, and a little picture of what was seen."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class SavedView:
+    """target : mm;  heading, elevation, roll, field : degrees;  span : mm that the picture's height shows at the target
+    stretch : factors of the picture along X, Y, Z;  picture : PNG
+    """
+
+    name: str
+    target: tuple[float, float, float]
+    heading: float
+    elevation: float
+    span: float
+    parallel: bool
+    roll: float
+    field: float
+    stretch: tuple[float, float, float]
+    picture: bytes

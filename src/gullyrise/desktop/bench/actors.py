@@ -1,0 +1,197 @@
+"""VTK actors of bodies and how they are dressed. Lives in the drawing thread."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from vtkmodules.util.numpy_support import numpy_to_vtk
+from vtkmodules.vtkCommonDataModel import vtkPlane, vtkPolyData
+from vtkmodules.vtkCommonMath import vtkMatrix4x4
+from vtkmodules.vtkFiltersCore import vtkPolyDataNormals
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
+
+from gullyrise.core.geometry.anatomy import CREASE
+from gullyrise.desktop.bench import shapes
+from gullyrise.desktop.bench.display import SEEN_THROUGH, Display
+from gullyrise.desktop.bench.scene import CutPlane, Item, Scene
+from gullyrise.desktop.theme.palette import Palette
+
+_SMOOTH_BELOW = 400_000
+# Stripes of a striped room mirrored in the part: they break where the surface bends, and jump where it has an edge.
+_STRIPES = """//VTK::Light::Impl
+  vec3 seenFrom = cameraParallel == 1 ? vec3(0.0, 0.0, -1.0) : normalize(vertexVC.xyz);
+  vec3 mirrored = reflect(seenFrom, normalVCVSOutput);
+  float band = sin(26.0 * asin(clamp(mirrored.y, -1.0, 1.0)));
+  float sharp = clamp(fwidth(band) * 1.5, 0.05, 1.0);
+  float stripe = smoothstep(-sharp, sharp, band);
+  gl_FragData[0].rgb *= mix(0.28, 1.12, stripe);
+"""
+
+
+def rgb(colour: str) -> tuple[float, float, float]:
+    return tuple(int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))  # type: ignore[return-value]
+
+
+def matrix_of(rows: np.ndarray) -> vtkMatrix4x4:
+    matrix = vtkMatrix4x4()
+    matrix.DeepCopy(np.asarray(rows, dtype=float).reshape(-1).tolist())
+    return matrix
+
+
+def drawn_out(stretch: tuple[float, float, float]) -> np.ndarray:
+    return np.diag([*stretch, 1.0])
+
+
+def actor_of(data: vtkPolyData) -> vtkActor:
+    mapper = vtkPolyDataMapper()
+    mapper.SetInputData(data)
+    mapper.SetScalarVisibility(False)
+    actor = vtkActor()
+    actor.SetMapper(mapper)
+    return actor
+
+
+def line_actor(segments: np.ndarray, colour: str, width: float) -> vtkActor:
+    """(k, 2, 3) segments in one flat colour."""
+    actor = actor_of(shapes.line_data(segments))
+    actor.GetProperty().SetColor(*rgb(colour))
+    actor.GetProperty().SetLighting(False)
+    actor.GetProperty().SetLineWidth(width)
+    return actor
+
+
+def paint(actor: vtkActor, colours: np.ndarray | None) -> None:
+    """Colours each face (n, 3 or 4) uint8, or none."""
+    mapper = actor.GetMapper()
+    if colours is None:
+        mapper.SetScalarVisibility(False)
+        return
+    mapper.GetInput().GetCellData().SetScalars(numpy_to_vtk(np.ascontiguousarray(colours), deep=True))
+    mapper.SetScalarModeToUseCellData()
+    mapper.SetColorModeToDirectScalars()
+    mapper.SetScalarVisibility(True)
+    mapper.GetInput().Modified()
+
+
+def colours_of(item: Item) -> np.ndarray | None:
+    """(m, 3) uint8 of the measure shown on a body, or None."""
+    if item.values is None or item.scale is None or len(item.values) != len(item.mesh.faces):
+        return None
+    return item.scale.colours(item.values)
+
+
+def opacity_of(item: Item, display: Display) -> float:
+    return min(item.opacity, SEEN_THROUGH) if display.see_through else item.opacity
+
+
+def dress(actor: vtkActor, display: Display, palette: Palette, cut: CutPlane | None, *, coloured: bool, smooth: bool) -> None:
+    """The look of surfaces: colours, light, wireframe, stripes."""
+    look: vtkProperty = actor.GetProperty()
+    look.SetColor(*rgb(palette.part))
+    # A measure's colours are to be read, so shading takes second place.
+    look.SetAmbient(0.58 if coloured else 0.30)
+    look.SetDiffuse(0.5 if coloured else 0.84)
+    look.SetSpecular(0.06)
+    look.SetRepresentationToSurface()
+    back = vtkProperty()
+    colour = palette.cut if cut is not None else palette.inside
+    back.SetColor(*rgb(colour))
+    if cut is not None:
+        # Flat, so that the far inside of a closed body reads as the cut itself.
+        back.SetAmbient(1.0)
+        back.SetDiffuse(0.0)
+        back.SetAmbientColor(*rgb(colour))
+    if display.surface == "wireframe":
+        look.SetRepresentationToWireframe()
+        look.SetColor(*rgb(palette.ink if not coloured else palette.part))
+        look.SetAmbient(1.0)
+        look.SetDiffuse(0.0)
+        look.SetAmbientColor(*rgb(palette.ink))
+    elif display.surface == "facing":
+        look.SetColor(*rgb(palette.outside))
+        back.SetColor(*rgb(palette.failed))
+        back.SetAmbientColor(*rgb(palette.failed))
+        back.SetAmbient(0.6)
+        back.SetDiffuse(0.5)
+    elif display.surface == "stripes":
+        look.SetColor(*rgb(palette.stripe))
+        look.SetAmbient(0.55)
+        look.SetDiffuse(0.5)
+    if display.surface == "facets" or not smooth:
+        look.SetInterpolationToFlat()
+    else:
+        look.SetInterpolationToPhong()
+    shader = actor.GetShaderProperty()
+    shader.ClearAllFragmentShaderReplacements()
+    if display.surface == "stripes":
+        shader.AddFragmentShaderReplacement("//VTK::Light::Impl", True, _STRIPES, False)
+    if display.surface != "wireframe":
+        actor.SetBackfaceProperty(back)
+    else:
+        actor.SetBackfaceProperty(None)
+
+
+def clip(actor: vtkActor, cut: CutPlane | None, stretch: tuple[float, float, float]) -> None:
+    mapper = actor.GetMapper()
+    mapper.RemoveAllClippingPlanes()
+    if cut is None:
+        return
+    plane = vtkPlane()
+    normal, origin = [0.0, 0.0, 0.0], [0.0, 0.0, 0.0]
+    # VTK keeps what lies on the side of the normal.
+    normal[cut.axis] = 1.0 if cut.flipped else -1.0
+    origin[cut.axis] = cut.position * stretch[cut.axis]
+    plane.SetNormal(*normal)
+    plane.SetOrigin(*origin)
+    mapper.AddClippingPlane(plane)
+
+
+@dataclass(slots=True, eq=False)
+class Drawn:
+    """The actors of one copy of a body and the item that they show."""
+
+    item: Item
+    full: vtkActor
+    smooth: bool
+    edges: vtkActor | None = None
+
+    @classmethod
+    def of(cls, item: Item) -> Drawn:
+        mesh = item.mesh
+        data = shapes.poly_data(mesh.vertices, mesh.faces)
+        smooth = len(mesh.faces) < _SMOOTH_BELOW
+        if smooth:
+            rounder = vtkPolyDataNormals()
+            rounder.SetInputData(data)
+            rounder.SetFeatureAngle(CREASE)
+            rounder.SplittingOn()
+            rounder.ConsistencyOff()
+            rounder.Update()
+            data = rounder.GetOutput()
+        return cls(item, actor_of(data), smooth)
+
+    def edge_actor(self, palette: Palette) -> vtkActor | None:
+        """The body's edges, once they are known; the same actor each time."""
+        if self.edges is None and self.item.prepared is not None and len(self.item.prepared.anatomy.segments):
+            self.edges = line_actor(self.item.prepared.anatomy.segments, palette.edge, 1.0)
+            self.edges.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
+            self.edges.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(0.0, 0.0)
+        return self.edges
+
+    def place(self, scene: Scene, stretch: tuple[float, float, float]) -> None:
+        """Matrix, cutting plane, and the look."""
+        item, palette = self.item, scene.palette
+        matrix = matrix_of(drawn_out(stretch) @ item.matrix)
+        opacity = opacity_of(item, scene.display)
+        dress(self.full, scene.display, palette, scene.cut, coloured=item.values is not None, smooth=self.smooth)
+        self.full.GetProperty().SetOpacity(opacity)
+        for actor in (self.full, self.edges):
+            if actor is not None:
+                actor.SetUserMatrix(matrix)
+                clip(actor, scene.cut, stretch)
+        if self.edges is not None:
+            strong = item.selected and not scene.display.quiet
+            self.edges.GetProperty().SetColor(*rgb(palette.accent if item.selected else palette.edge))
+            self.edges.GetProperty().SetLineWidth(2.4 if strong else 1.0)
+            self.edges.GetProperty().SetOpacity(1.0 if opacity >= 1 else max(opacity, 0.25))

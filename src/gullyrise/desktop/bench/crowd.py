@@ -1,0 +1,142 @@
+"""All bodies in one, from their stand-ins, for pictures in motion: few triangles, few things to draw, whatever stands there."""
+
+from __future__ import annotations
+
+import numpy as np
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkCommonDataModel import vtkPolyData
+from vtkmodules.vtkFiltersCore import vtkBinnedDecimation
+from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer
+
+from gullyrise.core.geometry.reducing import Reduced
+from gullyrise.desktop.bench import shapes
+from gullyrise.desktop.bench.actors import actor_of, clip, colours_of, drawn_out, dress, matrix_of, opacity_of, paint
+from gullyrise.desktop.bench.scene import Item, Scene
+
+BUDGET = 110_000
+"""Triangles of a picture in motion, about."""
+_BINS = 72
+_SMALL = 20_000
+
+
+class Crowd:
+    """Two actors, of what is solid and of what lets see through, made anew when bodies or their colours changed."""
+
+    def __init__(self, renderer: vtkRenderer) -> None:
+        self._renderer = renderer
+        self._actors: list[tuple[vtkActor, np.ndarray, np.ndarray, bool]] = []
+        self._made_of: tuple[object, ...] = ()
+        self._binned: dict[int, tuple[object, Reduced]] = {}
+
+    def keep_step(self, scene: Scene, stretch: tuple[float, float, float]) -> None:
+        """Brings the actors in step with a scene."""
+        made_of = (
+            scene.palette,
+            *(
+                (item.key, id(item.mesh), id(item.values), item.scale, opacity_of(item, scene.display), item.matrix.tobytes(),
+                 id(item.prepared))
+                for item in scene.items
+            ),
+        )  # fmt: skip
+        if made_of != self._made_of:
+            self._made_of = made_of
+            self._make(scene)
+        matrix = matrix_of(drawn_out(stretch))
+        for actor, _, _, coloured in self._actors:
+            dress(actor, scene.display, scene.palette, scene.cut, coloured=coloured, smooth=False)
+            actor.SetUserMatrix(matrix)
+            clip(actor, scene.cut, stretch)
+
+    def show(self, shown: bool) -> None:
+        for actor, *_ in self._actors:
+            actor.SetVisibility(shown)
+
+    def as_owners(self) -> list[vtkActor]:
+        """Coloured by the index of the item, one more than it, in red and green."""
+        for actor, owner, _, _ in self._actors:
+            code = owner + 1
+            paint(actor, np.column_stack([code >> 8 & 255, code & 255, np.zeros_like(code)]).astype(np.uint8))
+        return [actor for actor, *_ in self._actors]
+
+    def as_seen(self) -> None:
+        for actor, _, colours, _ in self._actors:
+            paint(actor, colours)
+
+    def _make(self, scene: Scene) -> None:
+        for actor, *_ in self._actors:
+            self._renderer.RemoveActor(actor)
+        self._actors = []
+        standing = {id(item.mesh) for item in scene.items}
+        self._binned = {name: kept for name, kept in self._binned.items() if name in standing}
+        clear: list[tuple[int, Item, Reduced | None]] = []
+        solid: list[tuple[int, Item, Reduced | None]] = []
+        for number, (item, level) in enumerate(zip(scene.items, self._levels(scene.items), strict=True)):
+            (solid if opacity_of(item, scene.display) >= 1 else clear).append((number, item, level))
+        for group in (solid, clear):
+            if group:
+                self._actors.append(self._merged(group, scene))
+        for actor, *_ in self._actors:
+            self._renderer.AddActor(actor)
+
+    def _levels(self, items: tuple[Item, ...]) -> list[Reduced | None]:
+        """Of each body the stand-in to draw, None for the body itself: the finest of all while they fit the budget."""
+        choices = [self._choices(item) for item in items]
+        for depth in range(3):
+            picked = [found[min(depth, len(found) - 1)] for found in choices]
+            count = sum(len(level.faces if level else item.mesh.faces) for level, item in zip(picked, items, strict=True))
+            if count <= BUDGET:
+                break
+        return picked
+
+    def _choices(self, item: Item) -> list[Reduced | None]:
+        own: list[Reduced | None] = [None] if len(item.mesh.faces) <= _SMALL else []
+        if item.prepared is not None:
+            return [*own, *item.prepared.levels] or [None]
+        if len(item.mesh.faces) <= _SMALL:
+            return [None]
+        kept = self._binned.get(id(item.mesh))
+        if kept is None or kept[0] is not item.mesh:
+            kept = self._binned[id(item.mesh)] = (item.mesh, _quickly_reduced(item))
+        return [kept[1]]
+
+    def _merged(
+        self, group: list[tuple[int, Item, Reduced | None]], scene: Scene
+    ) -> tuple[vtkActor, np.ndarray, np.ndarray, bool]:
+        vertices, faces, owners, colours = [], [], [], []
+        offset = 0
+        coloured = False
+        plain = np.array([int(scene.palette.part[i : i + 2], 16) for i in (1, 3, 5)], dtype=np.uint8)
+        for number, item, level in group:
+            points = level.vertices if level is not None else item.mesh.vertices
+            corners = level.faces if level is not None else item.mesh.faces
+            vertices.append(points @ item.matrix[:3, :3].T + item.matrix[:3, 3])
+            faces.append(corners + offset)
+            offset += len(points)
+            owners.append(np.full(len(corners), number, dtype=np.int32))
+            own = colours_of(item)
+            coloured |= own is not None
+            of_faces = np.full((len(corners), 4), 255, dtype=np.uint8)
+            of_faces[:, :3] = plain
+            if own is not None and (level is None or len(level.source) == len(corners)):
+                of_faces[:, :3] = own if level is None else own[level.source]
+            of_faces[:, 3] = int(255 * opacity_of(item, scene.display))
+            colours.append(of_faces)
+        actor = actor_of(shapes.poly_data(np.concatenate(vertices), np.concatenate(faces)))
+        all_colours = np.concatenate(colours)
+        if (all_colours[:, 3] == 255).all():
+            all_colours = all_colours[:, :3]
+        paint(actor, all_colours)
+        return actor, np.concatenate(owners), all_colours, coloured
+
+
+def _quickly_reduced(item: Item) -> Reduced:
+    """A ragged stand-in at once, until a worker's better one comes."""
+    binned = vtkBinnedDecimation()
+    binned.SetInputData(shapes.poly_data(item.mesh.vertices, item.mesh.faces))
+    binned.SetNumberOfDivisions(_BINS, _BINS, _BINS)
+    binned.AutoAdjustNumberOfDivisionsOff()
+    binned.Update()
+    data: vtkPolyData = binned.GetOutput()
+    points = vtk_to_numpy(data.GetPoints().GetData())
+    faces = vtk_to_numpy(data.GetPolys().GetConnectivityArray()).reshape(-1, 3)
+    return Reduced(points, faces.astype(np.int32), np.zeros(0, dtype=np.int32))

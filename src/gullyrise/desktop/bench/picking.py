@@ -1,0 +1,233 @@
+"""What is under the pointer, by ray and exactly, whatever the picture shows at the moment. No Qt, no VTK."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from gullyrise.core.geometry import Floats, Points
+from gullyrise.core.geometry.blocks import along_ray
+from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench.scene import Item, Scene
+
+Kind = Literal["body", "face", "edge", "vertex"]
+KINDS: dict[Kind, str] = {"body": "Bodies", "face": "Faces", "edge": "Edges", "vertex": "Corners"}
+EDGE_WITHIN = 10.0
+"""Pixels from the pointer to an edge or corner that still means it."""
+_MANY = 200_000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Hit:
+    """A surface that a ray meets. item : index into the scene's items;  face : triangle;  point : (3,) mm;  on_cut : it is the
+    cut face of the body, which the ray enters there."""
+
+    item: int
+    face: int
+    point: Floats
+    distance: float
+    on_cut: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Feature:
+    """A face, edge or corner of one copy of a body. index : into its anatomy."""
+
+    kind: Kind
+    key: tuple[int, int]
+    index: int
+
+
+class Finder:
+    """Asks the bodies of one scene. Copies that no worker has prepared yet cannot be met."""
+
+    def __init__(self, scene: Scene) -> None:
+        self._scene = scene
+        self._ready = [number for number, item in enumerate(scene.items) if item.prepared is not None and len(item.mesh.faces)]
+        items = [scene.items[number] for number in self._ready]
+        self._inverse = np.linalg.inv(np.array([item.matrix for item in items])) if items else np.zeros((0, 4, 4))
+        self._low = np.array([item.prepared.blocks.low.min(axis=0) for item in items if item.prepared]).reshape(-1, 3)
+        self._high = np.array([item.prepared.blocks.high.max(axis=0) for item in items if item.prepared]).reshape(-1, 3)
+
+    @property
+    def whole(self) -> bool:
+        """Whether every body can be met."""
+        return len(self._ready) == len(self._scene.items)
+
+    def along(self, origin: Floats, direction: Floats, reach: float = np.inf) -> list[Hit]:
+        """Every surface along a ray, nearest first; what is cut away is not there, and the cut face is.
+
+        reach : bodies whose box begins farther away than this are not asked.
+        """
+        if not self._ready:
+            return []
+        start = np.einsum("nij,j->ni", self._inverse[:, :3, :3], origin) + self._inverse[:, :3, 3]
+        ahead = np.einsum("nij,j->ni", self._inverse[:, :3, :3], direction)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            a, b = (self._low - start) / ahead, (self._high - start) / ahead
+        enter, leave = np.nanmax(np.fmin(a, b), axis=1), np.nanmin(np.fmax(a, b), axis=1)
+        hits: list[Hit] = []
+        for place in np.flatnonzero((leave >= np.maximum(enter, 0.0) - 1e-9) & (enter <= reach)):
+            number = self._ready[place]
+            item = self._scene.items[number]
+            if item.prepared is None:
+                continue
+            distances, faces = along_ray(item.mesh, item.prepared.blocks, start[place], ahead[place])
+            hits += self._of_item(number, item, distances, faces, origin, direction, ahead[place])
+        return sorted(hits, key=lambda hit: hit.distance)
+
+    def first(self, origin: Floats, direction: Floats) -> Hit | None:
+        hits = self.along(origin, direction)
+        return hits[0] if hits else None
+
+    def _of_item(
+        self, number: int, item: Item, distances: Floats, faces: Points, origin: Floats, direction: Floats, local: Floats
+    ) -> list[Hit]:
+        points = origin + distances[:, None] * direction
+        cut = self._scene.cut
+        if cut is None:
+            return [Hit(number, int(f), p, float(d)) for d, f, p in zip(distances, faces, points, strict=True)]
+        kept = np.flatnonzero(~cut.gone(points))
+        found = [Hit(number, int(faces[k]), points[k], float(distances[k])) for k in kept]
+        slope = float(direction[cut.axis])
+        at = (cut.position - float(origin[cut.axis])) / slope if slope else -1.0
+        beyond = [hit for hit in found if hit.distance > at]
+        if at > 0 and beyond and bool(cut.gone(origin[None])[0]):
+            # Coming from the cut side, the first face met from behind lies under material, and the cut face is before it.
+            first = beyond[0]
+            corner = item.mesh.vertices[item.mesh.faces[first.face]]
+            if np.cross(corner[1] - corner[0], corner[2] - corner[0]) @ local > 0:
+                found.insert(0, Hit(number, first.face, origin + at * direction, at, on_cut=True))
+        return found
+
+
+def bed_point(scene: Scene, origin: Floats, direction: Floats) -> tuple[Floats, float] | None:
+    """Where a ray from above meets the bed: (point, distance), or None."""
+    if direction[2] >= 0 or origin[2] <= 0:
+        return None
+    distance = -float(origin[2] / direction[2])
+    point = origin + distance * direction
+    box = scene.machine.envelope.box
+    if scene.machine.envelope.shape == "cylinder":
+        return (point, distance) if float(np.hypot(point[0], point[1])) <= box.high[0] else None
+    inside = (point[:2] >= box.low[:2]).all() and (point[:2] <= box.high[:2]).all()
+    return (point, distance) if inside else None
+
+
+def feature_at(item: Item, hit: Hit, kind: Kind, camera: Camera, size: tuple[int, int]) -> Feature | None:
+    """The face that was hit, or the edge or corner near the place that was; None where there is none within ten pixels."""
+    anatomy = item.prepared.anatomy if item.prepared is not None else None
+    if anatomy is None or kind == "body":
+        return None
+    if kind == "face":
+        return None if hit.on_cut else Feature("face", item.key, int(anatomy.face_of[hit.face]))
+    depth = float(camera.to_picture(hit.point[None], *size)[0, 2])
+    reach = EDGE_WITHIN * camera.span / size[1] * (1.0 if camera.parallel else depth / camera.distance)
+    inverse = np.linalg.inv(item.matrix)
+    place = inverse[:3, :3] @ hit.point + inverse[:3, 3]
+    if kind == "vertex":
+        if not len(anatomy.corners):
+            return None
+        away = np.linalg.norm(anatomy.corners - place, axis=1)
+        best = int(np.argmin(away))
+        return Feature("vertex", item.key, best) if away[best] <= reach else None
+    if not len(anatomy.segments):
+        return None
+    away = to_segments(place, anatomy.segments)
+    best = int(np.argmin(away))
+    return Feature("edge", item.key, int(anatomy.edge_of[best])) if away[best] <= reach else None
+
+
+def to_segments(place: Floats, segments: Points) -> Floats:
+    """(s,) distance of a point from each straight piece (s, 2, 3)."""
+    start, run = segments[:, 0], segments[:, 1] - segments[:, 0]
+    length = np.einsum("ij,ij->i", run, run)
+    share = np.clip(np.einsum("ij,ij->i", place - start, run) / np.maximum(length, 1e-300), 0, 1)
+    return np.asarray(np.linalg.norm(start + share[:, None] * run - place, axis=1))
+
+
+def feature_lines(item: Item, feature: Feature) -> Points:
+    """(k, 2, 3) straight pieces on the bench that show a feature: an edge itself, the rim of a face, a corner as a point."""
+    anatomy = item.prepared.anatomy if item.prepared is not None else None
+    if anatomy is None:
+        return np.zeros((0, 2, 3))
+    if feature.kind == "edge":
+        lines = anatomy.segments[anatomy.edge_of == feature.index]
+    elif feature.kind == "vertex":
+        lines = np.repeat(anatomy.corners[feature.index][None, None], 2, axis=1)
+    else:
+        corners = item.mesh.faces[anatomy.face_of == feature.index].astype(np.int64)
+        ends = np.sort(np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]]), axis=1)
+        rim, uses = np.unique(ends, axis=0, return_counts=True)
+        lines = item.mesh.vertices[rim[uses == 1]]
+    return np.asarray(lines.reshape(-1, 3) @ item.matrix[:3, :3].T + item.matrix[:3, 3]).reshape(-1, 2, 3)
+
+
+def in_rectangle(
+    item: Item, kind: Kind, camera: Camera, size: tuple[int, int], low: Floats, high: Floats, *, touching: bool
+) -> list[int]:
+    """What of a body lies in a rectangle of the picture, pixels: indices of its faces, edges or corners; [0] for the body itself.
+
+    touching : a part of it in the rectangle is enough; else all of it must be. What is hidden behind other things counts too.
+    """
+
+    def inside(points: Points) -> np.ndarray:
+        on_bench = points @ item.matrix[:3, :3].T + item.matrix[:3, 3]
+        seen = camera.to_picture(on_bench, *size)
+        return np.asarray(((seen[:, :2] >= low) & (seen[:, :2] <= high)).all(axis=1) & (seen[:, 2] > 0))
+
+    def by_group(within: np.ndarray, group: np.ndarray) -> list[int]:
+        count = np.bincount(group)
+        hit = np.bincount(group, weights=within)
+        return [int(n) for n in np.flatnonzero((hit > 0) if touching else ((hit == count) & (count > 0)))]
+
+    anatomy = item.prepared.anatomy if item.prepared is not None else None
+    if kind == "body":
+        points, faces = _outline(item)
+        found = inside(points)
+        if found.all() or (touching and found.any()):
+            return [0]
+        return [0] if touching and _crosses(item, points, faces, camera, size, low, high) else []
+    if anatomy is None:
+        return []
+    if kind == "vertex":
+        return [int(n) for n in np.flatnonzero(inside(anatomy.corners))]
+    if kind == "edge":
+        return by_group(inside(anatomy.segments.reshape(-1, 3)), np.repeat(anatomy.edge_of, 2)) if len(anatomy.edge_of) else []
+    corners = inside(item.mesh.vertices)[item.mesh.faces]
+    return by_group(corners.any(axis=1) if touching else corners.all(axis=1), anatomy.face_of)
+
+
+def _outline(item: Item) -> tuple[Points, np.ndarray]:
+    """Vertices and faces that are enough to say where a body lies in the picture."""
+    if len(item.mesh.faces) > _MANY and item.prepared is not None and item.prepared.levels:
+        level = item.prepared.levels[0]
+        return level.vertices.astype(np.float64), level.faces
+    return item.mesh.vertices, item.mesh.faces
+
+
+def _crosses(
+    item: Item, points: Points, faces: np.ndarray, camera: Camera, size: tuple[int, int], low: Floats, high: Floats
+) -> bool:
+    """Whether an edge runs through the rectangle, or a face covers it, though no vertex lies inside.
+
+    Edges against the rectangle: Y.-D. Liang, B. A. Barsky, ACM Transactions on Graphics 3 (1984).
+    """
+    seen = camera.to_picture(points @ item.matrix[:3, :3].T + item.matrix[:3, 3], *size)
+    ends = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
+    ends = ends[(seen[ends, 2] > 0).all(axis=1)]
+    start, run = seen[ends[:, 0], :2], seen[ends[:, 1], :2] - seen[ends[:, 0], :2]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        a, b = (low - start) / run, (high - start) / run
+    enter = np.maximum(np.nanmax(np.fmin(a, b), axis=1, initial=-np.inf), 0.0)
+    leave = np.minimum(np.nanmin(np.fmax(a, b), axis=1, initial=np.inf), 1.0)
+    if bool((enter <= leave).any()):
+        return True
+    if item.prepared is None:
+        return False
+    inverse = np.linalg.inv(item.matrix)
+    origin, ahead = camera.ray(*((low + high) / 2).tolist(), *size, reach=4 * item.box.diagonal + abs(camera.distance))
+    start = inverse[:3, :3] @ origin + inverse[:3, 3]
+    return len(along_ray(item.mesh, item.prepared.blocks, start, inverse[:3, :3] @ ahead)[0]) > 0

@@ -1,0 +1,107 @@
+"""What of the job stands on the bench: items and flags, made from the model; what did not change stays the same object."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gullyrise.core.checks.protocol import FaceField
+from gullyrise.core.geometry import Box
+from gullyrise.core.job import Standing
+from gullyrise.desktop.bench.marks import Flag
+from gullyrise.desktop.bench.measures import Scale, scale_for
+from gullyrise.desktop.bench.scene import Item
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.placed import box_of
+from gullyrise.desktop.sight import Key
+
+_MOST_FLAGS = 30
+
+
+class Showing:
+    """Remembers the items of before, so that an unchanged bench is not drawn anew."""
+
+    def __init__(self, model: BenchJob) -> None:
+        self._model = model
+        self._kept: dict[Key, tuple[tuple[object, ...], Item]] = {}
+        self._scales: dict[int, tuple[FaceField, Scale]] = {}
+        self._last: tuple[Item, ...] = ()
+
+    def items(self) -> tuple[Item, ...]:
+        """The bodies that are seen; the same tuple as before where none has changed."""
+        model = self._model
+        out: list[Item] = []
+        for standing in model.job.standings:
+            field = self._field_of(standing)
+            number = 0
+            ready = model.prepared.get(standing.id)
+            for index, body in enumerate(standing.part.bodies):
+                for place in body.placements:
+                    key = (standing.id, number)
+                    values = field.values[number] if field is not None and number < len(field.values) else None
+                    prepared = ready[index] if ready is not None else None
+                    opacity = model.sight.opacity(key)
+                    made_of = (
+                        id(body.mesh), id(standing.placement), id(place), key in model.bodies, id(values), id(field), opacity,
+                        id(prepared),
+                    )  # fmt: skip
+                    kept = self._kept.get(key)
+                    if kept is None or kept[0] != made_of:
+                        matrix = standing.placement.matrix @ place.matrix
+                        box = box_of(standing)
+                        if prepared is not None:
+                            own = Box(prepared.blocks.low.min(axis=0), prepared.blocks.high.max(axis=0))
+                            box = Box.of(own.corners() @ matrix[:3, :3].T + matrix[:3, 3])
+                        item = Item(
+                            key, title(standing.part.name, body.name), body.mesh, matrix, box, key in model.bodies, values,
+                            self._scale_of(field) if values is not None else None, opacity, prepared,
+                        )  # fmt: skip
+                        kept = self._kept[key] = (made_of, item)
+                    if opacity > 0:
+                        out.append(kept[1])
+                    number += 1
+        if len(out) != len(self._last) or any(one is not other for one, other in zip(out, self._last, strict=True)):
+            self._last = tuple(out)
+        return self._last
+
+    def _scale_of(self, field: FaceField | None) -> Scale | None:
+        if field is None:
+            return None
+        kept = self._scales.get(id(field))
+        if kept is None or kept[0] is not field:
+            kept = self._scales[id(field)] = (field, scale_for(field))
+        return kept[1]
+
+    def _field_of(self, standing: Standing) -> FaceField | None:
+        if self._model.measure is None:
+            return None
+        found = self._model.outcomes_of(standing, self._model.measure)
+        return next((outcome.field for outcome in found or () if outcome.field is not None), None)
+
+    def out_of_room(self) -> bool:
+        """Whether a part's fit fails."""
+        for standing in self._model.job.standings:
+            fit = self._model.outcomes_of(standing, "fit")
+            if fit is not None and any(outcome.verdict == "fail" for outcome in fit):
+                return True
+        return False
+
+    def flags(self) -> list[Flag]:
+        """Numbered tags for the findings of the check that is shown."""
+        model = self._model
+        shown = next(((name, check) for name, check in model.active_checks() if name == model.measure), None)
+        if shown is None:
+            return []
+        row = model.row(*shown)
+        out = []
+        for number, (standing, finding) in enumerate(row.findings[:_MOST_FLAGS], 1):
+            place = standing.placement.apply(np.array(finding.at)[None])[0]
+            value = "" if finding.value is None or finding.what.startswith("tapers") else f"{finding.value:.3g} {finding.unit}"
+            verdict = "review" if row.verdict == "review" else "fail"
+            chosen = model.is_flagged(standing, finding)
+            where = (float(place[0]), float(place[1]), float(place[2]))
+            out.append(Flag(number, value or finding.what, where, verdict, chosen))
+        return out
+
+
+def title(part: str, body: str) -> str:
+    return body if body == part else f"{part}: {body}"

@@ -1,0 +1,60 @@
+"""Body sight: which bodies are seen, faded or let see through. A choice of the one who looks; the job does not change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+from gullyrise.desktop.bench.display import SEEN_THROUGH
+
+Key = tuple[int, int]
+"""(id of the standing, number of the copy in it)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Sight:
+    """hidden : not drawn;  only : if not None, all others are faded to `fade` (0 hides them);  clear : let see through
+    centre, distances, within : bodies farther than `within` mm from the chosen one are peeled away; distances of those measured
+    """
+
+    hidden: frozenset[Key] = frozenset()
+    only: frozenset[Key] | None = None
+    fade: float = 0.15
+    clear: frozenset[Key] = frozenset()
+    centre: Key | None = None
+    distances: dict[Key, float] = field(default_factory=dict)
+    within: float = float("inf")
+
+    def opacity(self, key: Key) -> float:
+        """0 for what is not drawn, 1 for what is solid."""
+        if key in self.hidden:
+            return 0.0
+        if self.centre is not None and key != self.centre and self.distances.get(key, 0.0) > self.within:
+            return 0.0
+        if self.only is not None and key not in self.only:
+            return self.fade if self.fade >= 0.02 else 0.0
+        return SEEN_THROUGH if key in self.clear else 1.0
+
+    def hiding(self, keys: frozenset[Key]) -> Sight:
+        return replace(self, hidden=self.hidden | keys)
+
+    def seeing_only(self, keys: frozenset[Key] | None) -> Sight:
+        """keys : None ends it. What is kept is no longer hidden."""
+        return replace(self, only=keys, hidden=self.hidden - (keys or frozenset()))
+
+    def faded(self, share: float) -> Sight:
+        return replace(self, fade=min(max(share, 0.0), 1.0))
+
+    def seen_through(self, keys: frozenset[Key]) -> Sight:
+        """Lets see through these, or ends that where all of them do already."""
+        return replace(self, clear=self.clear - keys if keys <= self.clear else self.clear | keys)
+
+    def around(self, centre: Key | None, distances: dict[Key, float]) -> Sight:
+        """Ready to peel; nothing is peeled yet. centre : None ends it."""
+        return replace(self, centre=centre, distances=distances, within=float("inf"))
+
+    def peeled(self, within: float) -> Sight:
+        return replace(self, within=within)
+
+    def everything(self) -> Sight:
+        """All seen and solid; how far `only` fades is remembered."""
+        return Sight(fade=self.fade)
