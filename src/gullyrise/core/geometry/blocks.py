@@ -84,7 +84,7 @@ def along_ray(mesh: Mesh, blocks: Blocks, origin: Floats, direction: Floats) -> 
         other = np.cross(away, u)
         second = other @ direction / volume
         distance = np.einsum("ij,ij->i", v, other) / volume
-    meets = (first >= -_OUTSIDE) & (second >= -_OUTSIDE) & (first + second <= 1 + 2 * _OUTSIDE) & (distance >= 0)
+        meets = (first >= -_OUTSIDE) & (second >= -_OUTSIDE) & (first + second <= 1 + 2 * _OUTSIDE) & (distance >= 0)
     found = np.flatnonzero(meets & np.isfinite(distance))
     found = found[np.argsort(distance[found], kind="stable")]
     return distance[found], faces[found]
