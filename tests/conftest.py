@@ -6,8 +6,12 @@ import faulthandler
 import os
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
+
+from gullyrise.desktop.bench.display import Display
+from gullyrise.desktop.sight import Sight
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 faulthandler.enable()
@@ -15,7 +19,7 @@ faulthandler.enable()
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
-        if "window" in getattr(item, "fixturenames", ()):
+        if {"window", "long_lived"} & set(getattr(item, "fixturenames", ())):
             item.add_marker(pytest.mark.gui)
 
 
@@ -24,6 +28,53 @@ def own_home(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     """No test reads or writes the user's own folder."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "home"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "configuration"))
+
+
+@pytest.fixture(scope="module")
+def long_lived(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Callable[..., object]]:
+    """Opens a real window that the tests of a module share; each puts back what it changed with `as_opened`."""
+    from gullyrise.desktop import launch
+
+    home = tmp_path_factory.mktemp("home")
+    opened = []
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("XDG_DATA_HOME", str(home))
+        patch.setenv("XDG_CONFIG_HOME", str(home))
+
+        def start(*words: str) -> object:
+            _, made = launch(list(words))
+            opened.append(made)
+            made.activateWindow()
+            assert made.wait_until_idle(120)
+            return made
+
+        yield start
+        for made in opened:
+            made.close()
+            assert not [sentence for sentence in made.notices.sentences if "could not be drawn" in sentence]
+
+
+def as_opened(made: Any) -> None:
+    """A window that several tests share, as it was when its parts had been opened. Nothing glides."""
+    for page in ("Pointer", "View", "Looks", "Keys"):
+        made.settings.reset(page)
+    made.settings.set("view.glide", 0)
+    made.show_display(Display())
+    made.keys.let_go()
+    made.bench.hold_keys(frozenset())
+    made.bench.drop_tool()
+    made.pick_kind("body")
+    if made.bench.panes.four:
+        made.bench.set_four(False)
+    made.bench.draw_out((1.0, 1.0, 1.0))
+    made.model.look(Sight())
+    made.model.select_bodies(())
+    made.activateWindow()
+    made.bench.setFocus()
+    if made.bench.camera.parallel:
+        made.do("view.projection")
+    made.do("view.isometric")
+    made.bring_in_step()
 
 
 @pytest.fixture

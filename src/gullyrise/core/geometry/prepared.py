@@ -9,7 +9,7 @@ from gullyrise.core.geometry.blocks import Blocks, blocks_of
 from gullyrise.core.geometry.mesh import Mesh
 from gullyrise.core.geometry.reducing import Reduced, reduced
 
-_FINE, _CRUDE_SHARE, _CRUDE_LEAST = 48_000, 24, 48
+_FINE, _CRUDE_SHARE, _CRUDE_LEAST = 24_000, 24, 48
 _LEAST_WORTH = 400
 
 
@@ -26,9 +26,9 @@ def prepared(mesh: Mesh, anatomy: Anatomy | None) -> Prepared:
     """anatomy : of a solid, known already; None to have it found."""
     m = len(mesh.faces)
     levels = []
-    if m > _FINE * 2:
+    if m > _FINE * 3:
         levels.append(reduced(mesh, _FINE))
     if m > _LEAST_WORTH:
-        crude = max(_CRUDE_LEAST, min(m, 2 * _FINE) // _CRUDE_SHARE)
+        crude = max(_CRUDE_LEAST, min(m, 4 * _FINE) // _CRUDE_SHARE)
         levels.append(reduced(mesh, crude))
     return Prepared(blocks_of(mesh), anatomy if anatomy is not None else anatomy_of(mesh), tuple(levels))

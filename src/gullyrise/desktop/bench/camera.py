@@ -103,7 +103,7 @@ class Camera:
         """Turned about a point that stays where it is in the picture. The vertical stays upright: a picture that was tipped
         comes upright over the next 60 degrees or so of turning."""
         left = max(0.0, 1 - (abs(by_heading) + abs(by_elevation)) / 20)
-        roll = self.roll * left if abs(self.roll) * left > 0.05 else 0.0
+        roll = self.roll * left if abs(self.roll) * left > 1.0 else 0.0
         return self.about(pivot, self.looking(self.heading + by_heading, self.elevation + by_elevation, roll))
 
     def turned_freely(self, pivot: Floats, across: float, over: float) -> Camera:

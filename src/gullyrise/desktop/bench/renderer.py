@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import os
 import threading
+import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -18,7 +19,7 @@ from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.scene import Scene
 
 _NICE = 5
-STAND_IN_ABOVE = 150_000
+STAND_IN_ABOVE = 80_000
 """Triangles in all above which a reduced stand-in is drawn while moving."""
 
 
@@ -63,6 +64,30 @@ class Frame:
         return self.near * self.far / (self.far - raw * (self.far - self.near))
 
 
+class Pace:
+    """How many of the pixels a picture in motion is drawn with, so that it keeps up with the hand on any machine."""
+
+    _SHARES = (1.0, 0.75, 0.55)
+    _SLOW, _QUICK = 0.036, 0.012
+
+    def __init__(self) -> None:
+        self._step = 0
+        self._slow = 0
+
+    @property
+    def share(self) -> float:
+        """Of width and of height."""
+        return self._SHARES[self._step]
+
+    def took(self, seconds: float) -> None:
+        """A picture in motion took so long. Two slow ones in a row make the next ones coarser; a quick one makes them finer."""
+        self._slow = self._slow + 1 if seconds > self._SLOW else 0
+        if self._slow >= 2 and self._step < len(self._SHARES) - 1:
+            self._step, self._slow = self._step + 1, 0
+        elif seconds < self._QUICK and self._step:
+            self._step -= 1
+
+
 class Renderer(threading.Thread):
     """The drawing thread. `ask` may be called from any thread; `deliver` and `lament` (a sentence) are called in this one."""
 
@@ -73,6 +98,7 @@ class Renderer(threading.Thread):
         self._wake = threading.Condition()
         self._wanted: dict[str, Request] = {}
         self._ended = False
+        self._pace = Pace()
 
     def ask(self, request: Request) -> None:
         with self._wake:
@@ -113,7 +139,14 @@ class Renderer(threading.Thread):
         stage.set_scene(request.scene)
         if self._overtaken(request.pane):
             return
-        pixels, depth, near, far = stage.draw(request)
+        start = time.perf_counter()
+        drawn = request
+        if request.moving and self._pace.share < 1:
+            width, height = (max(int(side * self._pace.share), 1) for side in (request.width, request.height))
+            drawn = replace(request, width=width, height=height)
+        pixels, depth, near, far = stage.draw(drawn)
+        if request.moving:
+            self._pace.took(time.perf_counter() - start)
         self._deliver(Frame(request, pixels, depth, None, near, far))
         if not request.moving and request.lens is None and not self._overtaken(request.pane):
             owners = stage.owners(request)

@@ -60,22 +60,25 @@ class Stage:
                 self._drop(key)
         self._tint_room(scene)
         wanted = {item.key: item for item in scene.items}
+        dressed_anew = old is None or (old.cut, old.display, old.palette) != (scene.cut, scene.display, scene.palette)
         for key in [key for key, drawn in self._drawn.items() if key not in wanted or wanted[key].mesh is not drawn.item.mesh]:
             self._drop(key)
         for key, item in wanted.items():
             drawn = self._drawn.get(key)
+            unplaced = drawn is None
             if drawn is None:
                 drawn = self._drawn[key] = Drawn.of(item)
                 self._view.AddActor(drawn.full)
                 paint(drawn.full, colours_of(item))
             elif drawn.item.values is not item.values or drawn.item.scale != item.scale:
                 paint(drawn.full, colours_of(item))
-            drawn.item = item
             fresh = drawn.edges is None
+            same, drawn.item = drawn.item is item, item
             edges = drawn.edge_actor(scene.palette)
             if fresh and edges is not None:
                 self._view.AddActor(edges)
-            drawn.place(scene, self._stretch)
+            if unplaced or dressed_anew or not same:
+                drawn.place(scene, self._stretch)
         self._scene = scene
 
     def draw(self, request: Request) -> tuple[np.ndarray, np.ndarray, float, float]:
@@ -126,7 +129,6 @@ class Stage:
                 self._flatten(drawn.full, index.get(key, -1) + 1)
         self._ground.hide()
         self._view.SetUseFXAA(False)
-        self._view.SetGradientBackground(False)
         self._view.SetBackground(0, 0, 0)
         self._aim(request)
         self._window.Render()
@@ -135,10 +137,11 @@ class Stage:
             actor.SetProperty(look)
             actor.GetMapper().SetScalarVisibility(scalars)
         if heavy:
-            self._crowd.as_seen()
+            self._crowd.as_seen(scene, self._stretch)
         self._tint_room(scene)
-        for drawn in self._drawn.values():
-            drawn.place(scene, self._stretch)
+        if not heavy:
+            for drawn in self._drawn.values():
+                drawn.place(scene, self._stretch)
         return (pixels[:, :, 0].astype(np.int16) * 256 + pixels[:, :, 1]) - 1
 
     def _flatten(self, actor: vtkActor, code: int) -> None:
@@ -188,11 +191,10 @@ class Stage:
         return np.ascontiguousarray(vtk_to_numpy(found).reshape(request.height, request.width)[::-1])
 
     def _tint_room(self, scene: Scene) -> None:
-        """Ground colours, and the brackets in the colour of a fail where something leaves the room."""
+        """Ground colour, and the brackets in the colour of a fail where something leaves the room."""
         palette = scene.palette
-        self._view.SetGradientBackground(True)
-        self._view.SetBackground(*rgb(palette.ground_far))
-        self._view.SetBackground2(*rgb(palette.ground))
+        # One colour: a shaded ground costs a third of an empty picture where there is no graphics card.
+        self._view.SetBackground(*rgb(palette.ground))
         self._ground.tint(palette.failed if scene.out_of_room else palette.quiet)
 
     def _drop(self, key: tuple[int, int]) -> None:

@@ -198,12 +198,18 @@ class Bench(QWidget):
         self.glide_to(self.on_the_way.looking(heading, elevation, 0.0).framing(self._subject(), *self.view_size()))
 
     def frame_all(self, *, glide: bool = True) -> None:
+        """Everything in view, looked at from where it was; upright again where the vertical is to be upright."""
+
+        def home(camera: Camera, size: tuple[int, int]) -> Camera:
+            levelled = replace(camera, roll=0.0) if self.hand.habits.upright else camera
+            return levelled.framing(self._subject(), *size)
+
         if glide:
-            self.glide_to(self.on_the_way.framing(self._subject(), *self.view_size()))
+            self.glide_to(home(self.on_the_way, self.view_size()))
             return
         self._fit_when_sized = not self._started
         for pane in self.panes.shown:
-            self._set_camera(pane.camera.framing(self._subject(), *pane.size()), pane)
+            self._set_camera(home(pane.camera, pane.size()), pane)
 
     def frame_selection(self) -> None:
         box = self._selected_box()
