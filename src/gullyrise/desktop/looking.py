@@ -29,6 +29,8 @@ class Looking:
         shelf.dropped.connect(lambda name: window.model.edit(f"Remove {name}", lambda job: job.without_view(name)))
         shelf.renamed.connect(self._rename)
         shelf.save_wanted.connect(lambda: window.do("view.save"))
+        window.model.job_changed.connect(self.settle)
+        window.model.shown_changed.connect(self.settle)
 
     def straight(self) -> None:
         """Straight at the face under the pointer, from the side that is seen."""
@@ -116,7 +118,8 @@ class Looking:
         """Keeps what floats over the bench in its place."""
         bench, shelf, sight = self._window.bench, self._window.shelf, self._window.sight_bar
         width = min(3 * (PICTURE[0] + 16) + 24, bench.width() - 16)
-        shelf.setGeometry(8, 72, max(width, 200), min(260, max(bench.height() - 140, 120)))
+        height = min(shelf.wanted_height(width), max(bench.height() - 140, 120))
+        shelf.setGeometry(8, 72, max(width, 200), height)
         sight.move(8, max(bench.height() - sight.height() - 56, 72))
 
     # --- pictures --------------------------------------------------------------------------------------------------

@@ -30,7 +30,7 @@ dimetric = action("view.dimetric", "Dimetric", "V D")(_named("dimetric"))
 trimetric = action("view.trimetric", "Trimetric", "V M")(_named("trimetric"))
 
 
-@action("view.normal", "Straight at the face under the pointer", "V N", needs="part", on=("face",))
+@action("view.normal", "Straight at the face pointed at", "V N", needs="part", on=("face",))
 def normal(window: Window) -> None:
     window.look_straight()
 
@@ -93,7 +93,7 @@ def four(window: Window) -> None:
     window.bench.set_four(not window.bench.panes.four)
 
 
-@action("view.enlarge", "Enlarge the pane under the pointer, or put it back", "F7", "V E")
+@action("view.enlarge", "Enlarge this pane, or put it back", "F7", "V E")
 def enlarge(window: Window) -> None:
     if not window.bench.panes.four:
         window.notices.say("There is one pane; F8 makes four.", False)

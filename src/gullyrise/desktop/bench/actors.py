@@ -85,7 +85,9 @@ def opacity_of(item: Item, display: Display) -> float:
     return min(item.opacity, SEEN_THROUGH) if display.see_through else item.opacity
 
 
-def dress(actor: vtkActor, display: Display, palette: Palette, cut: CutPlane | None, *, coloured: bool, smooth: bool) -> None:
+def dress(
+    actor: vtkActor, display: Display, palette: Palette, cut: CutPlane | None, *, coloured: bool, smooth: bool, opacity: float
+) -> None:
     """The look of surfaces: colours, light, wireframe, stripes."""
     look: vtkProperty = actor.GetProperty()
     look.SetColor(*rgb(palette.part))
@@ -94,7 +96,9 @@ def dress(actor: vtkActor, display: Display, palette: Palette, cut: CutPlane | N
     look.SetDiffuse(0.5 if coloured else 0.84)
     look.SetSpecular(0.06)
     look.SetRepresentationToSurface()
+    look.SetOpacity(opacity)
     back = vtkProperty()
+    back.SetOpacity(opacity)
     colour = palette.cut if cut is not None else palette.inside
     back.SetColor(*rgb(colour))
     if cut is not None:
@@ -104,10 +108,11 @@ def dress(actor: vtkActor, display: Display, palette: Palette, cut: CutPlane | N
         back.SetAmbientColor(*rgb(colour))
     if display.surface == "wireframe":
         look.SetRepresentationToWireframe()
-        look.SetColor(*rgb(palette.ink if not coloured else palette.part))
+        look.SetColor(*rgb(palette.quiet))
         look.SetAmbient(1.0)
         look.SetDiffuse(0.0)
-        look.SetAmbientColor(*rgb(palette.ink))
+        look.SetSpecular(0.0)
+        look.SetOpacity(min(opacity, 0.55))
     elif display.surface == "facing":
         look.SetColor(*rgb(palette.outside))
         back.SetColor(*rgb(palette.failed))
@@ -184,8 +189,7 @@ class Drawn:
         item, palette = self.item, scene.palette
         matrix = matrix_of(drawn_out(stretch) @ item.matrix)
         opacity = opacity_of(item, scene.display)
-        dress(self.full, scene.display, palette, scene.cut, coloured=item.values is not None, smooth=self.smooth)
-        self.full.GetProperty().SetOpacity(opacity)
+        dress(self.full, scene.display, palette, scene.cut, coloured=item.values is not None, smooth=self.smooth, opacity=opacity)
         for actor in (self.full, self.edges):
             if actor is not None:
                 actor.SetUserMatrix(matrix)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkCommonDataModel import vtkPolyData
@@ -19,12 +21,22 @@ _BINS = 72
 _SMALL = 20_000
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Group:
+    """Bodies in one actor. owner : (k,) item of each triangle;  colours : (k, 3 or 4);  coloured : a measure is shown."""
+
+    actor: vtkActor
+    owner: np.ndarray
+    colours: np.ndarray
+    coloured: bool
+
+
 class Crowd:
     """Two actors, of what is solid and of what lets see through, made anew when bodies or their colours changed."""
 
     def __init__(self, renderer: vtkRenderer) -> None:
         self._renderer = renderer
-        self._actors: list[tuple[vtkActor, np.ndarray, np.ndarray, bool]] = []
+        self._groups: list[_Group] = []
         self._made_of: tuple[object, ...] = ()
         self._in_step_with: tuple[Scene | None, tuple[float, float, float]] = (None, (1.0, 1.0, 1.0))
         self._binned: dict[int, tuple[object, Reduced]] = {}
@@ -46,44 +58,45 @@ class Crowd:
             self._made_of = made_of
             self._make(scene)
         matrix = matrix_of(drawn_out(stretch))
-        for actor, _, _, coloured in self._actors:
-            dress(actor, scene.display, scene.palette, scene.cut, coloured=coloured, smooth=False)
+        for group in self._groups:
+            actor = group.actor
+            dress(actor, scene.display, scene.palette, scene.cut, coloured=group.coloured, smooth=False, opacity=1.0)
             actor.SetUserMatrix(matrix)
             clip(actor, scene.cut, stretch)
 
     def show(self, shown: bool) -> None:
-        for actor, *_ in self._actors:
-            actor.SetVisibility(shown)
+        for group in self._groups:
+            group.actor.SetVisibility(shown)
 
     def as_owners(self) -> list[vtkActor]:
         """Coloured by the index of the item, one more than it, in red and green."""
-        for actor, owner, _, _ in self._actors:
-            code = owner + 1
-            paint(actor, np.column_stack([code >> 8 & 255, code & 255, np.zeros_like(code)]).astype(np.uint8))
-        return [actor for actor, *_ in self._actors]
+        for group in self._groups:
+            code = group.owner + 1
+            paint(group.actor, np.column_stack([code >> 8 & 255, code & 255, np.zeros_like(code)]).astype(np.uint8))
+        return [group.actor for group in self._groups]
 
     def as_seen(self, scene: Scene, stretch: tuple[float, float, float]) -> None:
         """As the scene wants them again."""
-        for actor, _, colours, _ in self._actors:
-            paint(actor, colours)
+        for group in self._groups:
+            paint(group.actor, group.colours)
         self._in_step_with = (None, stretch)
         self.keep_step(scene, stretch)
 
     def _make(self, scene: Scene) -> None:
-        for actor, *_ in self._actors:
-            self._renderer.RemoveActor(actor)
-        self._actors = []
+        for old in self._groups:
+            self._renderer.RemoveActor(old.actor)
+        self._groups = []
         standing = {id(item.mesh) for item in scene.items}
         self._binned = {name: kept for name, kept in self._binned.items() if name in standing}
         clear: list[tuple[int, Item, Reduced | None]] = []
         solid: list[tuple[int, Item, Reduced | None]] = []
         for number, (item, level) in enumerate(zip(scene.items, self._levels(scene.items), strict=True)):
             (solid if opacity_of(item, scene.display) >= 1 else clear).append((number, item, level))
-        for group in (solid, clear):
-            if group:
-                self._actors.append(self._merged(group, scene))
-        for actor, *_ in self._actors:
-            self._renderer.AddActor(actor)
+        for members in (solid, clear):
+            if members:
+                made = self._merged(members, scene)
+                self._groups.append(made)
+                self._renderer.AddActor(made.actor)
 
     def _levels(self, items: tuple[Item, ...]) -> list[Reduced | None]:
         """Of each body the stand-in to draw, None for the body itself: the finest of all while they fit the budget."""
@@ -106,9 +119,7 @@ class Crowd:
             kept = self._binned[id(item.mesh)] = (item.mesh, _quickly_reduced(item))
         return [kept[1]]
 
-    def _merged(
-        self, group: list[tuple[int, Item, Reduced | None]], scene: Scene
-    ) -> tuple[vtkActor, np.ndarray, np.ndarray, bool]:
+    def _merged(self, group: list[tuple[int, Item, Reduced | None]], scene: Scene) -> _Group:
         vertices, faces, owners, colours = [], [], [], []
         offset = 0
         coloured = False
@@ -133,7 +144,7 @@ class Crowd:
         if (all_colours[:, 3] == 255).all():
             all_colours = all_colours[:, :3]
         paint(actor, all_colours)
-        return actor, np.concatenate(owners), all_colours, coloured
+        return _Group(actor, np.concatenate(owners), all_colours, coloured)
 
 
 def _quickly_reduced(item: Item) -> Reduced:

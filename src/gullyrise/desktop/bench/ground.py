@@ -45,7 +45,7 @@ class Ground:
         }
         for use, group in self._by_use.items():
             for actor in group:
-                if use != "bed":
+                if use not in ("bed", "axes"):
                     # VTK draws all lines a little nearer; those of the bed must not come through a part.
                     actor.GetMapper().SetRelativeCoincidentTopologyLineOffsetParameters(1.0, 4.0)
                 self._renderer.AddActor(actor)

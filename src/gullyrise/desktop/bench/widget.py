@@ -190,7 +190,8 @@ class Bench(QWidget):
         whole = all(
             pane.frame is not None and pane.frame.owners is not None and pane.shown == pane.asked for pane in self.panes.shown
         )
-        return self._started and at_rest and whole
+        lens = self._lens is None or self._lens.shown == self._lens.asked
+        return self._started and at_rest and whole and lens
 
     def look(self, view: str) -> None:
         """Glides to a named view of all."""
@@ -587,6 +588,7 @@ class Bench(QWidget):
         times = _LENS_TIMES * height / (2 * _LENS_RADIUS)
         centre = ((2 * x / width - 1) * width / height * times, (1 - 2 * y / height) * times, times)
         self._number += 1
+        self._lens.asked = self._number
         self._renderer.ask(Request(self.scene, pane.camera, side, side, False, self._number, "lens", centre))
 
     # --- Qt's events -----------------------------------------------------------------------------------------------

@@ -86,11 +86,19 @@ class ViewShelf(QWidget):
         for view in views:
             picture = QPixmap()
             picture.loadFromData(view.picture)
-            item = QListWidgetItem(QIcon(picture), view.name)
+            icon = QIcon(picture)
+            icon.addPixmap(picture, QIcon.Mode.Selected)
+            item = QListWidgetItem(icon, view.name)
             item.setData(_NAME, view.name)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
             self.list.addItem(item)
         self._filling = False
+
+    def wanted_height(self, width: int) -> int:
+        """So high that the views that are there can be seen."""
+        across = max((width - 24) // (PICTURE[0] + 12), 1)
+        rows = -(-self.list.count() // across)
+        return 56 + 40 * (rows == 0) + rows * (PICTURE[1] + 38)
 
     def _go(self, item: QListWidgetItem) -> None:
         self.gone_to.emit(item.data(_NAME))

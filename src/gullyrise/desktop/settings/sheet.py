@@ -37,7 +37,7 @@ class SettingsSheet(QDialog):
         self.setObjectName("settings_sheet")
         self.setWindowTitle("Settings")
         self.setModal(False)
-        self.resize(640, 480)
+        self.resize(780, 620)
         self._editors: dict[str, QWidget] = {}
         row = QHBoxLayout(self)
         pages = list(dict.fromkeys(entry.page for entry in ROWS if entry.id not in _NO_ROW))
@@ -82,6 +82,7 @@ class SettingsSheet(QDialog):
         column.addWidget(back, 0, Qt.AlignmentFlag.AlignLeft)
         area = QScrollArea()
         area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(inside)
         return area
 

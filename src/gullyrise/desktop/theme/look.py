@@ -88,8 +88,11 @@ def style_sheet(p: Palette) -> str:
     QListWidget::item:hover {{ background: {p.ground}; }}
     QSlider::groove:horizontal {{ height: 4px; background: {p.line}; border-radius: 2px; }}
     QSlider::handle:horizontal {{ width: 12px; margin: -5px 0; background: {p.accent}; border-radius: 6px; }}
-    QSlider:focus::handle:horizontal {{ border: 2px solid {p.ink}; }}
+    QSlider:focus {{ border: 1px solid {p.accent}; border-radius: 4px; }}
+    QWidget[floating="true"] QSlider:focus {{ border: 1px solid {p.accent}; }}
     QCheckBox:focus {{ color: {p.accent}; }}
+    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {p.quiet}; border-radius: 3px; background: {p.field}; }}
+    QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
     QLineEdit, QDoubleSpinBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
       padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
     QLineEdit:focus, QDoubleSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
