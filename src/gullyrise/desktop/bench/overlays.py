@@ -14,7 +14,7 @@ from gullyrise.core.geometry import Box
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.measures import Scale
-from gullyrise.desktop.bench.ruler import ruler_marks
+from gullyrise.desktop.bench.ruler import axis_length, ruler_marks
 from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 
@@ -81,6 +81,18 @@ def ruler_numbers(painter: QPainter, camera: Camera, size: Size, machine: Machin
     for (_, words), (x, y, depth) in zip(marks, places, strict=True):
         if depth > 0 and np.isfinite(x) and not hides(float(x), float(y), float(depth)):
             painter.drawText(QRectF(x - 16, y - 8, 32, 16), Qt.AlignmentFlag.AlignCenter, words)
+
+
+def axis_letters(painter: QPainter, camera: Camera, size: Size, machine: Machine, palette: Palette) -> None:
+    """X, Y and Z beyond the ends of the machine's axes."""
+    painter.setFont(type_of(12, strong=True))
+    for axis, letter in enumerate("XYZ"):
+        end = np.zeros((1, 3))
+        end[0, axis] = 1.06 * axis_length(machine)
+        x, y, depth = camera.to_picture(end, *size)[0]
+        if depth > 0 and np.isfinite(x):
+            painter.setPen(palette.colour(f"axis_{letter.lower()}"))
+            painter.drawText(QRectF(x - 10, y - 9, 20, 18), Qt.AlignmentFlag.AlignCenter, letter)
 
 
 def legend(painter: QPainter, size: Size, scale: Scale, palette: Palette) -> None:
@@ -159,16 +171,17 @@ def nothing_in_view(painter: QPainter, camera: Camera, size: Size, boxes: list[B
         return
     middle = QPointF(size[0] / 2, size[1] / 2)
     ahead = QPointF(*away)
-    tip = middle + ahead * 70
-    side = QPointF(-ahead.y(), ahead.x())
-    back = tip - ahead * 22
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(palette.colour("accent"))
-    painter.drawPolygon(QPolygonF([tip, back + side * 12, back - side * 12]))
     painter.setFont(type_of(13, strong=True))
     words = "No part is in view. Home brings all back."
-    length = painter.fontMetrics().horizontalAdvance(words) + 24
-    box = QRectF(middle.x() - length / 2, middle.y() - 14, length, 28)
+    half = QPointF(painter.fontMetrics().horizontalAdvance(words) / 2 + 12, 14)
+    # The arrow begins where its direction leaves the ground of the words.
+    reach = min(half.x() / max(abs(ahead.x()), 1e-9), half.y() / max(abs(ahead.y()), 1e-9)) + 8
+    tip = middle + ahead * (reach + 24)
+    side, back = QPointF(-ahead.y(), ahead.x()), middle + ahead * reach
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(palette.colour("accent"))
+    painter.drawPolygon(QPolygonF([tip, back + side * 13, back - side * 13]))
+    box = QRectF(middle - half, middle + half)
     plate(painter, box, palette)
     painter.setPen(palette.colour("ink"))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -13,3 +13,8 @@ def ruler_marks(machine: Machine) -> list[tuple[np.ndarray, str]]:
     front = [(np.array([box.low[0] + step, box.low[1] - 12, 0.0]), f"{step:.0f}") for step in np.arange(0, box.size[0] + 1, 50)]
     right = [(np.array([box.high[0] + 12, box.low[1] + step, 0.0]), f"{step:.0f}") for step in np.arange(50, box.size[1] + 1, 50)]
     return front + right
+
+
+def axis_length(machine: Machine) -> float:
+    """mm that the machine's axes are drawn long."""
+    return float(machine.envelope.box.size[:2].min()) / 3

@@ -10,6 +10,7 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 
 from gullyrise.core.machines import Machine
+from gullyrise.desktop.bench.ruler import axis_length
 
 SLAB = 4.0
 """Thickness of the bed as drawn, mm."""
@@ -136,7 +137,7 @@ def grid_lines(machine: Machine) -> np.ndarray:
 
 def axis_line(machine: Machine, axis: int) -> np.ndarray:
     """An axis of the machine from its origin, a third of the bed long, with a stroke across its end: (3, 2, 3)."""
-    length = float(machine.envelope.box.size[:2].min()) / 3
+    length = axis_length(machine)
     end, across = np.zeros(3), np.zeros(3)
     end[axis] = length
     across[(axis + 1) % 3] = length / 30

@@ -512,6 +512,8 @@ class Bench(QWidget):
                 marks.feature(painter, camera, size, lines, palette.colour("ink"), 1.6)
         if display.bed and display.rulers:
             overlays.ruler_numbers(painter, camera, size, self.scene.machine, palette, pane.hides)
+        if display.axes:
+            overlays.axis_letters(painter, camera, size, self.scene.machine, palette)
         marks.flags(painter, camera, size, self.flags, palette)
         overlays.view_name(painter, camera, palette)
         if display.scale_bar and camera.stretch == (1.0, 1.0, 1.0):

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from gullyrise.desktop.bench.camera import Camera
@@ -42,6 +42,16 @@ class DialLook:
     faded: float = 1.0
 
 
+class _AngleField(QLineEdit):
+    """Takes two angles; Enter and Escape end with it, and do not reach the dial below."""
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        super().keyPressEvent(event)
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape):
+            self.hide()
+            event.accept()
+
+
 class BearingDial(QWidget):
     """Shows heading and elevation; `swung` asks for a (heading, elevation) in degrees, None where it stays; `dragged` asks for
     the same at once, without gliding there."""
@@ -63,7 +73,7 @@ class BearingDial(QWidget):
         self.setToolTip("Where the view looks from. Drag the ring or the arc, click a mark, or double-click to type both angles.")
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.field = QLineEdit(self)
+        self.field = _AngleField(self)
         self.field.setObjectName("bearing_field")
         self.field.setAccessibleName("Heading and elevation in degrees")
         self.field.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -248,13 +258,24 @@ class BearingDial(QWidget):
     # --- drawing ---------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        camera = self._camera
-        if camera is None:
+        if self._camera is None:
             return
-        p = self._palette
+        clear = 1.0 if self._inside or self.hasFocus() else self._look.faded
+        if clear >= 1.0:
+            self._draw(QPainter(self), self._camera)
+            return
+        # Faded as one picture, so that what overlaps within it does not show through.
+        picture = QPixmap(self.size() * self.devicePixelRatioF())
+        picture.setDevicePixelRatio(self.devicePixelRatioF())
+        picture.fill(Qt.GlobalColor.transparent)
+        self._draw(QPainter(picture), self._camera)
         painter = QPainter(self)
+        painter.setOpacity(clear)
+        painter.drawPixmap(0, 0, picture)
+
+    def _draw(self, painter: QPainter, camera: Camera) -> None:
+        p = self._palette
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setOpacity(1.0 if self._inside or self.hasFocus() else self._look.faded)
         painter.scale(self._look.size, self._look.size)
         middle = self._middle()
         face = p.colour("panel")
@@ -273,6 +294,7 @@ class BearingDial(QWidget):
         painter.setPen(p.colour("ink"))
         painter.setFont(type_of(11, strong=True))
         painter.drawText(QRectF(0, SIZE, SIZE, 16), Qt.AlignmentFlag.AlignCenter, self.words())
+        painter.end()
 
     def _draw_marks(self, painter: QPainter) -> None:
         p = self._palette

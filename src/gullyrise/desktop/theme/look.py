@@ -84,7 +84,7 @@ def style_sheet(p: Palette) -> str:
     QMenu::item:selected {{ background: {p.ground_far}; }}
     QListWidget {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px; outline: none; }}
     QListWidget::item {{ padding: 4px 8px; color: {p.ink}; }}
-    QListWidget::item:selected {{ background: {p.ground_far}; color: {p.ink}; }}
+    QListWidget::item:selected {{ background: {p.line}; color: {p.ink}; }}
     QListWidget::item:hover {{ background: {p.ground}; }}
     QSlider::groove:horizontal {{ height: 4px; background: {p.line}; border-radius: 2px; }}
     QSlider::handle:horizontal {{ width: 12px; margin: -5px 0; background: {p.accent}; border-radius: 6px; }}
@@ -100,7 +100,7 @@ def style_sheet(p: Palette) -> str:
     QTreeView {{ background: {p.panel}; border: none; outline: none; }}
     QTreeView::item {{ padding: 4px 2px; border: none; }}
     QTreeView::item:hover {{ background: {p.ground}; }}
-    QTreeView::item:selected {{ background: {p.ground_far}; color: {p.ink}; }}
+    QTreeView::item:selected {{ background: {p.line}; color: {p.ink}; }}
     QHeaderView::section {{ background: {p.panel}; color: {p.quiet}; border: none; border-bottom: 1px solid {p.line};
       padding: 4px 4px; font-size: {SMALL}px; }}
     QScrollArea {{ border: none; background: {p.panel}; }}
