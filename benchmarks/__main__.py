@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import statistics
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 import numpy as np
 import trimesh
 
+from benchmarks import getting_round
 from benchmarks.timing import Ratio, best
 from gullyrise.core.cutting.along import area_along
 from gullyrise.core.geometry import Mesh
@@ -73,35 +72,6 @@ def opening(folder: Path) -> Ratio:
     return Ratio("opening a 1.3M-triangle binary STL, against vtkSTLReader", best(lambda: read(path)), best(theirs), "at most 2")
 
 
-def turning() -> Ratio:
-    """One frame at 1280 x 800 while turning, against all triangles."""
-    from dataclasses import replace
-
-    from gullyrise.core.machines.library import default_machine
-    from gullyrise.desktop.bench.camera import Camera
-    from gullyrise.desktop.bench.scene import Item, Scene
-    from gullyrise.desktop.bench.stage import Stage
-    from gullyrise.desktop.theme.palette import LIMESTONE
-
-    mesh = ours(trimesh.creation.icosphere(8, 60.0))
-    item = Item((1, 0), 1, "ball", mesh, np.eye(4), mesh.box, False)
-    scene = Scene((item,), default_machine(), LIMESTONE)
-    stage = Stage()
-    stage.set_scene(scene)
-    camera = Camera(np.zeros(3)).framing(mesh.box, 1280, 800)
-
-    def frames(moving: bool, count: int) -> float:
-        taken = []
-        for step in range(count):
-            start = time.perf_counter()
-            stage.draw(replace(camera, heading=step * 3.0), 1280, 800, moving)
-            taken.append(time.perf_counter() - start)
-        return statistics.median(taken[2:])
-
-    full, moving = frames(False, 6), frames(True, 22)
-    return Ratio("median frame at 1280x800 turning 1.3M triangles, against all", moving, full, "at most 0.25")
-
-
 def area_curve() -> Ratio:
     """200 stations along an axis against the library's multi-plane call, here on 82k triangles for its sake."""
     made = trimesh.creation.icosphere(6, 60.0)
@@ -123,10 +93,11 @@ def main() -> int:
             lambda: ball_walls(5.0, 60),
             through_walls,
             lambda: opening(Path(folder)),
-            turning,
             area_curve,
         ):
             print(run().line(), flush=True)
+        for ratio in getting_round.all_of():
+            print(ratio.line(), flush=True)
     return 0
 
 

@@ -16,10 +16,11 @@ class Ratio:
     ours: float
     theirs: float
     wanted: str
+    more: str = ""
 
     def line(self) -> str:
         ratio = f"ratio {self.ours / self.theirs:9.5f}   wanted {self.wanted}"
-        return f"{self.title:<66} {self.ours:10.6f} s {self.theirs:10.6f} s   {ratio}"
+        return f"{self.title:<66} {self.ours:10.6f} s {self.theirs:10.6f} s   {ratio}{self.more and '   ' + self.more}"
 
 
 def best(run: Callable[[], Any], times: int = 3) -> float:

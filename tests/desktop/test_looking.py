@@ -246,7 +246,7 @@ def test_where_no_part_is_in_view_an_arrow_points_to_the_nearest(made: Any) -> N
 
     bench = made.bench
     made.do("view.front")
-    boxes = [item.box for item in bench.scene.items]
+    boxes = bench.scene.corners
     assert out_of_view(bench.camera, bench.view_size(), boxes) is None
     far = 3 * bench.camera.span
     for moved, wanted in (((far, 0), (-1, 0)), ((-far, 0), (1, 0)), ((0, far), (0, 1)), ((0, -far), (0, -1))):

@@ -20,7 +20,7 @@ _FLAT_TOGETHER = 2.0
 _OFF_PLANE = 2e-3
 _LEAST_SHARE = 2e-3
 _MOST_LOOKS = 8
-_MOST_SEGMENTS = 400_000
+_MOST_SEGMENTS = 200_000
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from gullyrise.core.geometry import Box
+from gullyrise.core.geometry import Points
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.measures import Scale
@@ -137,12 +137,11 @@ def legend(painter: QPainter, size: Size, scale: Scale, palette: Palette) -> Non
     painter.drawText(QRectF(box.left() + 38, limit_at - 8, 104, 16), Qt.AlignmentFlag.AlignVCenter, f"{scale.limit:g} limit")
 
 
-def out_of_view(camera: Camera, size: Size, boxes: list[Box]) -> tuple[float, float] | None:
-    """Where none of some boxes is in the picture: the direction in it, of length one, towards the nearest; else None."""
-    if not boxes:
+def out_of_view(camera: Camera, size: Size, corners: Points) -> tuple[float, float] | None:
+    """Where none of some boxes (n, 8, 3) is in the picture: its direction of length one towards the nearest; else None."""
+    if not len(corners):
         return None
-    corners = np.array([box.corners() for box in boxes])
-    places = camera.to_picture(corners.reshape(-1, 3), *size).reshape(len(boxes), 8, 3)
+    places = camera.to_picture(corners.reshape(-1, 3), *size).reshape(len(corners), 8, 3)
     known = np.isfinite(places[..., 0]) & (places[..., 2] > 0)
     width, height = size
     with np.errstate(invalid="ignore"):
@@ -164,9 +163,9 @@ def out_of_view(camera: Camera, size: Size, boxes: list[Box]) -> tuple[float, fl
     return float(towards[0]) / length, float(towards[1]) / length
 
 
-def nothing_in_view(painter: QPainter, camera: Camera, size: Size, boxes: list[Box], palette: Palette) -> None:
+def nothing_in_view(painter: QPainter, camera: Camera, size: Size, corners: Points, palette: Palette) -> None:
     """Where no part is in the picture: an arrow to the nearest, and the key that brings all back."""
-    away = out_of_view(camera, size, boxes)
+    away = out_of_view(camera, size, corners)
     if away is None:
         return
     middle = QPointF(size[0] / 2, size[1] / 2)

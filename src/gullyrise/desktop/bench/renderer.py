@@ -68,7 +68,7 @@ class Pace:
     """How many of the pixels a picture in motion is drawn with, so that it keeps up with the hand on any machine."""
 
     _SHARES = (1.0, 0.75, 0.55)
-    _SLOW, _QUICK = 0.036, 0.012
+    _SLOW, _QUICK = 0.030, 0.011
 
     def __init__(self) -> None:
         self._step = 0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -63,18 +63,18 @@ class Scene:
     out_of_room: bool = False
     display: Display = PLAIN
 
-    @property
-    def box(self) -> Box:
-        """All that may be seen, bed included."""
+    corners: np.ndarray = field(init=False)
+    """(n, 8, 3) corners of the items' boxes."""
+    parts_box: Box | None = field(init=False)
+    box: Box = field(init=False)
+    """All that may be seen, bed included."""
+
+    def __post_init__(self) -> None:
+        # Worked out once: each picture and each move of the pointer asks for them.
+        boxes = [item.box for item in self.items]
         room = self.machine.envelope.box
         box = Box(room.low - np.array([0, 0, 6.0]), room.high)
-        for item in self.items:
-            box = box.joined(item.box)
-        return box
-
-    @property
-    def parts_box(self) -> Box | None:
-        boxes = [item.box for item in self.items]
-        if not boxes:
-            return None
-        return Box(np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0))
+        parts = Box(np.min([b.low for b in boxes], axis=0), np.max([b.high for b in boxes], axis=0)) if boxes else None
+        object.__setattr__(self, "corners", np.array([b.corners() for b in boxes]).reshape(-1, 8, 3))
+        object.__setattr__(self, "parts_box", parts)
+        object.__setattr__(self, "box", box if parts is None else box.joined(parts))
