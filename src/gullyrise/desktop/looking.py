@@ -117,6 +117,7 @@ class Looking:
     def settle(self) -> None:
         """Keeps what floats over the bench in its place."""
         bench, shelf, sight = self._window.bench, self._window.shelf, self._window.sight_bar
+        self._window.pick_bar.stand(upright=bench.width() < 600 or len(bench.panes.shown) > 1)
         width = min(3 * (PICTURE[0] + 16) + 24, bench.width() - 16)
         height = min(shelf.wanted_height(width), max(bench.height() - 140, 120))
         shelf.setGeometry(8, 72, max(width, 200), height)

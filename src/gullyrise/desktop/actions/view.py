@@ -91,6 +91,7 @@ def shelf(window: Window) -> None:
 def four(window: Window) -> None:
     window.bring_in_step()
     window.bench.set_four(not window.bench.panes.four)
+    window.looking.settle()
 
 
 @action("view.enlarge", "Enlarge this pane, or put it back", "F7", "V E")
@@ -99,6 +100,7 @@ def enlarge(window: Window) -> None:
         window.notices.say("There is one pane; F8 makes four.", False)
         return
     window.bench.enlarge()
+    window.looking.settle()
 
 
 @action("view.rectangle", "Zoom to a rectangle: draw it next", "V Z")

@@ -174,7 +174,7 @@ def nothing_in_view(painter: QPainter, camera: Camera, size: Size, corners: Poin
     words = "No part is in view. Home brings all back."
     half = QPointF(painter.fontMetrics().horizontalAdvance(words) / 2 + 12, 14)
     # The arrow begins where its direction leaves the ground of the words.
-    reach = min(half.x() / max(abs(ahead.x()), 1e-9), half.y() / max(abs(ahead.y()), 1e-9)) + 8
+    reach = min(half.x() / max(abs(ahead.x()), 1e-9), half.y() / max(abs(ahead.y()), 1e-9)) + 16
     tip = middle + ahead * (reach + 24)
     side, back = QPointF(-ahead.y(), ahead.x()), middle + ahead * reach
     painter.setPen(Qt.PenStyle.NoPen)

@@ -19,6 +19,7 @@ from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.scene import Scene
 
 _NICE = 5
+_QUIET = 0.06
 STAND_IN_ABOVE = 80_000
 """Triangles in all above which a reduced stand-in is drawn while moving."""
 
@@ -45,7 +46,8 @@ class Request:
 @dataclass(frozen=True, slots=True, eq=False)
 class Frame:
     """A picture. pixels : (h, w, 4) uint8, top row first;  depth : (h, w) float32 as the depth buffer has it, 0 to 1, between
-    the distances near and far in mm;  owners : (h, w) int16 index into the scene's items or -1, None while moving."""
+    the distances near and far in mm;  owners : (h, w) int16 index into the scene's items or -1, None while moving
+    final : nothing better follows for this request."""
 
     request: Request
     pixels: np.ndarray
@@ -53,6 +55,7 @@ class Frame:
     owners: np.ndarray | None
     near: float
     far: float
+    final: bool = False
 
     def depth_at(self, column: int, row: int) -> float:
         """mm before the eye of what is seen at a pixel, inf where nothing is. Taken one by one: few pixels are ever asked for."""
@@ -99,6 +102,7 @@ class Renderer(threading.Thread):
         self._wanted: dict[str, Request] = {}
         self._ended = False
         self._pace = Pace()
+        self._to_polish: dict[str, Frame] = {}
 
     def ask(self, request: Request) -> None:
         with self._wake:
@@ -115,25 +119,41 @@ class Renderer(threading.Thread):
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
         stage: Any = None
         while True:
-            with self._wake:
-                while not self._wanted and not self._ended:
-                    self._wake.wait()
-                if self._ended:
-                    break
-                # A picture in motion goes before those that stand still.
-                pane = next((name for name, asked in self._wanted.items() if asked.moving), next(iter(self._wanted)))
-                request = self._wanted.pop(pane)
+            request = self._next()
+            if self._ended:
+                break
             if stage is None:
                 # VTK takes half a second to come in; the window has been painted by now.
                 from gullyrise.desktop.bench.stage import Stage
 
                 stage = Stage()
             try:
-                self._draw(stage, request)
+                if request is None:
+                    self._polish(stage)
+                else:
+                    self._draw(stage, request)
             except Exception as error:  # One picture that fails must not end all that follow.
                 self._lament(f"The view could not be drawn ({type(error).__name__}: {error}); turn it a little, and tell us.")
         if stage is not None:
             stage.close()
+
+    def _next(self) -> Request | None:
+        """Waits for a request; None where all has been still for a moment and a picture waits to be drawn more finely."""
+        with self._wake:
+            quiet = _QUIET if self._to_polish else None
+            if not self._wake.wait_for(lambda: bool(self._wanted) or self._ended, quiet) or self._ended:
+                return None
+            # A picture in motion goes before those that stand still.
+            pane = next((name for name, asked in self._wanted.items() if asked.moving), next(iter(self._wanted)))
+            self._to_polish.pop(pane, None)
+            return self._wanted.pop(pane)
+
+    def _polish(self, stage: Any) -> None:
+        """The newest still picture of a pane once more, with smooth edges in their true places."""
+        _, frame = self._to_polish.popitem()
+        stage.set_scene(frame.request.scene)
+        pixels, depth, near, far = stage.draw(frame.request, fine=True)
+        self._deliver(replace(frame, pixels=pixels, depth=depth, near=near, far=far, final=True))
 
     def _draw(self, stage: Any, request: Request) -> None:
         stage.set_scene(request.scene)
@@ -149,8 +169,10 @@ class Renderer(threading.Thread):
             self._pace.took(time.perf_counter() - start)
         self._deliver(Frame(request, pixels, depth, None, near, far))
         if not request.moving and request.lens is None and not self._overtaken(request.pane):
-            owners = stage.owners(request)
-            self._deliver(Frame(request, pixels, depth, owners, near, far))
+            frame = Frame(request, pixels, depth, stage.owners(request), near, far, stage.too_much_to_polish(request.scene))
+            if not frame.final:
+                self._to_polish[request.pane] = frame
+            self._deliver(frame)
 
     def _overtaken(self, pane: str) -> bool:
         with self._wake:

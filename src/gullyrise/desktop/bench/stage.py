@@ -18,6 +18,7 @@ from gullyrise.desktop.bench.scene import Scene
 
 _PLAIN_STRETCH = (1.0, 1.0, 1.0)
 _MANY_BODIES = 60
+_FINE_BELOW = 150_000
 
 
 class Stage:
@@ -81,8 +82,15 @@ class Stage:
                 drawn.place(scene, self._stretch)
         self._scene = scene
 
-    def draw(self, request: Request) -> tuple[np.ndarray, np.ndarray, float, float]:
-        """(pixels (h, w, 4) uint8, depth buffer (h, w) float32, near and far distance in mm)."""
+    def too_much_to_polish(self, scene: Scene) -> bool:
+        """Whether several samples a pixel would keep the next stroke waiting."""
+        return sum(len(item.mesh.faces) for item in scene.items) > _FINE_BELOW
+
+    def draw(self, request: Request, *, fine: bool = False) -> tuple[np.ndarray, np.ndarray, float, float]:
+        """(pixels (h, w, 4) uint8, depth buffer (h, w) float32, near and far distance in mm).
+
+        fine : with four samples a pixel. Smoothing the finished picture instead rounds off corners.
+        """
         scene = request.scene
         self._draw_out(request, scene)
         reduced = request.moving and self._heavy(scene)
@@ -98,9 +106,12 @@ class Stage:
         camera = request.camera
         self._ground.show(scene.display, from_above=bool(camera.elevation >= 0 if camera.parallel else camera.eye[2] >= 0))
         near, far = self._aim(request)
-        self._view.SetUseFXAA(not request.moving)
+        self._view.SetUseFXAA(not request.moving and not fine)
+        self._window.SetMultiSamples(4 if fine else 0)
         self._window.Render()
-        return self._pixels(request), self._depth(request), near, far
+        found = self._pixels(request), self._depth(request), near, far
+        self._window.SetMultiSamples(0)
+        return found
 
     def _heavy(self, scene: Scene) -> bool:
         """Whether all bodies as they are would be too much for a picture in motion."""

@@ -92,7 +92,8 @@ class ViewedBench(DrawnBench):
         """Whether every pane shows the newest request, standing still."""
         at_rest = not self._moving and self._glide is None and not self._still.isActive()
         whole = all(
-            pane.frame is not None and pane.frame.owners is not None and pane.shown == pane.asked for pane in self.panes.shown
+            pane.frame is not None and pane.frame.final and pane.shown == pane.frame.request.number == pane.asked
+            for pane in self.panes.shown
         )
         lens = self._lens is None or self._lens.shown == self._lens.asked
         return self._started and at_rest and whole and lens

@@ -388,7 +388,7 @@ class Bench(ViewedBench):
         if self._hovered is not None and pane is self.panes.active and frame.request.scene is self.scene:
             wanted.append(("hover", {self._hovered}, "ink", max(1, round(ratio))))
         for name, items, colour, width in wanted:
-            made_of = (id(frame), frozenset(items), colour, width)
+            made_of = (frame.request.number, frozenset(items), self._palette.colour(colour).name(), width)
             place = f"{pane.name} {name}"
             if self._outlines.get(place, (None, None))[0] != made_of:
                 self._outlines[place] = (made_of, marks.outline(frame, items, self._palette.colour(colour), width))

@@ -27,7 +27,8 @@ class ActionFinder(QLineEdit):
         self.setAccessibleName("Find an action")
         self.setPlaceholderText("Find an action…  Ctrl+K")
         self.setToolTip("Type a word or two of what you want to do (Ctrl+K)")
-        self.setFixedWidth(230)
+        self.setMinimumWidth(110)
+        self.setMaximumWidth(230)
         self.answers: QListWidget | None = None
         self.textEdited.connect(self._ask)
 

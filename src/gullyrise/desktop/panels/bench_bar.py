@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QVBoxLayout, QWidget
 
 from gullyrise.desktop.bench.picking import KINDS, Kind
 from gullyrise.desktop.bench_job import BenchJob
@@ -29,7 +29,7 @@ class PickBar(QWidget):
         self.setObjectName("pick_bar")
         self.setProperty("floating", True)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        row = QHBoxLayout(self)
+        row = self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
         row.setContentsMargins(2, 2, 2, 2)
         row.setSpacing(0)
         group = QButtonGroup(self)
@@ -40,11 +40,12 @@ class PickBar(QWidget):
             group.addButton(button)
             self.buttons[kind] = button
             row.addWidget(button)
+        self._lines = [_line(), _line()]
         self.way = self._button(
             "Touching", "pick_way", "What a rectangle takes: what it touches, or what lies inside", "bodies.rectangle-way"
         )
         self.views = self._button("Views", "open_views", "Saved views", "view.shelf")
-        for widget in (_line(), self.way, _line(), self.views):
+        for widget in (self._lines[0], self.way, self._lines[1], self.views):
             row.addWidget(widget)
         self.show_kind("body")
 
@@ -64,6 +65,16 @@ class PickBar(QWidget):
 
     def show_way(self, *, touching: bool) -> None:
         self.way.setText("Rectangle: touching" if touching else "Rectangle: inside")
+        self.adjustSize()
+
+    def stand(self, *, upright: bool) -> None:
+        """In a column where there is no room for a row."""
+        wanted = QBoxLayout.Direction.TopToBottom if upright else QBoxLayout.Direction.LeftToRight
+        if wanted != self._row.direction():
+            self._row.setDirection(wanted)
+            for line in self._lines:
+                line.setMinimumSize(0, 0)
+                line.setMaximumSize(*((16777215, 1) if upright else (1, 16777215)))
         self.adjustSize()
 
 

@@ -29,7 +29,7 @@ class OwnSchemeEditor(QWidget):
         self.table.setHeaderLabels(["Gesture", "Motion"])
         self.table.setRootIsDecorated(False)
         self.table.setMinimumHeight(180)
-        self.table.setColumnWidth(0, 150)
+        self.table.setColumnWidth(0, 200)
         self.pad = MotionPad()
         self.pad.made.connect(self.add)
         self.trouble = QLabel()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -46,6 +46,10 @@ class SettingsSheet(QDialog):
         self.contents.setAccessibleName("Pages of the settings")
         self.contents.setFixedWidth(120)
         self.contents.addItems(pages)
+        for index in range(self.contents.count()):
+            item = self.contents.item(index)
+            if item is not None:
+                item.setSizeHint(QSize(0, 28))
         self.stack = QStackedWidget()
         for page in pages:
             self.stack.addWidget(self._page(page))
@@ -108,6 +112,7 @@ class SettingsSheet(QDialog):
             line.editingFinished.connect(lambda: settings.set(entry.id, line.text()))
             return line
         number = QDoubleSpinBox()
+        number.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         number.setRange(entry.low, entry.high)
         number.setSingleStep(entry.step)
         number.setDecimals(0 if entry.step >= 1 else 2)
