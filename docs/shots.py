@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import sys
+import tempfile
 from pathlib import Path
 
 from gullyrise.desktop import launch
@@ -12,6 +14,7 @@ FOLDER = Path(__file__).parent / "screenshots"
 
 def main() -> int:
     FOLDER.mkdir(exist_ok=True)
+    os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
     application, window = launch([])
 
     def keep(name: str) -> None:
@@ -44,8 +47,30 @@ def main() -> int:
     keep("cut")
     window.do("cut.off")
     window.do("bodies.select-none")
+    window.do("view.isometric")
+    window.wait_until_idle(20)
+    window.keys.card.emit("V")
+    keep("key-card")
+    window.card.hide()
+    window.model.select({names["clamp_saddle"]})
+    window.do("bodies.only")
+    window.do("view.four")
+    keep("four-panes")
+    window.do("view.four")
+    window.do("bodies.show-all")
+    window.do("bodies.select-none")
+    window.do("display.see-through")
+    keep("see-through")
+    window.do("display.see-through")
+    window.do("display.stripes")
+    keep("stripes")
+    window.do("display.shaded")
+    window.bench.swing(140.0, 12.0)
+    window.do("view.dial")
+    keep("dial")
+    window.bench.dial.field.hide()
     window.do("display.theme")
-    window.do("view.all")
+    window.do("view.isometric")
     keep("slate")
     window.close()
     application.processEvents()

@@ -117,6 +117,8 @@ def test_projection_and_field_of_view(made: Any) -> None:
     nearly = drawn()
     press(made, Qt.Key.Key_V)
     press(made, Qt.Key.Key_P)
+    made.do("view.wider")
+    assert "no field of view" in made.notices.sentences[-1] and made.bench.camera.field == 5
     assert made.bench.camera.parallel and np.abs(drawn() - nearly).max() < 25, "a slim field is nearly parallel"
 
 
@@ -141,6 +143,10 @@ def test_four_panes_and_each_enlarged_by_one_key(made: Any) -> None:
     assert [pane.name for pane in bench.panes.shown] == ["front"] and bench.panes.shown[0].rect == bench.rect()
     press(made, Qt.Key.Key_F7)
     assert len(bench.panes.shown) == 4
+    press(made, Qt.Key.Key_Home)
+    for pane in bench.panes.shown:
+        seen = pane.camera.to_picture(bench.scene.parts_box.corners(), *pane.size())
+        assert (seen[:, :2] > 0).all(), "Home brings all back in every pane"
     free = next(pane for pane in bench.panes.shown if pane.name == "free")
     before = free.camera
     strokes.wheel(bench, front, 2)

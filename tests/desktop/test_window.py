@@ -13,6 +13,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QWh
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from conftest import as_opened
 from gullyrise.demo import FILES, demo_files
 from gullyrise.desktop.actions.registry import all_actions
 from gullyrise.desktop.bench.camera import NAMED
@@ -20,6 +21,19 @@ from gullyrise.desktop.bench.camera import NAMED
 
 def demo(*names: str) -> list[str]:
     return [str(FILES / name) for name in names]
+
+
+@pytest.fixture(scope="module")
+def opened(long_lived: Any) -> Any:
+    return long_lived(*demo("gland_nut.stl"))
+
+
+@pytest.fixture
+def nut(opened: Any) -> Any:
+    """A window with one small part that the tests which only look at it share."""
+    as_opened(opened)
+    opened.settings.set("view.glide", 200)
+    return opened
 
 
 def settle(window: Any, seconds: float = 60) -> None:
@@ -172,8 +186,8 @@ def test_a_filled_cut_shows_the_material(window: Any) -> None:
 
 
 @pytest.mark.parametrize("view", NAMED)
-def test_named_views_by_two_strokes(window: Any, view: str) -> None:
-    made = window(*demo("gland_nut.stl"))
+def test_named_views_by_two_strokes(nut: Any, view: str) -> None:
+    made = nut
     family, _, second = made.keymap.keys_of(f"view.{view}")[0].partition(" ")
     press(made, Qt.Key[f"Key_{family}"], Qt.Key[f"Key_{second}"])
     title, heading, elevation = NAMED[view]
@@ -181,8 +195,8 @@ def test_named_views_by_two_strokes(window: Any, view: str) -> None:
     assert (made.bench.camera.heading, made.bench.camera.elevation) == pytest.approx((heading, elevation))
 
 
-def test_the_key_card_comes_after_a_while_and_can_be_clicked(window: Any) -> None:
-    made = window(*demo("gland_nut.stl"))
+def test_the_key_card_comes_after_a_while_and_can_be_clicked(nut: Any) -> None:
+    made = nut
     QTest.keyClick(made.bench, Qt.Key.Key_V)
     assert not made.card.isVisible()
     QTest.qWait(450)
@@ -193,14 +207,15 @@ def test_the_key_card_comes_after_a_while_and_can_be_clicked(window: Any) -> Non
     assert made.bench.camera.name() == "Front" and not made.card.isVisible()
 
 
-def test_keys_never_fire_while_a_text_field_has_the_focus(window: Any) -> None:
-    made = window(*demo("gland_nut.stl"))
+def test_keys_never_fire_while_a_text_field_has_the_focus(nut: Any) -> None:
+    made = nut
     before = made.bench.camera
     made.parts.filter.setFocus()
     QTest.keyClicks(made.parts.filter, "vf")
     settle(made)
     assert made.parts.filter.text() == "vf" and made.bench.camera is before
     assert made.parts.tree.topLevelItem(0).isHidden()
+    made.parts.filter.clear()
 
 
 def test_right_drag_turns_about_the_point_under_the_pointer(window: Any) -> None:
@@ -313,8 +328,8 @@ def test_another_machine_judges_anew(window: Any) -> None:
     assert made.traveller.rows["access"].view.verdict == "fail"
 
 
-def test_panels_fold_and_come_back(window: Any) -> None:
-    made = window(*demo("gland_nut.stl"))
+def test_panels_fold_and_come_back(nut: Any) -> None:
+    made = nut
     for key, panels in ((Qt.Key.Key_F9, [made.parts, made.traveller]), (Qt.Key.Key_F10, [made.strip])):
         press(made, key)
         assert not any(panel.isVisible() for panel in panels)
@@ -326,8 +341,8 @@ def test_panels_fold_and_come_back(window: Any) -> None:
     assert made.parts.isVisible()
 
 
-def test_both_themes_are_drawn(window: Any) -> None:
-    made = window(*demo("gland_nut.stl"))
+def test_both_themes_are_drawn(nut: Any) -> None:
+    made = nut
     light = made.grab().toImage().pixelColor(5, 5).lightness()
     press(made, Qt.Key.Key_D, Qt.Key.Key_T)
     assert light > 200 and made.grab().toImage().pixelColor(5, 5).lightness() < 80
@@ -343,8 +358,8 @@ def test_every_action_can_be_run(window: Any) -> None:
     settle(made)
 
 
-def test_controls_have_names(window: Any) -> None:
-    made = window(*demo("gland_nut.stl"))
+def test_controls_have_names(nut: Any) -> None:
+    made = nut
     from PyQt6.QtWidgets import QAbstractSpinBox, QComboBox, QLineEdit
 
     for kind in (QComboBox, QAbstractSpinBox):

@@ -22,7 +22,7 @@ class Showing:
 
     def __init__(self, model: BenchJob) -> None:
         self._model = model
-        self._kept: dict[Key, tuple[tuple[object, ...], Item]] = {}
+        self._kept: dict[Key, tuple[tuple[object, ...], tuple[bool, float], Item]] = {}
         self._scales: dict[int, tuple[FaceField, Scale]] = {}
         self._last: tuple[Item, ...] = ()
 
@@ -30,6 +30,7 @@ class Showing:
         """The bodies that are seen; the same tuple as before where none has changed."""
         model = self._model
         out: list[Item] = []
+        before, self._kept = self._kept, {}
         for standing in model.job.standings:
             field = self._field_of(standing)
             number = 0
@@ -40,12 +41,11 @@ class Showing:
                     values = field.values[number] if field is not None and number < len(field.values) else None
                     prepared = ready[index] if ready is not None else None
                     opacity = model.sight.opacity(key)
-                    made_of = (
-                        id(body.mesh), id(standing.placement), id(place), key in model.bodies, id(values), id(field), opacity,
-                        id(prepared),
-                    )  # fmt: skip
-                    kept = self._kept.get(key)
-                    if kept is None or kept[0] != made_of:
+                    # The things themselves, not their ids: those come back once a thing is gone.
+                    made_of = (body.mesh, standing.placement, place, values, field, prepared)
+                    state = (key in model.bodies, opacity)
+                    kept = before.get(key)
+                    if kept is None or kept[1] != state or any(a is not b for a, b in zip(kept[0], made_of, strict=True)):
                         matrix = standing.placement.matrix @ place.matrix
                         box = box_of(standing)
                         if prepared is not None:
@@ -55,9 +55,10 @@ class Showing:
                             key, title(standing.part.name, body.name), body.mesh, matrix, box, key in model.bodies, values,
                             self._scale_of(field) if values is not None else None, opacity, prepared,
                         )  # fmt: skip
-                        kept = self._kept[key] = (made_of, item)
+                        kept = (made_of, state, item)
+                    self._kept[key] = kept
                     if opacity > 0:
-                        out.append(kept[1])
+                        out.append(kept[2])
                     number += 1
         if len(out) != len(self._last) or any(one is not other for one, other in zip(out, self._last, strict=True)):
             self._last = tuple(out)

@@ -35,7 +35,7 @@ from gullyrise.desktop.bench.overlays import accept_files, dropped_files
 from gullyrise.desktop.bench.picking import Feature, Hit, Kind
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.scene import CutPlane
-from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench.widget import MOST_MARKED, Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.habits import dial_look, habits_of
@@ -193,6 +193,7 @@ class Window(QMainWindow):
         self.bench.picked.connect(self._picked)
         self.bench.boxed.connect(self._boxed)
         self.bench.card_wanted.connect(self._open_card_on)
+        self.bench.tool_dropped.connect(lambda: self.hint.show_tool(""))
         self.bench.keys_held.connect(self.hint.hold_keys)
         self.bench.files_dropped.connect(model.open_files)
         self.bench.lamented.connect(lambda sentence: self.notices.say(sentence, True))
@@ -300,10 +301,6 @@ class Window(QMainWindow):
     def palette_worn(self) -> Palette:
         return self._palette
 
-    def change_field(self, degrees: float) -> None:
-        self.settings.set("view.field", degrees)
-        self.bench.change_field(degrees)
-
     def show_display(self, display: Display) -> None:
         self.display = display
         self._refresh_items()
@@ -407,7 +404,8 @@ class Window(QMainWindow):
             features = tuple(dict.fromkeys((*model.features, *features)))
             keys |= model.bodies
         model.select_bodies(keys, features)
-        self.hint.show_tool("")
+        if len(features) > MOST_MARKED:
+            self.notices.say(f"{len(features):,} are chosen; the first {MOST_MARKED} of them are drawn.", False)
 
     def _refresh_title(self) -> None:
         count = len(self.model.job.standings)
@@ -467,7 +465,6 @@ class Window(QMainWindow):
     def _escape(self) -> None:
         self.card.hide()
         self.bench.drop_tool()
-        self.hint.show_tool("")
         self.bench.setFocus()
 
     # --- the window's own events -----------------------------------------------------------------------------------

@@ -26,6 +26,11 @@ _WALKING = frozenset(
         Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Plus, Qt.Key.Key_Minus,
     }
 )  # fmt: skip
+_OF_KEY = {
+    Qt.Key.Key_Shift: Qt.KeyboardModifier.ShiftModifier,
+    Qt.Key.Key_Control: Qt.KeyboardModifier.ControlModifier,
+    Qt.Key.Key_Alt: Qt.KeyboardModifier.AltModifier,
+}
 _MODIFIERS = (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
 
 
@@ -78,7 +83,7 @@ class KeyReader(QObject):
         if watched is not (focus or window):
             return False
         if event.key() in _MODIFIERS:
-            self.modifiers.emit(QApplication.queryKeyboardModifiers() if not event.spontaneous() else event.modifiers())
+            self.modifiers.emit(_held_after(event))
         if event.type() == QEvent.Type.KeyRelease:
             return self.read_release(event)
         return self.read(event, typing=_takes_text(focus), own=_own_keys(focus))
@@ -128,6 +133,12 @@ class KeyReader(QObject):
                 return
             self._holding = (event.key(), id)
         self.chosen.emit(id)
+
+
+def _held_after(event: QKeyEvent) -> Qt.KeyboardModifier:
+    """The modifiers held once a modifier key went down or up; the event itself tells those of before on some platforms."""
+    own = _OF_KEY.get(Qt.Key(event.key()), Qt.KeyboardModifier.NoModifier)
+    return event.modifiers() | own if event.type() == QEvent.Type.KeyPress else event.modifiers() & ~own
 
 
 def _takes_text(widget: QObject | None) -> bool:

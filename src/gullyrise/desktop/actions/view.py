@@ -67,14 +67,18 @@ def projection(window: Window) -> None:
     window.bench.swap_projection()
 
 
-@action("view.wider", "Wider field of view", "V W")
-def wider(window: Window) -> None:
-    window.change_field(min(window.bench.camera.field + 5, WIDEST))
+def _field(step: float) -> Run:
+    def run(window: Window) -> None:
+        if window.bench.camera.parallel:
+            window.notices.say("A parallel picture has no field of view; V P makes it a perspective one.", False)
+            return
+        window.settings.set("view.field", min(max(window.bench.camera.field + step, NARROWEST), WIDEST))
+
+    return run
 
 
-@action("view.slimmer", "Slimmer field of view", "V H")
-def slimmer(window: Window) -> None:
-    window.change_field(max(window.bench.camera.field - 5, NARROWEST))
+wider = action("view.wider", "Wider field of view", "V W")(_field(5))
+slimmer = action("view.slimmer", "Slimmer field of view", "V H")(_field(-5))
 
 
 @action("view.save", "Save this view", "V S", on=("bench",))
@@ -178,7 +182,11 @@ def farther(window: Window) -> None:
 def _ahead(share: float) -> Run:
     def run(window: Window) -> None:
         bench = window.bench
-        bench.glide_to(bench.on_the_way.gone(share * bench.parts_size()))
+        if bench.camera.parallel:
+            # Without an eye there is no going on.
+            bench.zoom_by(0.8 if share > 0 else 1.25)
+        else:
+            bench.glide_to(bench.on_the_way.gone(share * bench.parts_size()))
 
     return run
 

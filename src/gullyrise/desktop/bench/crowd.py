@@ -14,6 +14,7 @@ from gullyrise.core.geometry.reducing import Reduced
 from gullyrise.desktop.bench import shapes
 from gullyrise.desktop.bench.actors import actor_of, clip, colours_of, drawn_out, dress, matrix_of, opacity_of, paint
 from gullyrise.desktop.bench.scene import Item, Scene
+from gullyrise.desktop.theme.palette import Palette
 
 BUDGET = 60_000
 """Triangles of a picture in motion, about."""
@@ -37,7 +38,8 @@ class Crowd:
     def __init__(self, renderer: vtkRenderer) -> None:
         self._renderer = renderer
         self._groups: list[_Group] = []
-        self._made_of: tuple[object, ...] = ()
+        self._made_of: list[tuple[Item, float]] = []
+        self._palette: Palette | None = None
         self._in_step_with: tuple[Scene | None, tuple[float, float, float]] = (None, (1.0, 1.0, 1.0))
         self._binned: dict[int, tuple[object, Reduced]] = {}
 
@@ -46,16 +48,9 @@ class Crowd:
         if (scene, stretch) == self._in_step_with:
             return
         self._in_step_with = (scene, stretch)
-        made_of = (
-            scene.palette,
-            *(
-                (item.key, id(item.mesh), id(item.values), item.scale, opacity_of(item, scene.display), item.matrix.tobytes(),
-                 id(item.prepared))
-                for item in scene.items
-            ),
-        )  # fmt: skip
-        if made_of != self._made_of:
-            self._made_of = made_of
+        made_of = [(item, opacity_of(item, scene.display)) for item in scene.items]
+        if scene.palette is not self._palette or not _same(made_of, self._made_of):
+            self._made_of, self._palette = made_of, scene.palette
             self._make(scene)
         matrix = matrix_of(drawn_out(stretch))
         for group in self._groups:
@@ -145,6 +140,16 @@ class Crowd:
             all_colours = all_colours[:, :3]
         paint(actor, all_colours)
         return _Group(actor, np.concatenate(owners), all_colours, coloured)
+
+
+def _same(some: list[tuple[Item, float]], others: list[tuple[Item, float]]) -> bool:
+    """Whether two scenes have the same bodies in the same places and colours; how they are chosen does not matter here."""
+    return len(some) == len(others) and all(
+        (a is b and clear_a == clear_b)
+        or (a.mesh is b.mesh and a.values is b.values and a.scale is b.scale and a.prepared is b.prepared
+            and clear_a == clear_b and np.array_equal(a.matrix, b.matrix))
+        for (a, clear_a), (b, clear_b) in zip(some, others, strict=True)
+    )  # fmt: skip
 
 
 def _quickly_reduced(item: Item) -> Reduced:

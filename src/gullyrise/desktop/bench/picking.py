@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Literal
 
@@ -169,38 +168,39 @@ def own_lines(item: Item, feature: Feature) -> Points:
 
 
 class FeatureLines:
-    """Remembers the lines of features. Those of a large body are worked out in a thread; `ready` is called from there."""
+    """Remembers the lines of features. Those of a face of a large body are worked out aside: none yet until then.
+
+    ask : (question, what to do with its answer);  changed : called when lines have come
+    """
 
     _MOST_KEPT = 500
     _AT_ONCE = 100_000
 
-    def __init__(self, ready: Callable[[], None]) -> None:
-        self._ready = ready
-        self._kept: dict[tuple[Feature, int], Points | None] = {}
-        self._thread = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-lines")
+    def __init__(
+        self, ask: Callable[[Callable[[], Points], Callable[[Points], None]], None], changed: Callable[[], None]
+    ) -> None:
+        self._ask, self._changed = ask, changed
+        self._kept: dict[Feature, tuple[object, Points | None]] = {}
 
     def of(self, item: Item, feature: Feature) -> Points:
-        """(k, 2, 3) on the bench; none yet while they are being worked out."""
-        name = (feature, id(item.prepared))
-        if name not in self._kept:
+        """(k, 2, 3) on the bench."""
+        kept = self._kept.get(feature)
+        if kept is None or kept[0] is not item.prepared:
             if len(self._kept) >= self._MOST_KEPT:
                 self._kept.clear()
             if feature.kind != "face" or len(item.mesh.faces) <= self._AT_ONCE:
-                self._kept[name] = own_lines(item, feature)
+                kept = self._kept[feature] = (item.prepared, own_lines(item, feature))
             else:
-                self._kept[name] = None
-                self._thread.submit(self._work, name, item)
-        lines = self._kept[name]
+                kept = self._kept[feature] = (item.prepared, None)
+                self._ask(lambda: own_lines(item, feature), lambda lines: self._keep(item, feature, lines))
+        lines = kept[1]
         if lines is None:
             return np.zeros((0, 2, 3))
         return np.asarray(lines.reshape(-1, 3) @ item.matrix[:3, :3].T + item.matrix[:3, 3]).reshape(-1, 2, 3)
 
-    def _work(self, name: tuple[Feature, int], item: Item) -> None:
-        self._kept[name] = own_lines(item, name[0])
-        self._ready()
-
-    def close(self) -> None:
-        self._thread.shutdown(wait=True, cancel_futures=True)
+    def _keep(self, item: Item, feature: Feature, lines: Points) -> None:
+        self._kept[feature] = (item.prepared, lines)
+        self._changed()
 
 
 def in_rectangle(

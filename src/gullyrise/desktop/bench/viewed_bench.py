@@ -110,12 +110,13 @@ class ViewedBench(DrawnBench):
             levelled = replace(camera, roll=0.0) if self.hand.habits.upright else camera
             return levelled.framing(self._subject(), *size)
 
+        others = [pane for pane in self.panes.shown if pane is not self.panes.active]
+        for pane in others if glide else self.panes.shown:
+            self._set_camera(home(pane.camera, pane.size()), pane)
         if glide:
             self.glide_to(home(self.on_the_way, self.view_size()))
-            return
-        self._fit_when_sized = not self._started
-        for pane in self.panes.shown:
-            self._set_camera(home(pane.camera, pane.size()), pane)
+        else:
+            self._fit_when_sized = not self._started
 
     def frame_selection(self) -> None:
         box = self._selected_box()
@@ -123,7 +124,9 @@ class ViewedBench(DrawnBench):
             self.glide_to(self.on_the_way.framing(box, *self.view_size()))
 
     def fly_to(self, place: Floats, outward: Floats, span: float) -> None:
-        """Glides to a close look at a place from a side where it can be seen."""
+        """Glides to a close look at a place from a side where it can be seen; of four panes in the free one."""
+        if len(self.panes.shown) > 1:
+            self.panes.active = self.panes.free
         heading, elevation = self._bearing_of(outward)
         elevation = float(np.clip(elevation, -80, 80))
         self.glide_to(replace(self.on_the_way.looking(heading, elevation, 0.0), target=place, span=span))
@@ -145,7 +148,11 @@ class ViewedBench(DrawnBench):
         self._set_camera(replace(self.on_the_way, parallel=not self.camera.parallel))
 
     def change_field(self, degrees: float) -> None:
-        self._set_camera(replace(self.on_the_way, parallel=False).with_field(degrees))
+        """Another field of view for every perspective picture."""
+        for pane in (*self.panes.flat, self.panes.free):
+            pane.camera = pane.camera.with_field(degrees)
+        self._set_camera(self.on_the_way.with_field(degrees))
+        self._ask_all()
 
     def draw_out(self, stretch: tuple[float, float, float]) -> None:
         """Stretches the picture; what was in the middle stays there."""

@@ -20,6 +20,7 @@ from PyQt6.QtGui import (
 
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import marks, overlays, picking
+from gullyrise.desktop.bench.aside import Aside
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.drawn_bench import LENS_RADIUS, LENS_TIMES
 from gullyrise.desktop.bench.marks import Flag
@@ -33,6 +34,9 @@ from gullyrise.desktop.instruments.bearing_dial import DialLook
 from gullyrise.desktop.theme.palette import Palette
 
 _STROKES_MS = 3000
+MOST_MARKED = 200
+"""Chosen faces, edges or corners that are drawn."""
+_AT_ONCE = 100_000
 
 
 class Bench(ViewedBench):
@@ -40,7 +44,7 @@ class Bench(ViewedBench):
 
     pointed : (point or None, name) under the pointer;  picked : (key, Feature or None, whether to add)
     boxed : (keys or Features in a rectangle, whether to add);  card_wanted : (place, Hit or None) of a right click
-    keys_held : modifier keys, as they change
+    keys_held : modifier keys, as they change;  tool_dropped : a rectangle that was asked for is done or given up
     """
 
     pointed = pyqtSignal(object, str)
@@ -48,8 +52,8 @@ class Bench(ViewedBench):
     boxed = pyqtSignal(object, bool)
     card_wanted = pyqtSignal(QPoint, object)
     files_dropped = pyqtSignal(list)
+    tool_dropped = pyqtSignal()
     keys_held = pyqtSignal(object)
-    _lines_ready = pyqtSignal()
 
     def __init__(self, palette: Palette, machine: Machine) -> None:
         super().__init__(palette, machine)
@@ -66,9 +70,10 @@ class Bench(ViewedBench):
         self.kind: Kind = "body"
         self.touching = True
         self._keys: frozenset[str] = frozenset()
+        self._armed = False
         self._hover_feature: Feature | None = None
-        self._lines_ready.connect(self.update)
-        self._lines = FeatureLines(self._lines_ready.emit)
+        self._aside = Aside(self)
+        self._lines = FeatureLines(self._aside.ask, self.update)
         self._outlines: dict[str, tuple[object, QImage | None]] = {}
         self._last_click: tuple[float, float, Camera, list[tuple[int, int] | Feature], int] | None = None
         self._strokes: list[str] = []
@@ -98,7 +103,7 @@ class Bench(ViewedBench):
 
     def stop_drawing(self) -> None:
         super().stop_drawing()
-        self._lines.close()
+        self._aside.close()
 
     def _at(self, place: QPointF) -> tuple[float, float]:
         """The place in its pane, which becomes the active one."""
@@ -149,6 +154,8 @@ class Bench(ViewedBench):
     def _released(self, place: QPointF, keys: frozenset[str]) -> None:
         moved = self.hand.stroke is not None and self.hand.stroke.moved
         self.hand.release(*self.panes.active.local(place), keys)
+        if self._armed and self.hand.next_left is None:
+            self.drop_tool()
         if moved:
             self._still.start()
             self.update()
@@ -266,24 +273,40 @@ class Bench(ViewedBench):
 
     def chosen(self, low: tuple[float, float], high: tuple[float, float], keys: frozenset[str]) -> None:
         """Selects by rectangle, of the kind that clicks pick."""
-        found: list[object] = []
-        for item in self.scene.items:
-            inside = picking.in_rectangle(
-                item, self.kind, self.camera, self.view_size(), np.array(low), np.array(high), touching=self.touching
-            )
-            found += [item.key] if self.kind == "body" and inside else [Feature(self.kind, item.key, n) for n in inside]
-        self.boxed.emit(found, "ctrl" in keys)
+        scene, kind, camera, size, touching = self.scene, self.kind, self.camera, self.view_size(), self.touching
+
+        def inside() -> list[object]:
+            found: list[object] = []
+            for item in scene.items:
+                numbers = picking.in_rectangle(item, kind, camera, size, np.array(low), np.array(high), touching=touching)
+                found += [item.key] if kind == "body" and numbers else [Feature(kind, item.key, n) for n in numbers]
+            return found
+
+        def tell(found: list[object]) -> None:
+            self.boxed.emit(found, "ctrl" in keys)
+
+        if kind != "body" and sum(len(item.mesh.faces) for item in scene.items) > _AT_ONCE:
+            self._aside.ask(inside, tell)
+        else:
+            tell(inside())
         self.update()
+
+    @property
+    def is_current(self) -> bool:
+        return super().is_current and not self._aside.busy
 
     def arm(self, gesture: str) -> None:
         """The next left drag frames or chooses, whatever the scheme."""
         self.hand.next_left = gesture
+        self._armed = True
         self.setCursor(Qt.CursorShape.CrossCursor)
 
     def drop_tool(self) -> None:
         """Lets go of a rectangle; never moves the view."""
         self.hand.drop()
+        self._armed = False
         self.unsetCursor()
+        self.tool_dropped.emit()
         self.update()
 
     def _hover(self, place: QPointF) -> None:
@@ -338,7 +361,7 @@ class Bench(ViewedBench):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_outlines(painter, pane)
         for item in self.scene.items:
-            for chosen in self.features:
+            for chosen in self.features[:MOST_MARKED]:
                 if chosen.key == item.key:
                     marks.feature(painter, camera, size, self._lines.of(item, chosen), palette.colour("accent"), 3.0)
             if self._hover_feature is not None and self._hover_feature.key == item.key and pane is self.panes.active:

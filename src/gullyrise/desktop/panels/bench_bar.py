@@ -41,6 +41,7 @@ class PickBar(QWidget):
             self.buttons[kind] = button
             row.addWidget(button)
         self._lines = [_line(), _line()]
+        self._touching = True
         self.way = self._button(
             "Touching", "pick_way", "What a rectangle takes: what it touches, or what lies inside", "bodies.rectangle-way"
         )
@@ -64,7 +65,10 @@ class PickBar(QWidget):
         self.buttons[kind].setChecked(True)
 
     def show_way(self, *, touching: bool) -> None:
-        self.way.setText("Rectangle: touching" if touching else "Rectangle: inside")
+        self._touching = touching
+        word = "touching" if touching else "inside"
+        upright = self._row.direction() == QBoxLayout.Direction.TopToBottom
+        self.way.setText(word.capitalize() if upright else f"Rectangle: {word}")
         self.adjustSize()
 
     def stand(self, *, upright: bool) -> None:
@@ -75,7 +79,7 @@ class PickBar(QWidget):
             for line in self._lines:
                 line.setMinimumSize(0, 0)
                 line.setMaximumSize(*((16777215, 1) if upright else (1, 16777215)))
-        self.adjustSize()
+            self.show_way(touching=self._touching)
 
 
 def _line() -> QLabel:

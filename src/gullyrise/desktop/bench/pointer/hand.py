@@ -132,12 +132,13 @@ class Hand:
         stroke, self.stroke = self.stroke, None
         if stroke is None:
             return
+        if stroke.buttons == {"left"}:
+            self.next_left = None
         if not stroke.moved:
             if len(stroke.buttons) == 1:
                 self._host.clicked(next(iter(stroke.buttons)), x, y, keys)
             return
         if stroke.gesture in ("frame", "choose"):
-            self.next_left = None
             low, high = stroke.rectangle
             if stroke.gesture == "frame" and min(high[0] - low[0], high[1] - low[1]) > GESTURE_AFTER:
                 self._host.framed(low, high)
