@@ -48,7 +48,6 @@ class Balls:
     through  : (n,) straight distance to the far side, mm; inf where nothing is hit
     wall     : (n,) the contacts are opposed: a wall; else the ball is held by an edge or corner
     capped   : (n,) the diameter is a lower bound
-    opposed  : (n,) cosine between the sample's normal and the contact's direction from the centre; -1 straight across
     contact  : (n, 3) where the ball meets the other side
     contact_face : (n,)
     """
@@ -57,7 +56,6 @@ class Balls:
     through: Floats
     wall: Bools
     capped: Bools
-    opposed: Floats
     contact: Points
     contact_face: Ints
 
@@ -172,13 +170,13 @@ def shrink_balls(
     behind |= straight_on
     asked, away, facing = asked[behind], away[behind], facing[behind]
     contact[asked], contact_face[asked] = place[behind], face[behind]
-    wall[asked], cosine[asked] = True, -1.0
+    wall[asked] = True
     diameter = 2 * radius
     # Of a rod's facets only the middles have room for its whole ball. Between two nearly parallel ones that meet at b the
     # ball is the straight distance times cos2(b / 2).
     whole = np.where(facing < _PARALLEL, straight[asked] * (1 - facing) / 2, 0.0)
     diameter[asked] = np.maximum(radius[asked] + np.maximum(away, radius[asked]), whole)
-    return Balls(diameter, straight, wall, capped, cosine, contact, contact_face)
+    return Balls(diameter, straight, wall, capped, contact, contact_face)
 
 
 def tapers(

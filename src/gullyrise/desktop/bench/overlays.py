@@ -13,6 +13,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from gullyrise.core.geometry import Points
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench.display import SURFACES, Display
 from gullyrise.desktop.bench.measures import Scale
 from gullyrise.desktop.bench.ruler import axis_length, ruler_marks
 from gullyrise.desktop.theme.look import type_of
@@ -31,8 +32,13 @@ def plate(painter: QPainter, box: QRectF, palette: Palette) -> None:
     painter.drawRoundedRect(box, 4, 4)
 
 
-def view_name(painter: QPainter, camera: Camera, palette: Palette) -> None:
+def view_name(painter: QPainter, camera: Camera, display: Display, palette: Palette) -> None:
+    """The view, its projection, and how surfaces are drawn where that is not the usual way."""
     kind = "parallel" if camera.parallel else f"perspective {camera.field:.0f}°"
+    if display.surface != "shaded":
+        kind = f"{kind} · {SURFACES[display.surface].lower()}"
+    if display.see_through:
+        kind = f"{kind} · see-through"
     painter.setFont(type_of(12))
     length = painter.fontMetrics().horizontalAdvance(kind)
     painter.setFont(type_of(13, strong=True))

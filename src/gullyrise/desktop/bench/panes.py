@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRect
 from PyQt6.QtGui import QImage
 
-from gullyrise.core.geometry import Box, Floats
+from gullyrise.core.geometry import Floats
 from gullyrise.desktop.bench.camera import NAMED, Camera
 from gullyrise.desktop.bench.renderer import Frame
 
@@ -142,7 +142,7 @@ class Panes:
     def at(self, place: QPointF) -> Pane:
         return next((pane for pane in self.shown if pane.rect.contains(place.toPoint())), self.active)
 
-    def set_four(self, four: bool, box: Box) -> None:
+    def set_four(self, four: bool) -> None:
         self.four, self.enlarged = four, None
         self.active = self.free
         if four:

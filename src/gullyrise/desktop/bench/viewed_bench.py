@@ -196,7 +196,7 @@ class ViewedBench(DrawnBench):
             self.glide_to(found, keep=False)
 
     def set_four(self, four: bool) -> None:
-        self.panes.set_four(four, self._subject())
+        self.panes.set_four(four)
         self._lay_out()
         if four:
             for pane in self.panes.flat:

@@ -372,7 +372,7 @@ class Bench(ViewedBench):
         if display.axes:
             overlays.axis_letters(painter, camera, size, self.scene.machine, palette)
         marks.flags(painter, camera, size, self.flags, palette)
-        overlays.view_name(painter, camera, palette)
+        overlays.view_name(painter, camera, display, palette)
         if display.scale_bar and camera.stretch == (1.0, 1.0, 1.0):
             overlays.scale_bar(painter, camera, size, palette)
         if camera.stretch != (1.0, 1.0, 1.0):

@@ -1,0 +1,181 @@
+"""The drawing thread on its own: stand-ins in motion, fine still pictures, the newest request only, the pace."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+
+from gullyrise.core.checks.protocol import FaceField
+from gullyrise.core.geometry import Box, Mesh
+from gullyrise.core.geometry.prepared import prepared
+from gullyrise.core.machines.library import default_machine
+from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench.display import Display
+from gullyrise.desktop.bench.measures import scale_for
+from gullyrise.desktop.bench.renderer import Frame, Pace, Renderer, Request
+from gullyrise.desktop.bench.scene import Item, Scene
+from gullyrise.desktop.theme.palette import LIMESTONE
+
+SIZE = (420, 300)
+
+
+def item(made: trimesh.Trimesh, number: int = 1, *, ready: bool = True) -> Item:
+    mesh = Mesh(np.asarray(made.vertices), np.asarray(made.faces))
+    return Item((number, 0), f"part {number}", mesh, np.eye(4), mesh.box, False, prepared=prepared(mesh, None) if ready else None)
+
+
+class Listener:
+    """Takes frames from a drawing thread as they come."""
+
+    def __init__(self) -> None:
+        self.frames: list[Frame] = []
+        self.laments: list[str] = []
+        self._came = threading.Condition()
+        self.renderer = Renderer(self._take, self.laments.append)
+        self.renderer.start()
+
+    def _take(self, frame: Frame) -> None:
+        with self._came:
+            self.frames.append(frame)
+            self._came.notify()
+
+    def until(self, wanted: object) -> Frame:
+        """The first frame that is as wanted."""
+        with self._came:
+            assert self._came.wait_for(lambda: any(wanted(frame) for frame in self.frames), 60)  # type: ignore[operator]
+            return next(frame for frame in self.frames if wanted(frame))  # type: ignore[operator]
+
+
+@pytest.fixture(scope="module")
+def listener() -> Iterator[Listener]:
+    made = Listener()
+    yield made
+    made.renderer.end()
+    made.renderer.join(20)
+    assert made.laments == []
+
+
+numbers = iter(range(1, 10_000))
+BARE = Display(bed=False)
+GROUND = [int(LIMESTONE.ground[i : i + 2], 16) for i in (1, 3, 5)]
+
+
+def ask(listener: Listener, scene: Scene, camera: Camera, *, moving: bool = False, pane: str = "free") -> int:
+    number = next(numbers)
+    listener.renderer.ask(Request(scene, camera, *SIZE, moving, number, pane))
+    return number
+
+
+def still(listener: Listener, scene: Scene, camera: Camera) -> Frame:
+    number = ask(listener, scene, camera)
+    return listener.until(lambda frame: frame.request.number == number and frame.final)
+
+
+@pytest.mark.parametrize("ready", [True, False])
+def test_a_heavy_part_in_motion_looks_as_it_does_at_rest(listener: Listener, ready: bool) -> None:
+    ring = trimesh.creation.torus(40, 14, 400, 160)
+    one = item(ring, ready=ready)
+    values = one.mesh.centroids()[:, 2]
+    one = replace(one, values=values, scale=scale_for(FaceField("height", "mm", (values,), 5.0, True)))
+    scene = Scene((one,), default_machine(), LIMESTONE, display=Display(edges=False, bed=False))
+    camera = Camera(np.zeros(3), 30, 60).framing(one.box, *SIZE)
+    number = ask(listener, scene, camera, moving=True)
+    moving = listener.until(lambda frame: frame.request.number == number)
+    resting = still(listener, scene, camera)
+    assert moving.owners is None and resting.owners is not None
+    height, width = moving.depth.shape
+    columns, rows = np.linspace(0, SIZE[0] - 1, width).astype(int), np.linspace(0, SIZE[1] - 1, height).astype(int)
+    covered = (resting.depth < 1)[np.ix_(rows, columns)]
+    assert (covered == (moving.depth < 1)).mean() > 0.97, "the same outline"
+    if ready:
+        off = np.abs(resting.pixels[np.ix_(rows, columns)].astype(int) - moving.pixels).max(axis=2)
+        assert (off[covered] < 60).mean() > 0.9, "the same colours, those of the measure"
+
+
+def test_many_bodies_in_motion_keep_their_places_and_see_through(listener: Listener) -> None:
+    bodies = []
+    for number in range(81):
+        ball = trimesh.creation.icosphere(3, 4)
+        ball.apply_translation([10 * (number % 9), 10 * (number // 9), 5])
+        bodies.append(replace(item(ball, number), opacity=0.3 if number % 2 else 1.0))
+    scene = Scene(tuple(bodies), default_machine(), LIMESTONE, display=Display(edges=False, bed=False))
+    camera = replace(Camera(np.array([40.0, 40, 5]), 0, 90, 100), parallel=True)
+    number = ask(listener, scene, camera, moving=True)
+    moving = listener.until(lambda frame: frame.request.number == number)
+    resting = still(listener, scene, camera)
+    for where in (0, 1, 40, 79):
+        x, y, _ = camera.to_picture(bodies[where].box.middle[None], *SIZE)[0]
+        share = moving.depth.shape[1] / SIZE[0]
+        seen, calm = moving.pixels[int(y * share), int(x * share)], resting.pixels[int(y), int(x)]
+        assert np.abs(seen.astype(int) - calm).max() < 40
+        assert resting.owners[int(y), int(x)] == where
+
+
+def test_a_flat_view_is_exact_to_the_corners(listener: Listener) -> None:
+    block = item(trimesh.creation.box((100, 40, 20)))
+    scene = Scene((block,), default_machine(), LIMESTONE, display=BARE)
+    camera = replace(Camera(np.zeros(3), 0, 0, 60), parallel=True)
+    frame = still(listener, scene, camera)
+    inside = (
+        np.abs(frame.pixels[:, :, :3].astype(int) - [int(LIMESTONE.ground[i : i + 2], 16) for i in (1, 3, 5)]).max(axis=2) > 24
+    )
+    rows = [np.flatnonzero(inside[:, column]) for column in range(SIZE[0]) if inside[:, column].any()]
+    tops, feet = {int(found[0]) for found in rows[1:-1]}, {int(found[-1]) for found in rows[1:-1]}
+    assert max(tops) - min(tops) <= 1 and max(feet) - min(feet) <= 1, "straight from corner to corner"
+    mm = camera.span / SIZE[1]
+    assert (max(feet) - min(tops)) * mm == pytest.approx(20, abs=3 * mm) and len(rows) * mm == pytest.approx(84, abs=20)
+
+
+def test_requests_replace_one_another_pane_by_pane(listener: Listener) -> None:
+    one = item(trimesh.creation.icosphere(4, 20))
+    scene = Scene((one,), default_machine(), LIMESTONE)
+    camera = Camera(np.zeros(3)).framing(one.box, *SIZE)
+    before = len(listener.frames)
+    asked = [ask(listener, scene, replace(camera, heading=float(step)), moving=True, pane="one") for step in range(60)]
+    other = ask(listener, scene, camera, pane="other")
+    listener.until(lambda frame: frame.request.number == asked[-1])
+    listener.until(lambda frame: frame.request.number == other and frame.final)
+    fresh = listener.frames[before:]
+    assert sum(frame.request.pane == "one" for frame in fresh) < 30, "most were overtaken, the newest was drawn"
+
+
+def test_what_is_hidden_and_what_is_cut_is_not_drawn(listener: Listener) -> None:
+    from gullyrise.desktop.bench.scene import CutPlane
+
+    one = item(trimesh.creation.box((40, 40, 40)))
+    camera = replace(Camera(np.zeros(3), 0, 0, 80), parallel=True)
+    whole = still(listener, Scene((one,), default_machine(), LIMESTONE, display=BARE), camera)
+    cut = still(listener, Scene((one,), default_machine(), LIMESTONE, CutPlane(2, 0.0, False), display=BARE), camera)
+    none = still(listener, Scene((), default_machine(), LIMESTONE, display=BARE), camera)
+    covered = [(frame.depth < 1).mean() for frame in (whole, cut, none)]
+    assert covered[1] == pytest.approx(covered[0] / 2, rel=0.05) and covered[2] == 0
+
+
+def test_the_pace_gives_way_to_slow_pictures_and_comes_back() -> None:
+    pace = Pace()
+    assert pace.share == 1
+    pace.took(0.2)
+    assert pace.share == 1, "one slow picture is none"
+    pace.took(0.2)
+    coarser = pace.share
+    assert coarser < 1
+    for _ in range(20):
+        pace.took(0.2)
+    assert 0.4 < pace.share < coarser, "coarser, but never a blur"
+    for _ in range(4):
+        pace.took(0.002)
+    assert pace.share == 1
+
+
+def test_a_scene_knows_its_boxes() -> None:
+    one = item(trimesh.creation.box((4, 4, 4)))
+    far = replace(one, key=(2, 0), box=Box(np.array([500.0, 0, 0]), np.array([504.0, 4, 4])))
+    scene = Scene((one, far), default_machine(), LIMESTONE)
+    assert scene.parts_box is not None and scene.parts_box.size == pytest.approx([506, 6, 6])
+    assert scene.box.high[0] == 504 and scene.box.low[2] < 0 and scene.corners.shape == (2, 8, 3)
+    assert Scene((), default_machine(), LIMESTONE).parts_box is None
