@@ -210,8 +210,7 @@ def test_esc_drops_a_rectangle_in_hand_and_never_moves_the_view(made: Any) -> No
 
 
 def test_the_own_scheme_is_made_by_making_the_motion(made: Any) -> None:
-    made.open_settings()
-    sheet = made.sheets["settings"]
+    sheet = made.sheets.open_settings()
     editor = sheet.editor_of("pointer.own")
     editor.gesture.setCurrentIndex(editor.gesture.findData("roll"))
     strokes.drag(editor.pad, {"middle"}, QPointF(20, 20), QPointF(40, 0), ("ctrl",))

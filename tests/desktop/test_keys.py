@@ -86,7 +86,7 @@ def event_of(words: str, kind: QEvent.Type = QEvent.Type.KeyPress) -> QKeyEvent:
 
 def test_the_key_sheet_is_made_from_the_table(made: Any) -> None:
     QTest.keyClick(made.bench, Qt.Key.Key_F1)
-    sheet = made.sheets["keys"]
+    sheet = made.sheets.keys
     assert sheet.isVisible() and sheet.rows() == {id: made.keymap.words_of(id) for id in all_actions()}
     sheet.filter.setText("isometric")
     shown = [
@@ -98,8 +98,7 @@ def test_the_key_sheet_is_made_from_the_table(made: Any) -> None:
 
 
 def test_keys_are_changed_on_the_sheet_and_given_back(made: Any) -> None:
-    made.open_key_sheet()
-    sheet = made.sheets["keys"]
+    sheet = made.sheets.open_keys()
     sheet.choose("view.front")
     QTest.keyClick(sheet.field, Qt.Key.Key_V)
     QTest.keyClick(sheet.field, Qt.Key.Key_K)
@@ -213,8 +212,7 @@ def test_settings_outlive_the_session_and_a_bad_file_costs_nothing_but_a_sentenc
 
 
 def test_the_settings_sheet_shows_every_row_and_holds_at_once(made: Any) -> None:
-    made.open_settings()
-    sheet = made.sheets["settings"]
+    sheet = made.sheets.open_settings()
     for row in ROWS:
         if row.id != "keys.changed":
             assert sheet.editor_of(row.id).accessibleName() == row.title

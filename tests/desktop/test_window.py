@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
@@ -44,19 +44,6 @@ def press(window: Any, *keys: Qt.Key) -> None:
     for key in keys:
         QTest.keyClick(window.bench, key)
     settle(window)
-
-
-def drag(window: Any, button: Qt.MouseButton, start: QPoint, by: QPoint) -> None:
-    QTest.mousePress(window.bench, button, pos=start)
-    for step in range(1, 6):
-        QTest.mouseMove(window.bench, start + by * step / 5)
-        move = QPointF(start) + QPointF(by) * step / 5
-        event = QMouseEvent(
-            QEvent.Type.MouseMove, move, window.bench.mapToGlobal(move), Qt.MouseButton.NoButton, button,
-            Qt.KeyboardModifier.NoModifier,
-        )  # fmt: skip
-        QApplication.sendEvent(window.bench, event)
-    QTest.mouseRelease(window.bench, button, pos=start + by)
 
 
 def test_the_empty_window_says_what_to_do(window: Any) -> None:
@@ -218,36 +205,15 @@ def test_keys_never_fire_while_a_text_field_has_the_focus(nut: Any) -> None:
     made.parts.filter.clear()
 
 
-def test_right_drag_turns_about_the_point_under_the_pointer(window: Any) -> None:
-    made = window(*demo("float_well.stl"))
-    place = made.bench.rect().center()
-    pivot = made.bench.point_at(QPointF(place))
-    heading, elevation = made.bench.camera.heading, made.bench.camera.elevation
-    drag(made, Qt.MouseButton.RightButton, place, QPoint(50, 20))
-    settle(made)
-    assert made.bench.camera.heading == pytest.approx((heading - 50 * 0.4) % 360)
-    assert made.bench.camera.elevation == pytest.approx(elevation + 20 * 0.4)
-    assert (made.bench.to_widget(pivot) - QPointF(place)).manhattanLength() < 1.5, "the pivot stays where it is"
-    assert not made.card.isVisible(), "a drag is no click"
-
-
-def test_middle_drag_slides_what_is_under_the_pointer_with_it(window: Any) -> None:
-    made = window(*demo("float_well.stl"))
-    place = made.bench.rect().center()
-    held = made.bench.point_at(QPointF(place))
-    drag(made, Qt.MouseButton.MiddleButton, place, QPoint(40, -30))
-    settle(made)
-    assert (made.bench.to_widget(held) - QPointF(place + QPoint(40, -30))).manhattanLength() < 2
-
-
 @pytest.mark.parametrize("parallel", [False, True])
-def test_the_wheel_zooms_at_the_pointer_and_home_brings_all_back(window: Any, parallel: bool) -> None:
-    made = window(*demo("float_well.stl"))
+def test_the_wheel_zooms_at_the_pointer_and_home_brings_all_back(nut: Any, parallel: bool) -> None:
+    made = nut
+    settle(made)
     if parallel:
         made.do("view.projection")
         settle(made)
-    place = QPointF(made.bench.rect().center()) + QPointF(0, 40)
-    under, span = made.bench.point_at(place), made.bench.camera.span
+    place = made.bench.to_widget(made.bench.scene.items[0].box.middle) + QPointF(0, 20)
+    under, span = made.bench.under(place.x(), place.y()).point, made.bench.camera.span
     assert under is not None
     depth = made.bench.camera.to_picture(under[None], *made.bench.view_size())[0, 2]
     for _ in range(12):

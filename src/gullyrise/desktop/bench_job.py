@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import itertools
-import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -26,7 +25,7 @@ from gullyrise.core.reading import ReadOptions
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.sight import Key, Sight
-from gullyrise.workers.work import FindAlike, FindNear, Prepare, Read, RunCheck
+from gullyrise.workers.work import Prepare, Read, RunCheck, Work
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -219,52 +218,9 @@ class BenchJob(QObject):
             self.sight = sight
             self.shown_changed.emit()
 
-    def alike_by_name(self) -> None:
-        """Chooses every body that has the name of a chosen one, however numbered."""
-        copies = self.copies()
-        names = {_bare(copies[key][1].name) for key in self.bodies}
-        self.select_bodies({key for key, (_, body, _) in copies.items() if _bare(body.name) in names})
-
-    def alike_by_size(self) -> None:
-        """Chooses every body whose own box has the size of a chosen one's within a hundredth of a mm, in any order of axes."""
-        sizes = {key: self._own_size(key) for key in self.copies()}
-        wanted = [sizes[key] for key in self.bodies]
-        self.select_bodies(
-            {key for key, size in sizes.items() if any(np.allclose(size, one, rtol=0, atol=0.01) for one in wanted)}
-        )
-
-    def _own_size(self, key: Key) -> np.ndarray:
-        prepared = self.prepared_of(key)
-        if prepared is None:
-            return np.full(3, np.nan)
-        return np.sort(prepared.blocks.high.max(axis=0) - prepared.blocks.low.min(axis=0))
-
-    def alike_by_shape(self) -> None:
-        """Chooses every body that is a turned or moved copy of the chosen one, whatever its name. In the background."""
-        copies = self.copies()
-        first = copies[min(self.bodies)][1].mesh
-        others = {id(body.mesh): body.mesh for _, body, _ in copies.values() if body.mesh is not first}
-
-        def found(answers: tuple[bool, ...]) -> None:
-            like = {id(mesh) for mesh, yes in zip((first, *others.values()), answers, strict=True) if yes}
-            now = self.copies()
-            keys = {key for key, (_, body, _) in now.items() if id(body.mesh) in like}
-            self.select_bodies(keys)
-            self.said.emit(f"{len(keys)} {'body has' if len(keys) == 1 else 'bodies have'} this shape.", False)
-
-        self._crew.send(FindAlike((first, *others.values())), found, lambda error: self.said.emit(str(error), True), first=True)
-
-    def peel(self) -> None:
-        """Makes ready to peel neighbours away by their distance from the chosen body. Measured in the background."""
-        copies = self.copies()
-        centre = min(self.bodies)
-        order = [centre, *(key for key in copies if key != centre)]
-        bodies = tuple((copies[key][1].mesh, copies[key][2].then(copies[key][0].placement)) for key in order)
-
-        def found(distances: tuple[float, ...]) -> None:
-            self.look(self.sight.around(centre, dict(zip(order, distances, strict=True))))
-
-        self._crew.send(FindNear(bodies), found, lambda error: self.said.emit(str(error), True), first=True)
+    def aside(self, work: Work, done: Callable[[Any], None]) -> None:
+        """Work beside the checks, before those that wait; a failure is said."""
+        self._crew.send(work, done, lambda error: self.said.emit(str(error), True), first=True)
 
     def show_measure(self, check: str | None) -> None:
         if check != self.measure:
@@ -388,11 +344,6 @@ class BenchJob(QObject):
         whys = [(standing.part.name, outcome.verdict, outcome.why) for standing, outcome in by_gravity]
         method = next((outcome.method for _, outcome in outcomes if outcome.method), "")
         return RowView(check.ROW, verdict, stale, running, worst, limit, findings, whys, method, uncertainty)
-
-
-def _bare(name: str) -> str:
-    """A body's name without the number that tells it from others of that name."""
-    return re.sub(r"\s*[\[(]\d+[\])]$", "", name).casefold()
 
 
 def _most_telling(pairs: list[tuple[Standing, Outcome]]) -> Outcome:

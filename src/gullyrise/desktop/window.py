@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
-from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, QPoint, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QCursor, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
+from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -29,14 +28,15 @@ from gullyrise.core.machines.library import machine_named
 from gullyrise.core.reading import endings
 from gullyrise.desktop.actions.keymap import KeyMap
 from gullyrise.desktop.actions.keys import KeyReader
-from gullyrise.desktop.actions.registry import FAMILIES, Action, all_actions
+from gullyrise.desktop.actions.registry import Action, all_actions
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.overlays import accept_files, dropped_files
-from gullyrise.desktop.bench.picking import Feature, Hit, Kind
+from gullyrise.desktop.bench.picking import Feature, Kind
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.scene import CutPlane
 from gullyrise.desktop.bench.widget import MOST_MARKED, Bench
 from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.cards import Cards
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.habits import dial_look, habits_of
 from gullyrise.desktop.instruments.key_card import KeyCard
@@ -52,8 +52,7 @@ from gullyrise.desktop.panels.section_strip import SectionStrip
 from gullyrise.desktop.panels.traveller import Traveller
 from gullyrise.desktop.panels.view_shelf import ViewShelf
 from gullyrise.desktop.placed import box_of
-from gullyrise.desktop.settings.key_sheet import KeySheet
-from gullyrise.desktop.settings.sheet import SettingsSheet
+from gullyrise.desktop.settings.sheets import Sheets
 from gullyrise.desktop.settings.store import Settings
 from gullyrise.desktop.showing import Showing
 from gullyrise.desktop.sight import Key
@@ -86,10 +85,11 @@ class Window(QMainWindow):
         self._painted = False
         self._items_wait = False
         self._alone = False
-        self.sheets: dict[str, SettingsSheet | KeySheet] = {}
         self.showing = Showing(self.model)
         self._build()
         self.looking = Looking(self)
+        self.cards = Cards(self)
+        self.sheets = Sheets(self)
         self._connect()
         self._wear_settings("")
         self._refresh_items()
@@ -192,7 +192,7 @@ class Window(QMainWindow):
         self.bench.pointed.connect(self.hint.show_pointer)
         self.bench.picked.connect(self._picked)
         self.bench.boxed.connect(self._boxed)
-        self.bench.card_wanted.connect(self._open_card_on)
+        self.bench.card_wanted.connect(self.cards.open_on)
         self.bench.tool_dropped.connect(lambda: self.hint.show_tool(""))
         self.bench.keys_held.connect(self.hint.hold_keys)
         self.bench.files_dropped.connect(model.open_files)
@@ -210,7 +210,7 @@ class Window(QMainWindow):
         self.keys = KeyReader(self.actions_by_id, self, self.keymap)
         self.keys.chosen.connect(self._from_keys)
         self.keys.let_go_of.connect(self._let_go)
-        self.keys.card.connect(self._show_card)
+        self.keys.card.connect(self.cards.show_family)
         self.keys.modifiers.connect(lambda held: self.bench.hold_keys(events.keys_of(held)))
         self.keys.escaped.connect(self._escape)
         if self.settings.trouble:
@@ -257,9 +257,6 @@ class Window(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, "Save a picture of the view", "view.png", "Pictures (*.png)")
         if name:
             self.looking.keep_picture(name)
-
-    def keep_picture(self) -> None:
-        self.looking.keep_picture(None)
 
     def open_demo(self) -> None:
         from gullyrise.demo import demo_files
@@ -316,32 +313,6 @@ class Window(QMainWindow):
         self.bench.arm(gesture)
         does = "zooms to it" if gesture == "frame" else "chooses what it takes"
         self.hint.show_tool(f"draw a rectangle with the left button: it {does} · Esc drops it")
-
-    def stretch_picture(self, axis: int) -> None:
-        self.looking.stretch(axis)
-
-    def look_straight(self) -> None:
-        self.looking.straight()
-
-    def save_view(self) -> None:
-        self.looking.save()
-
-    def open_shelf(self) -> None:
-        self.looking.open_shelf()
-
-    def open_settings(self) -> None:
-        self._open_sheet("settings", lambda: SettingsSheet(self.settings, self))
-
-    def open_key_sheet(self) -> None:
-        self._open_sheet("keys", lambda: KeySheet(self.actions_by_id, lambda: self.keymap, self.settings, self))
-
-    def _open_sheet(self, name: str, make: Callable[[], SettingsSheet | KeySheet]) -> None:
-        sheet = self.sheets.get(name)
-        if sheet is None:
-            sheet = self.sheets[name] = make()
-        sheet.show()
-        sheet.raise_()
-        sheet.activateWindow()
 
     def reset_panels(self) -> None:
         """Every panel where it was at first."""
@@ -436,31 +407,6 @@ class Window(QMainWindow):
             self.showing.items(), self.model.job.machine, self._palette, self.strip.cut,
             out=self.showing.out_of_room(), display=self.display,
         )  # fmt: skip
-
-    def _card_place(self) -> QPoint:
-        at = self.bench.mapFromGlobal(QCursor.pos())
-        return at if self.bench.rect().contains(at) else QPoint(self.bench.width() // 2 - 120, 60)
-
-    def _show_card(self, family: str) -> None:
-        if not family:
-            self.card.hide()
-            return
-        self.card.open(FAMILIES[family], self.keymap.family(family), self._card_place(), self._palette)
-
-    def open_context_card(self) -> None:
-        """The card for what is under the pointer, for those who have no right button."""
-        self._open_card_on(self._card_place(), self.bench.hit_under_pointer(), walk=True)
-
-    def _open_card_on(self, at: QPoint, hit: Hit | None, *, walk: bool = False) -> None:
-        """What can be done with a part, a face or the empty bench; a part that was not chosen becomes so first."""
-        if hit is None:
-            self.card.open("Bench", self.keymap.on("bench"), at, self._palette, walk=walk)
-            return
-        item = self.bench.scene.items[hit.item]
-        if item.key not in self.model.bodies:
-            self.model.select_bodies({item.key})
-        rows = [*self.keymap.on("face"), *self.keymap.on("part")]
-        self.card.open(item.name, rows, at, self._palette, walk=walk)
 
     def _escape(self) -> None:
         self.card.hide()

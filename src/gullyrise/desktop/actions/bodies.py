@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.desktop import likes
 from gullyrise.desktop.actions.registry import Run, action
 from gullyrise.desktop.bench.picking import Kind
 
@@ -37,7 +38,7 @@ def show_all(window: Window) -> None:
 
 @action("bodies.peel", "Peel neighbours away by distance", "B D", needs="one", on=("part",))
 def peel(window: Window) -> None:
-    window.model.peel()
+    likes.peel(window.model)
 
 
 @action("bodies.invert", "Choose all others", "B I", needs="part")
@@ -49,17 +50,17 @@ def invert(window: Window) -> None:
 
 @action("bodies.alike-shape", "Choose all of this shape", "B L", needs="one", on=("part",))
 def alike_shape(window: Window) -> None:
-    window.model.alike_by_shape()
+    likes.choose_by_shape(window.model)
 
 
 @action("bodies.alike-name", "Choose all of this name", "B M", needs="selection", on=("part",))
 def alike_name(window: Window) -> None:
-    window.model.alike_by_name()
+    likes.choose_by_name(window.model)
 
 
 @action("bodies.alike-size", "Choose all of this size", "B Z", needs="selection", on=("part",))
 def alike_size(window: Window) -> None:
-    window.model.alike_by_size()
+    likes.choose_by_size(window.model)
 
 
 def _clicks_pick(kind: Kind) -> Run:

@@ -43,7 +43,7 @@ quiet = action("display.quiet", "Quiet selection", "D Q")(_switch("quiet"))
 
 def _stretch(axis: int) -> Run:
     def run(window: Window) -> None:
-        window.stretch_picture(axis)
+        window.looking.stretch(axis)
 
     return run
 

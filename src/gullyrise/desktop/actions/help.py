@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 @action("help.keys", "Key sheet", "F1")
 def keys(window: Window) -> None:
-    window.open_key_sheet()
+    window.sheets.open_keys()
 
 
 @action("help.find", "Find an action", "Ctrl+K")
@@ -22,7 +22,7 @@ def find(window: Window) -> None:
 
 @action("help.settings", "Settings", "Ctrl+,")
 def settings(window: Window) -> None:
-    window.open_settings()
+    window.sheets.open_settings()
 
 
 @action("help.scheme", "Choose a pointer scheme", "D P")
@@ -32,4 +32,4 @@ def scheme(window: Window) -> None:
 
 @action("help.card", "Card for what is under the pointer", "Shift+F10")
 def card(window: Window) -> None:
-    window.open_context_card()
+    window.cards.open_under_pointer()

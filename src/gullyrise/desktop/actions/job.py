@@ -57,7 +57,7 @@ def reset_panels(window: Window) -> None:
 
 @action("record.picture", "Save a picture of the view", "R P")
 def picture(window: Window) -> None:
-    window.keep_picture()
+    window.looking.keep_picture(None)
 
 
 @action("record.picture-as", "Save a picture of the view as…", "R A")

@@ -32,7 +32,7 @@ trimetric = action("view.trimetric", "Trimetric", "V M")(_named("trimetric"))
 
 @action("view.normal", "Straight at the face pointed at", "V N", needs="part", on=("face",))
 def normal(window: Window) -> None:
-    window.look_straight()
+    window.looking.straight()
 
 
 @action("view.centre", "Centre what is under the pointer", "V C", on=("part",))
@@ -83,12 +83,12 @@ slimmer = action("view.slimmer", "Slimmer field of view", "V H")(_field(-5))
 
 @action("view.save", "Save this view", "V S", on=("bench",))
 def save(window: Window) -> None:
-    window.save_view()
+    window.looking.save()
 
 
 @action("view.shelf", "Saved views", "V G")
 def shelf(window: Window) -> None:
-    window.open_shelf()
+    window.looking.open_shelf()
 
 
 @action("view.four", "Four panes or one", "F8", "V Q")
