@@ -66,6 +66,7 @@ def main() -> int:
     keep("stripes")
     window.do("display.shaded")
     window.bench.swing(140.0, 12.0)
+    window.wait_until_idle(20)
     window.do("view.dial")
     keep("dial")
     window.bench.dial.field.hide()

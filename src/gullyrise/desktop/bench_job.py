@@ -94,18 +94,19 @@ class BenchJob(QObject):
                     out[standing.id, next(number)] = (standing, body, place)
         return out
 
-    def prepared_of(self, key: Key) -> Prepared | None:
-        """What pointing at a copy wants, once a worker has made it."""
-        found = self.prepared.get(key[0])
-        standing = self.job.standing(key[0])
-        if found is None or standing is None:
-            return None
-        number = key[1]
-        for index, body in enumerate(standing.part.bodies):
-            if number < body.count:
-                return found[index]
-            number -= body.count
-        return None
+    def own_boxes(self) -> dict[Key, Box]:
+        """The box of every copy in its body's own coordinates, as far as workers have made the bodies ready."""
+        out: dict[Key, Box] = {}
+        for standing in self.job.standings:
+            number = itertools.count()
+            ready = self.prepared.get(standing.id)
+            for index, body in enumerate(standing.part.bodies):
+                for _ in body.placements:
+                    key = (standing.id, next(number))
+                    box = ready[index].blocks.box if ready is not None else None
+                    if box is not None:
+                        out[key] = box
+        return out
 
     @property
     def idle(self) -> bool:

@@ -6,8 +6,8 @@ import re
 
 import numpy as np
 
+from gullyrise.core.geometry import Box
 from gullyrise.desktop.bench_job import BenchJob
-from gullyrise.desktop.sight import Key
 from gullyrise.workers.work import FindAlike, FindNear
 
 _SAME_SIZE = 0.01
@@ -27,18 +27,15 @@ def bare(name: str) -> str:
 
 def choose_by_size(model: BenchJob) -> None:
     """Chooses every body whose own box has the size of a chosen one's within a hundredth of a mm, in any order of axes."""
-    sizes = {key: _own_size(model, key) for key in model.copies()}
-    wanted = [sizes[key] for key in model.bodies]
-    model.select_bodies(
-        {key for key, size in sizes.items() if any(np.allclose(size, one, rtol=0, atol=_SAME_SIZE) for one in wanted)}
-    )
-
-
-def _own_size(model: BenchJob, key: Key) -> np.ndarray:
-    prepared = model.prepared_of(key)
-    if prepared is None:
-        return np.full(3, np.nan)
-    return np.sort(prepared.blocks.high.max(axis=0) - prepared.blocks.low.min(axis=0))
+    if not model.own_boxes():
+        return
+    keys, sizes = zip(*((key, np.sort(box.size)) for key, box in model.own_boxes().items()), strict=True)
+    table = np.array(sizes)
+    same = np.zeros(len(keys), dtype=bool)
+    for key, size in zip(keys, sizes, strict=True):
+        if key in model.bodies:
+            same |= np.abs(table - size).max(axis=1) <= _SAME_SIZE
+    model.select_bodies({keys[number] for number in np.flatnonzero(same)})
 
 
 def choose_by_shape(model: BenchJob) -> None:
@@ -58,13 +55,23 @@ def choose_by_shape(model: BenchJob) -> None:
 
 
 def peel(model: BenchJob) -> None:
-    """Makes ready to peel neighbours away by their distance from the chosen body. Measured in the background."""
+    """Makes ready to peel neighbours away by their distance from the chosen body: at once by their boxes, then by what is
+    measured in the background."""
     copies = model.copies()
     centre = min(model.bodies)
     order = [centre, *(key for key in copies if key != centre)]
-    bodies = tuple((copies[key][1].mesh, copies[key][2].then(copies[key][0].placement)) for key in order)
+    places = {key: copies[key][2].then(copies[key][0].placement) for key in order}
+    boxes = {key: Box.of(places[key].apply(box.corners())) for key, box in model.own_boxes().items()}
+    if centre in boxes:
+        model.look(model.sight.around(centre, {key: _between(boxes[centre], box) for key, box in boxes.items()}))
 
     def found(distances: tuple[float, ...]) -> None:
-        model.look(model.sight.around(centre, dict(zip(order, distances, strict=True))))
+        if model.sight.centre in (None, centre):
+            model.look(model.sight.measured(centre, dict(zip(order, distances, strict=True))))
 
-    model.aside(FindNear(bodies), found)
+    model.aside(FindNear(tuple((copies[key][1].mesh, places[key]) for key in order)), found)
+
+
+def _between(a: Box, b: Box) -> float:
+    """The distance of two boxes, mm; 0 where they meet."""
+    return float(np.linalg.norm(np.maximum(np.maximum(a.low - b.high, b.low - a.high), 0.0)))

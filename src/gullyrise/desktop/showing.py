@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from gullyrise.core.checks.protocol import FaceField
-from gullyrise.core.geometry import Box
+from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.measures import Scale, scale_for
@@ -46,11 +47,11 @@ class Showing:
                     state = (key in model.bodies, opacity)
                     kept = before.get(key)
                     if kept is None or kept[1] != state or any(a is not b for a, b in zip(kept[0], made_of, strict=True)):
-                        matrix = standing.placement.matrix @ place.matrix
-                        box = box_of(standing)
-                        if prepared is not None:
-                            own = Box(prepared.blocks.low.min(axis=0), prepared.blocks.high.max(axis=0))
-                            box = Box.of(own.corners() @ matrix[:3, :3].T + matrix[:3, 3])
+                        where = kept[0][:3] + kept[0][5:] if kept is not None else ()
+                        if kept is not None and all(a is b for a, b in zip(where, made_of[:3] + made_of[5:], strict=True)):
+                            matrix, box = kept[2].matrix, kept[2].box
+                        else:
+                            matrix, box = _placed(standing, place, prepared)
                         item = Item(
                             key, title(standing.part.name, body.name), body.mesh, matrix, box, key in model.bodies, values,
                             self._scale_of(field) if values is not None else None, opacity, prepared,
@@ -102,6 +103,15 @@ class Showing:
             where = (float(place[0]), float(place[1]), float(place[2]))
             out.append(Flag(number, value or finding.what, where, verdict, chosen))
         return out
+
+
+def _placed(standing: Standing, place: Transform, prepared: Prepared | None) -> tuple[np.ndarray, Box]:
+    """(matrix from body to bench, box on the bench: of the body itself once it is ready, before that of the whole part)."""
+    matrix = standing.placement.matrix @ place.matrix
+    own = prepared.blocks.box if prepared is not None else None
+    if own is None:
+        return matrix, box_of(standing)
+    return matrix, Box.of(own.corners() @ matrix[:3, :3].T + matrix[:3, 3])
 
 
 def title(part: str, body: str) -> str:

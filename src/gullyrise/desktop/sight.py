@@ -52,6 +52,10 @@ class Sight:
         """Ready to peel; nothing is peeled yet. centre : None ends it."""
         return replace(self, centre=centre, distances=distances, within=float("inf"))
 
+    def measured(self, centre: Key, distances: dict[Key, float]) -> Sight:
+        """With distances that are exact; what is peeled away meanwhile stays so."""
+        return replace(self, centre=centre, distances=distances)
+
     def peeled(self, within: float) -> Sight:
         return replace(self, within=within)
 

@@ -6,12 +6,13 @@ Plain arrays, so that a worker can make them and any thread can ask without hold
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gullyrise.core.geometry.arrays import Floats, Ints, frozen
+from gullyrise.core.geometry.box import Box
 from gullyrise.core.geometry.mesh import Mesh
 
 SIZE = 256
@@ -21,16 +22,20 @@ _OUTSIDE = 1e-9
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Blocks:
-    """order : (m,) int32 face indices, block after block;  low, high : (b, 3) mm, the box of each block."""
+    """order : (m,) int32 face indices, block after block;  low, high : (b, 3) mm, the box of each block
+    box : of all of them, None where there is none
+    """
 
     order: NDArray[np.int32]
     low: Floats
     high: Floats
+    box: Box | None = field(init=False)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "order", frozen(self.order, np.int32))
         object.__setattr__(self, "low", frozen(self.low, np.float64))
         object.__setattr__(self, "high", frozen(self.high, np.float64))
+        object.__setattr__(self, "box", Box(self.low.min(axis=0), self.high.max(axis=0)) if len(self.low) else None)
 
     def faces_in(self, blocks: Ints) -> Ints:
         """The faces of some blocks."""

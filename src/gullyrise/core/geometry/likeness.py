@@ -43,6 +43,12 @@ def alike(a: Mesh, b: Mesh, tolerance: float | None = None) -> bool:
     if not len(a.faces) or not len(b.faces):
         return len(a.faces) == len(b.faces)
     near = tolerance if tolerance is not None else 1e-3 * a.box.diagonal
+    if a.faces.shape == b.faces.shape and a.vertices.shape == b.vertices.shape and bool((a.faces == b.faces).all()):
+        # Copies have their triangles in one order, which says which corner goes where.
+        turn = _best_turn(a.vertices - a.vertices.mean(axis=0), b.vertices - b.vertices.mean(axis=0))
+        off = (a.vertices - a.vertices.mean(axis=0)) @ turn.T - (b.vertices - b.vertices.mean(axis=0))
+        if float(np.abs(off).max()) <= near:
+            return True
     centre_a, size_a, axes_a = moments(a)
     centre_b, size_b, axes_b = moments(b)
     reach = float(size_a.max())
@@ -66,8 +72,15 @@ def alike(a: Mesh, b: Mesh, tolerance: float | None = None) -> bool:
     return any(fits(turn) for turn in _by_corners(a.vertices - centre_a, b.vertices - centre_b, near))
 
 
+def _best_turn(a: Points, b: Points) -> Points:
+    """(3, 3) the turn that takes points `a` to points `b` best (least squares: W. Kabsch, Acta Cryst. A32, 1976)."""
+    u, _, v = np.linalg.svd(b.T @ a)
+    # Of the two that fit best, the one that does not mirror.
+    return np.asarray(u @ np.diag([1.0, 1.0, np.linalg.det(u @ v)]) @ v)
+
+
 def _by_corners(a: Points, b: Points, near: float) -> list[Points]:
-    """Turns that take three far corners of `a` to corners of `b` (least squares: W. Kabsch, Acta Cryst. A32, 1976)."""
+    """Turns that take three far corners of `a` to corners of `b`."""
     far_a, far_b = np.linalg.norm(a, axis=1), np.linalg.norm(b, axis=1)
     one = int(np.argmax(far_a))
     two = int(np.argmax(np.linalg.norm(np.cross(a, a[one]), axis=1)))
@@ -83,9 +96,7 @@ def _by_corners(a: Points, b: Points, near: float) -> list[Points]:
             fit = np.abs(np.linalg.norm(b[threes] - b[i], axis=1) - np.linalg.norm(chosen[2] - chosen[0])) <= 2 * near
             fit &= np.abs(np.linalg.norm(b[threes] - b[j], axis=1) - np.linalg.norm(chosen[2] - chosen[1])) <= 2 * near
             for k in threes[fit][:8]:
-                u, _, v = np.linalg.svd(b[[i, j, k]].T @ chosen)
-                # Of the two that fit three points, the one that does not mirror.
-                out.append(np.asarray(u @ np.diag([1.0, 1.0, np.linalg.det(u @ v)]) @ v))
+                out.append(_best_turn(chosen, b[[i, j, k]]))
                 if len(out) >= _MOST_TRIES:
                     return out
     return out

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from multiprocessing import parent_process
 from typing import Any
 
 import numpy as np
@@ -163,7 +164,8 @@ def exact_area(shape: TopoDS_Shape) -> float:
 def triangles_of(shape: TopoDS_Shape, chord: float) -> tuple[Mesh, Anatomy]:
     """Triangles of a shape within a chord error in mm, vertices joined over the edges of its faces; and its true faces, edges and
     corners."""
-    BRepMesh_IncrementalMesh(shape, chord, False, ANGULAR, True)
+    # Only a worker meshes with many threads: they stay, and a process forked from one that has them would wait for them forever.
+    BRepMesh_IncrementalMesh(shape, chord, False, ANGULAR, parent_process() is not None)
     points: list[Points] = []
     faces: list[Faces] = []
     face_of: list[np.ndarray] = []

@@ -114,7 +114,8 @@ class DrawnBench(QWidget):
         hit = self._hit(x, y)
         if hit is not None:
             prepared = self.scene.items[hit.item].prepared
-            size = float(np.linalg.norm(prepared.blocks.high.max(axis=0) - prepared.blocks.low.min(axis=0))) if prepared else 1.0
+            box = prepared.blocks.box if prepared is not None else None
+            size = box.diagonal if box is not None else self.parts_size()
             return Under(hit.point, size)
         if not self.finder.whole:
             found = self.panes.active.depth_under(x, y)

@@ -49,8 +49,9 @@ class Finder:
         self._ready = [number for number, item in enumerate(scene.items) if item.prepared is not None and len(item.mesh.faces)]
         items = [scene.items[number] for number in self._ready]
         self._inverse = np.linalg.inv(np.array([item.matrix for item in items])) if items else np.zeros((0, 4, 4))
-        self._low = np.array([item.prepared.blocks.low.min(axis=0) for item in items if item.prepared]).reshape(-1, 3)
-        self._high = np.array([item.prepared.blocks.high.max(axis=0) for item in items if item.prepared]).reshape(-1, 3)
+        boxes = [item.prepared.blocks.box for item in items if item.prepared]
+        self._low = np.array([box.low for box in boxes if box]).reshape(-1, 3)
+        self._high = np.array([box.high for box in boxes if box]).reshape(-1, 3)
 
     @property
     def whole(self) -> bool:
@@ -222,7 +223,12 @@ def in_rectangle(
         return [int(n) for n in np.flatnonzero((hit > 0) if touching else ((hit == count) & (count > 0)))]
 
     anatomy = item.prepared.anatomy if item.prepared is not None else None
+    seen = camera.to_picture(item.box.corners(), *size)
+    if bool((seen[:, 2] > 0).all()) and bool((seen[:, :2].max(axis=0) < low).any() or (seen[:, :2].min(axis=0) > high).any()):
+        return []
     if kind == "body":
+        if bool((seen[:, 2] > 0).all() and (seen[:, :2] >= low).all() and (seen[:, :2] <= high).all()):
+            return [0]
         points, faces = _outline(item)
         found = inside(points)
         if found.all() or (touching and found.any()):

@@ -27,7 +27,7 @@ class ActionFinder(QLineEdit):
         self.setAccessibleName("Find an action")
         self.setPlaceholderText("Find an action…  Ctrl+K")
         self.setToolTip("Type a word or two of what you want to do (Ctrl+K)")
-        self.setMinimumWidth(110)
+        self.setMinimumWidth(170)
         self.setMaximumWidth(230)
         self.answers: QListWidget | None = None
         self.textEdited.connect(self._ask)

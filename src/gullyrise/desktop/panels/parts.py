@@ -92,7 +92,9 @@ class PartsPanel(QWidget):
     def wear(self, palette: Palette) -> None:
         self._palette = palette
         self._stamps()
-        self._show_sight()
+        for top in self._rows():
+            for row in (top, *_children(top)):
+                row.setForeground(0, palette.colour("quiet" if row.font(0).strikeOut() else "ink"))
 
     def refresh(self) -> None:
         standings = self._model.job.standings
@@ -177,14 +179,17 @@ class PartsPanel(QWidget):
 
     def _show_sight(self) -> None:
         """Rows of bodies that are hidden are quiet, and say so."""
+        sight = self._model.sight
         for top in self._rows():
             for row in (top, *_children(top)):
                 keys = _keys_of(row)
-                gone = bool(keys) and all(self._model.sight.opacity(key) == 0 for key in keys)
-                row.setForeground(0, self._palette.colour("quiet" if gone else "ink"))
-                font = row.font(0)
-                font.setStrikeOut(gone)
-                row.setFont(0, font)
+                gone = bool(keys) and all(sight.opacity(key) == 0 for key in keys)
+                # Telling Qt what it knows already would lay out the whole tree again.
+                if gone != row.font(0).strikeOut():
+                    font = row.font(0)
+                    font.setStrikeOut(gone)
+                    row.setFont(0, font)
+                    row.setForeground(0, self._palette.colour("quiet" if gone else "ink"))
 
     def _filter(self, words: str) -> None:
         wanted = words.casefold().strip()
