@@ -18,7 +18,9 @@ CREASE = 30.0
 _FLAT = 1.0
 _FLAT_TOGETHER = 2.0
 _OFF_PLANE = 2e-3
-_LEAST_SHARE = 2e-3
+_LEAST_SHARE = 5e-3
+_LEAST_PAIR = 0.03
+_LEAST_GROUP = 8
 _MOST_LOOKS = 8
 _MOST_SEGMENTS = 200_000
 
@@ -79,8 +81,8 @@ def flat_regions(mesh: Mesh, edges: Edges) -> NDArray[np.int32]:
     of one plane. A face that is flat with no neighbour is a region of its own.
 
     Notes: faces over edges that bend by less than a degree are joined; a group that proves curved is taken apart again from
-    its largest face outwards, as long as that gives flats worth naming; what is left stands alone. Each face is looked at
-    eight times at most, all in all.
+    its largest face outwards, as long as that gives flats of half a per cent of it, or of three where they are but two or
+    three faces; what is left stands alone. Each face is looked at eight times at most, all in all.
     """
     m = len(mesh.faces)
     bend, sound = _bends(mesh, edges)
@@ -90,7 +92,7 @@ def flat_regions(mesh: Mesh, edges: Edges) -> NDArray[np.int32]:
     count = int(label.max()) + 1 if m else 0
     curved = _curved(mesh, label, count)
     fresh = count
-    order = np.flatnonzero(curved)
+    order = np.flatnonzero(curved & (np.bincount(label, minlength=count) >= _LEAST_GROUP))
     order = order[np.argsort(-np.bincount(label, weights=areas, minlength=count)[order], kind="stable")]
     inside_curved = curved[label] if m else np.zeros(0, dtype=bool)
     out = label.copy()
@@ -102,7 +104,7 @@ def flat_regions(mesh: Mesh, edges: Edges) -> NDArray[np.int32]:
     heads = np.cumsum(np.bincount(label, minlength=count)) if m else label
     for group in order:
         members = np.sort(by_label[heads[group - 1] if group else 0 : heads[group]])
-        worth = _LEAST_SHARE * areas[members].sum()
+        whole = areas[members].sum()
         while len(members) > 1 and looks > 0:
             looks -= len(members)
             seed = members[np.argmax(areas[members])]
@@ -112,7 +114,8 @@ def flat_regions(mesh: Mesh, edges: Edges) -> NDArray[np.int32]:
             close = members[near]
             _, piece = connected_components(neighbours[close][:, close], directed=False)
             taken = piece == piece[np.searchsorted(close, seed)]
-            if np.count_nonzero(taken) < 2 or areas[close[taken]].sum() < worth:
+            few = np.count_nonzero(taken) < 4
+            if np.count_nonzero(taken) < 2 or areas[close[taken]].sum() < (_LEAST_PAIR if few else _LEAST_SHARE) * whole:
                 break
             out[close[taken]] = fresh
             fresh += 1

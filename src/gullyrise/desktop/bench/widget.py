@@ -285,7 +285,7 @@ class Bench(ViewedBench):
         def tell(found: list[object]) -> None:
             self.boxed.emit(found, "ctrl" in keys)
 
-        if kind != "body" and sum(len(item.mesh.faces) for item in scene.items) > _AT_ONCE:
+        if sum(len(item.mesh.faces) for item in scene.items) > _AT_ONCE:
             self._aside.ask(inside, tell)
         else:
             tell(inside())
