@@ -226,10 +226,12 @@ def test_neighbours_are_peeled_away_by_their_distance(made: Any) -> None:
 
 
 def test_hiding_does_not_move_the_view(made: Any) -> None:
+    made.bench.put_camera(made.bench.camera.slid(made.bench.camera.span, 0))
     before = made.bench.camera
-    made.model.select_bodies({key_of(made, "ball")})
+    made.do("bodies.select-all")
     made.do("bodies.hide")
     made.bring_in_step()
+    assert made.bench.scene.items == ()
     made.do("bodies.show-all")
     made.bring_in_step()
     assert made.bench.camera is before

@@ -204,7 +204,10 @@ class BenchJob(QObject):
 
     def select_bodies(self, keys: Iterable[Key], features: tuple[Feature, ...] = ()) -> None:
         """Chooses copies of bodies, and perhaps faces, edges or corners of them."""
-        chosen = frozenset(keys)
+        # An answer from beside the interface may speak of a part that is gone by now.
+        present = {standing.id for standing in self.job.standings}
+        chosen = frozenset(key for key in keys if key[0] in present)
+        features = tuple(feature for feature in features if feature.key[0] in present)
         if (chosen, features) != (self.bodies, self.features):
             parts_before = self.selection
             self.bodies, self.features = chosen, features

@@ -55,7 +55,7 @@ def reset_panels(window: Window) -> None:
     window.reset_panels()
 
 
-@action("record.picture", "Save a picture of the view", "R P")
+@action("record.picture", "Save a picture of the view", "F12", "R P")
 def picture(window: Window) -> None:
     window.looking.keep_picture(None)
 

@@ -42,6 +42,7 @@ class ViewedBench(DrawnBench):
         self.hand = Hand(self)
         self.glide_ms = 200
         self._fit_when_sized = True
+        self._met: set[int] = set()
         self._hovered: int | None = None
         self._glide: _Glide | None = None
         self._glide_timer = self._timer(16, self._glide_step)
@@ -61,7 +62,9 @@ class ViewedBench(DrawnBench):
     ) -> None:
         """Draws these items on that machine."""
         # Hiding and showing must not move the view; other parts or another machine must.
-        fresh = machine is not self.scene.machine or {i.owner for i in items} - {i.owner for i in self.scene.items} != set()
+        owners = {item.owner for item in items}
+        fresh = machine is not self.scene.machine or not owners <= self._met
+        self._met |= owners
         first = not self.scene.items
         old = self.scene
         same = (items is old.items, machine is old.machine, palette is old.palette, cut is old.cut, out == old.out_of_room)

@@ -69,7 +69,12 @@ class PickBar(QWidget):
         word = "touching" if touching else "inside"
         upright = self._row.direction() == QBoxLayout.Direction.TopToBottom
         self.way.setText(word.capitalize() if upright else f"Rectangle: {word}")
-        self.adjustSize()
+        self.way.setMinimumWidth(0)
+        self.way.ensurePolished()
+        # The layout remembers how wide the words before were.
+        self.way.setMinimumWidth(self.way.sizeHint().width())
+        self._row.activate()
+        self.resize(self._row.totalSizeHint())
 
     def stand(self, *, upright: bool) -> None:
         """In a column where there is no room for a row."""
