@@ -239,6 +239,11 @@ class Bench(ViewedBench):
             one = self.scene.items[hit.item].key if self.kind == "body" else self._feature(hit)
             if one is not None and one not in found:
                 found.append(one)
+        if not found and self.kind == "body" and not self.finder.whole:
+            # Before a worker has made a body ready for rays, the picture says which it is.
+            seen = self.panes.active.depth_under(x, y)
+            if seen is not None and 0 <= seen[1] < len(self.scene.items):
+                found.append(self.scene.items[seen[1]].key)
         again = self._last_click
         same = (
             again is not None
