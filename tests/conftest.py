@@ -69,7 +69,7 @@ def as_opened(made: Any) -> None:
     made.keys.let_go()
     made.bench.hold_keys(frozenset())
     made.bench.drop_tool()
-    made.pick_kind("body")
+    made.choosing.set_kind("body")
     if made.bench.panes.four:
         made.bench.set_four(False)
     made.bench.draw_out((1.0, 1.0, 1.0))

@@ -133,6 +133,25 @@ def test_a_held_key_lasts_while_it_is_held(made: Any) -> None:
     assert not made.bench.lens_held
 
 
+def test_a_held_key_that_came_up_in_another_window_works_at_the_next_press(made: Any) -> None:
+    QTest.keyPress(made.bench, Qt.Key.Key_Q)
+    made.parts.tree.setFocus()
+    assert not made.bench.lens_held, "the focus went, and the magnifier with it"
+    made.bench.setFocus()
+    QTest.keyPress(made.bench, Qt.Key.Key_Q)
+    assert made.bench.lens_held
+    QTest.keyRelease(made.bench, Qt.Key.Key_Q)
+
+
+def test_words_name_the_keys_that_hold_now(made: Any) -> None:
+    assert made.bench.home_key == "Home"
+    button = next(button for button in made._tipped if button.text() == "Undo")
+    made.settings.set("keys.changed", {"view.all": ["Ctrl+H"], "job.undo": ["Ctrl+U"]})
+    assert made.bench.home_key == "Ctrl+H" and button.toolTip() == "Undo (Ctrl+U)"
+    made.settings.reset("Keys")
+    assert made.bench.home_key == "Home" and button.toolTip() == "Undo (Ctrl+Z)"
+
+
 def test_keys_that_walk_in_lists_and_sliders_stay_theirs(made: Any) -> None:
     before = made.bench.camera
     made.parts.tree.setFocus()

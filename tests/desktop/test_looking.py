@@ -356,6 +356,7 @@ def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -
     made.do("view.projection")
     settle(made)
     press(made, Qt.Key.Key_F12)
+    settle(made)
     (path,) = (tmp_path / "record").glob("*.png")
     image = QImage(str(path))
     assert image.width() == made.bench.width() and image.height() > made.bench.height()
@@ -364,10 +365,12 @@ def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -
     assert len(image.text("Date")) == 16 and path.name in made.notices.sentences[-1]
     press(made, Qt.Key.Key_R)
     press(made, Qt.Key.Key_P)
+    settle(made)
     assert len(list((tmp_path / "record").glob("*.png"))) == 2, "never over another one"
     made.settings.set("record.folder", "/proc/nowhere")
     press(made, Qt.Key.Key_R)
     press(made, Qt.Key.Key_P)
+    settle(made)
     assert "could not be written" in made.notices.sentences[-1]
 
 
@@ -397,3 +400,86 @@ def test_a_still_bench_draws_nothing_and_costs_nothing(made: Any) -> None:
     assert ticks_beside_this_thread() - spent <= 2, "the threads that draw and ask sleep"
     timers = [timer for timer in made.findChildren(QTimer) if timer.isActive()]
     assert timers == [], "nothing ticks"
+
+
+@pytest.fixture
+def gliding(made: Any) -> Any:
+    """The window on its way from the isometric view to the top, far from there."""
+    made.settings.set("view.glide", 1000)
+    made.do("view.top")
+    assert made.bench.camera.name() != "Top"
+    return made
+
+
+def test_projection_field_and_stretch_changed_on_the_way_are_not_lost(gliding: Any) -> None:
+    bench = gliding.bench
+    gliding.do("view.projection")
+    settle(gliding)
+    assert bench.camera.parallel and bench.camera.name() == "Top"
+    gliding.do("view.front")
+    gliding.settings.set("view.field", 50)
+    settle(gliding)
+    assert bench.camera.field == 50 and bench.camera.name() == "Front" and bench.camera.parallel
+    gliding.do("view.back")
+    gliding.do("display.stretch-x")
+    settle(gliding)
+    assert bench.camera.stretch == (2, 1, 1) and bench.camera.name() == "Back"
+
+
+def test_back_on_the_way_goes_to_the_view_that_was_left(gliding: Any) -> None:
+    press(gliding, Qt.Key.Key_Backspace)
+    settle(gliding)
+    assert gliding.bench.camera.name() == "Isometric"
+    press(gliding, Qt.Key.Key_Backspace, Qt.KeyboardModifier.ShiftModifier)
+    settle(gliding)
+    assert gliding.bench.camera.name() == "Top"
+
+
+def test_a_press_on_the_way_stops_there_and_the_picture_comes_to_rest(gliding: Any) -> None:
+    strokes.click(gliding.bench, QPointF(20, gliding.bench.height() - 90))
+    stopped = gliding.bench.camera
+    settle(gliding)
+    assert gliding.bench.camera is stopped and stopped.name() == "Free"
+    assert not gliding.bench.panes.free.frame.request.moving
+
+
+def test_a_pane_that_the_pointer_left_comes_to_rest_too(made: Any) -> None:
+    made.do("view.four")
+    settle(made)
+    top, front = (next(pane for pane in made.bench.panes.shown if pane.name == name) for name in ("top", "front"))
+    strokes.wheel(made.bench, QPointF(top.rect.center()), 1)
+    strokes.hover(made.bench, QPointF(front.rect.center()))
+    settle(made)
+    assert made.bench.panes.active is front and not top.in_motion and not top.frame.request.moving and top.frame.final
+
+
+@pytest.mark.parametrize("tilt", [0.3, 1e-2, 1e-4])
+def test_straight_is_straight_however_little_a_face_leans(made: Any, tilt: float) -> None:
+    outward = np.array([tilt, -0.5 * tilt, 1.0])
+    outward /= np.linalg.norm(outward)
+    made.bench.look_straight(made.bench.scene.items[0].box.middle, outward)
+    assert made.bench.camera.frame()[2] == pytest.approx(outward, abs=1e-9)
+
+
+def test_a_card_goes_when_the_bench_is_pressed_and_the_magnifier_with_esc(made: Any) -> None:
+    place = QPointF(20, made.bench.height() - 90)
+    strokes.click(made.bench, place, "right")
+    assert made.card.isVisible()
+    strokes.click(made.bench, place)
+    assert not made.card.isVisible()
+    made.do("display.magnifier")
+    assert made.bench.lens_held
+    press(made, Qt.Key.Key_Escape)
+    assert not made.bench.lens_held
+
+
+def test_the_finder_comes_with_the_bench_alone_and_goes_again(made: Any) -> None:
+    press(made, Qt.Key.Key_F11)
+    assert not made.head.isVisible()
+    press(made, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    assert made.finder.isVisible() and made.finder.hasFocus() and made.finder.offered()
+    QTest.keyClicks(made.finder, "underside")
+    QTest.keyClick(made.finder, Qt.Key.Key_Return)
+    assert made.bench.camera.name() == "Underside" and not made.head.isVisible()
+    press(made, Qt.Key.Key_F11)
+    assert made.head.isVisible()

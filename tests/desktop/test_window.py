@@ -91,7 +91,7 @@ def test_each_overhang_can_be_seen_where_it_is_flown_to(window: Any) -> None:
     open_to_sight = [pair for pair in made.traveller.rows["overhangs"].view.findings if pair[1].seen_from is not None]
     assert len(open_to_sight) >= 3
     for standing, finding in open_to_sight:
-        made.fly_to(standing, finding)
+        made.looking.fly_to(standing, finding)
         settle(made)
         (flag,) = [flag for flag in made.bench.flags if flag.chosen]
         seen = made.bench.point_at(made.bench.to_widget(np.array(flag.place)))

@@ -8,10 +8,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtGui import QImage
 
+from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.job import Standing
 from gullyrise.core.job.views import SavedView
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.panels.view_shelf import PICTURE
 from gullyrise.desktop.picture import fresh_path, png_of, recorded
+from gullyrise.desktop.placed import box_of
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
@@ -59,6 +62,20 @@ class Looking:
         if camera.parallel:
             return camera.frame()[2]
         return np.asarray(camera.eye - point * np.array(camera.stretch))
+
+    def fly_to(self, standing: Standing, finding: Finding) -> None:
+        """Looks at a finding close up, from outside the part, and flags it."""
+        self._window.model.flag(standing.id, finding)
+        place = standing.placement.apply(np.array(finding.at)[None])[0]
+        box = box_of(standing)
+        if finding.seen_from is not None:
+            outward = standing.placement.matrix[:3, :3] @ np.array(finding.seen_from)
+        else:
+            outward = (place - box.middle) / np.maximum(box.size, 1e-9)
+        if np.linalg.norm(outward) < 1e-6:
+            outward = np.array([0.5, -0.8, 0.5])
+        span = max(box.diagonal * 0.35, 2.0 * float(np.sqrt(finding.area or 0.0)), 4.0)
+        self._window.bench.fly_to(place, outward / np.linalg.norm(outward), span)
 
     def stretch(self, axis: int) -> None:
         """The next stretch along an axis: 2, 5, 10, 20 times, then none."""
@@ -129,17 +146,27 @@ class Looking:
         """Saves the view with what it shows; name : None chooses a fresh one in the folder for pictures."""
         window = self._window
         bench = window.bench
-        path = Path(name) if name else fresh_path(window.settings["record.folder"], window.job_name.text())
+        folder, job = window.settings["record.folder"], window.job_name.text()
         names = list(dict.fromkeys(item.name for item in bench.scene.items))
         image = recorded(
             bench.bare_grab(), bench.camera, bench.view_size()[1], names, window.model.job.machine.name, window.palette_worn
         )
-        try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            saved = image.save(str(path), "PNG")
-        except OSError:
-            saved = False
-        if saved:
-            window.notices.say(f"The picture is {path.name} in {path.parent}.", False)
-        else:
-            window.notices.say(f"{path.name} could not be written in {path.parent}; choose another folder.", True)
+
+        def write() -> tuple[Path, bool]:
+            # Named only now: of two pictures in one second the second must see the first.
+            path = Path(name) if name else fresh_path(folder, job)
+            try:
+                path.parent.mkdir(parents=True, exist_ok=True)
+                return path, image.save(str(path), "PNG")
+            except OSError:
+                return path, False
+
+        def tell(written: tuple[Path, bool]) -> None:
+            path, saved = written
+            if saved:
+                window.notices.say(f"The picture is {path.name} in {path.parent}.", False)
+            else:
+                window.notices.say(f"{path.name} could not be written in {path.parent}; choose another folder.", True)
+
+        # Packing a large picture takes longer than the interface may stand still.
+        bench.aside.ask(write, tell)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from dataclasses import replace
 
-import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
@@ -21,8 +20,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gullyrise.core.checks.protocol import Finding
-from gullyrise.core.job import Standing
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.reading import endings
@@ -31,13 +28,14 @@ from gullyrise.desktop.actions.keys import KeyReader
 from gullyrise.desktop.actions.registry import Action, all_actions
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.overlays import accept_files, dropped_files
-from gullyrise.desktop.bench.picking import Feature, Kind
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.scene import CutPlane
-from gullyrise.desktop.bench.widget import MOST_MARKED, Bench
+from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.cards import Cards
+from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
+from gullyrise.desktop.folding import COLUMNS, ROWS, Folding
 from gullyrise.desktop.habits import dial_look, habits_of
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.looking import Looking
@@ -51,15 +49,11 @@ from gullyrise.desktop.panels.receiving import ReceivingPage
 from gullyrise.desktop.panels.section_strip import SectionStrip
 from gullyrise.desktop.panels.traveller import Traveller
 from gullyrise.desktop.panels.view_shelf import ViewShelf
-from gullyrise.desktop.placed import box_of
 from gullyrise.desktop.settings.sheets import Sheets
 from gullyrise.desktop.settings.store import Settings
 from gullyrise.desktop.showing import Showing
-from gullyrise.desktop.sight import Key
 from gullyrise.desktop.theme.look import dress
 from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, THEMES, Palette
-
-_COLUMNS, _ROWS = [280, 690, 310], [620, 118]
 
 
 def _rule() -> QFrame:
@@ -82,13 +76,15 @@ class Window(QMainWindow):
         self.crew = Crew()
         self.model = BenchJob(self.crew, machine)
         self.actions_by_id: dict[str, Action] = dict(all_actions())
+        self._tipped: dict[QPushButton, Action] = {}
         self._painted = False
         self._items_wait = False
-        self._alone = False
         self.showing = Showing(self.model)
         self._build()
         self.looking = Looking(self)
         self.cards = Cards(self)
+        self.folding = Folding(self)
+        self.choosing = Choosing(self)
         self.sheets = Sheets(self)
         self._connect()
         self._wear_settings("")
@@ -132,14 +128,14 @@ class Window(QMainWindow):
         for widget in (self.parts, self.bench, self.traveller):
             self.columns.addWidget(widget)
         self.columns.setStretchFactor(1, 1)
-        self.columns.setSizes(_COLUMNS)
+        self.columns.setSizes(COLUMNS)
         self.rows = QSplitter(Qt.Orientation.Vertical)
         self.rows.setHandleWidth(1)
         self.rows.setChildrenCollapsible(False)
         self.rows.addWidget(self.columns)
         self.rows.addWidget(self.strip)
         self.rows.setStretchFactor(0, 1)
-        self.rows.setSizes(_ROWS)
+        self.rows.setSizes(ROWS)
         column.addWidget(self.rows, 1)
         column.addWidget(_rule())
         column.addWidget(self.hint)
@@ -167,8 +163,7 @@ class Window(QMainWindow):
         entry = self.actions_by_id[id]
         button = QPushButton(words)
         button.setObjectName("do_" + id.replace(".", "_").replace("-", "_"))
-        keys = self.keymap.words_of(id)
-        button.setToolTip(f"{entry.label} ({keys})" if keys else entry.label)
+        self._tipped[button] = entry
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.clicked.connect(lambda: self.do(id))
         return button
@@ -185,13 +180,13 @@ class Window(QMainWindow):
         self.parts.selected.connect(model.select_bodies)
         self.parts.remove_wanted.connect(lambda: self.do("bodies.remove"))
         self.traveller.limit_set.connect(model.set_limit)
-        self.traveller.finding_chosen.connect(self.fly_to)
+        self.traveller.finding_chosen.connect(self.looking.fly_to)
         self.strip.cut_changed.connect(self._cut_changed)
         self.receiving.wanted.connect(self.do)
         self.hint.cancelled.connect(lambda: self.do("work.cancel"))
         self.bench.pointed.connect(self.hint.show_pointer)
-        self.bench.picked.connect(self._picked)
-        self.bench.boxed.connect(self._boxed)
+        self.bench.picked.connect(self.choosing.take)
+        self.bench.boxed.connect(self.choosing.take_all)
         self.bench.card_wanted.connect(self.cards.open_on)
         self.bench.tool_dropped.connect(lambda: self.hint.show_tool(""))
         self.bench.keys_held.connect(self.hint.hold_keys)
@@ -205,7 +200,8 @@ class Window(QMainWindow):
         self.sight_bar.peeled.connect(lambda within: model.look(model.sight.peeled(within)))
         self.sight_bar.all_wanted.connect(lambda: self.do("bodies.show-all"))
         self.finder.chosen.connect(self.do)
-        self.finder.left.connect(self.bench.setFocus)
+        self.finder.left.connect(self._finder_left)
+        self.bench.pressed.connect(self.card.hide)
         self.card.chosen.connect(self._from_card)
         self.keys = KeyReader(self.actions_by_id, self, self.keymap)
         self.keys.chosen.connect(self._from_keys)
@@ -248,6 +244,15 @@ class Window(QMainWindow):
         if ended is not None:
             ended(self)
 
+    def find_action(self) -> None:
+        """Opens the finder; with the bench alone the head comes back for as long as it is used."""
+        self.head.setVisible(True)
+        self.finder.begin()
+
+    def _finder_left(self) -> None:
+        self.head.setVisible(not self.folding.alone)
+        self.bench.setFocus()
+
     def ask_for_files(self) -> None:
         kinds = " ".join(f"*{ending}" for ending in endings())
         names, _ = QFileDialog.getOpenFileNames(self, "Open parts", "", f"Part files ({kinds});;All files (*)")
@@ -282,8 +287,17 @@ class Window(QMainWindow):
             bench.change_field(settings["view.field"])
         if id == "display.strokes":
             self.show_display(replace(self.display, strokes=settings["display.strokes"]))
-        if id == "keys.changed":
-            self.keymap = self.keys.keymap = KeyMap(self.actions_by_id, settings["keys.changed"])
+        if id in ("", "keys.changed"):
+            self._wear_keys()
+
+    def _wear_keys(self) -> None:
+        """Everything that runs or names keys, from the one table."""
+        self.keymap = self.keys.keymap = KeyMap(self.actions_by_id, self.settings["keys.changed"])
+        self.bench.home_key = next(iter(self.keymap.keys_of("view.all")), "")
+        for button, entry in self._tipped.items():
+            keys = self.keymap.words_of(entry.id)
+            button.setToolTip(f"{entry.label} ({keys})" if keys else entry.label)
+        self.bench.update()
 
     def _wear(self, palette: Palette) -> None:
         self._palette = palette
@@ -302,81 +316,15 @@ class Window(QMainWindow):
         self.display = display
         self._refresh_items()
 
-    def pick_kind(self, kind: Kind) -> None:
-        """What clicks pick from now on; faces of one kind and edges of another are not chosen together."""
-        self.bench.set_kind(kind)
-        self.pick_bar.show_kind(kind)
-        if any(feature.kind != kind for feature in self.model.features):
-            self.model.select_bodies(self.model.bodies)
-
     def arm(self, gesture: str) -> None:
         self.bench.arm(gesture)
         does = "zooms to it" if gesture == "frame" else "chooses what it takes"
         self.hint.show_tool(f"draw a rectangle with the left button: it {does} · Esc drops it")
 
-    def reset_panels(self) -> None:
-        """Every panel where it was at first."""
-        self._alone = False
-        for widget in (self.parts, self.traveller, self.strip, self.head):
-            widget.setVisible(True)
-        self.columns.setSizes(_COLUMNS)
-        self.rows.setSizes(_ROWS)
-
-    def fold_sides(self) -> None:
-        shown = self.parts.isVisible() or self.traveller.isVisible()
-        self.parts.setVisible(not shown)
-        self.traveller.setVisible(not shown)
-
-    def fold_strip(self) -> None:
-        self.strip.setVisible(not self.strip.isVisible())
-
-    def bench_alone(self) -> None:
-        self._alone = not self._alone
-        for widget in (self.parts, self.traveller, self.strip, self.head):
-            widget.setVisible(not self._alone)
-
-    def fly_to(self, standing: Standing, finding: Finding) -> None:
-        """Looks at a finding close up, from outside the part, and flags it."""
-        self.model.flag(standing.id, finding)
-        place = standing.placement.apply(np.array(finding.at)[None])[0]
-        box = box_of(standing)
-        if finding.seen_from is not None:
-            outward = standing.placement.matrix[:3, :3] @ np.array(finding.seen_from)
-        else:
-            outward = (place - box.middle) / np.maximum(box.size, 1e-9)
-        if np.linalg.norm(outward) < 1e-6:
-            outward = np.array([0.5, -0.8, 0.5])
-        span = max(box.diagonal * 0.35, 2.0 * float(np.sqrt(finding.area or 0.0)), 4.0)
-        self.bench.fly_to(place, outward / np.linalg.norm(outward), span)
-
     # --- keeping in step -------------------------------------------------------------------------------------------
 
     def _cut_changed(self, cut: CutPlane | None) -> None:
         self._refresh_items()
-
-    def _picked(self, found: Key | Feature | None, add: bool) -> None:
-        model = self.model
-        if found is None:
-            if not add:
-                model.select_bodies(())
-            return
-        if isinstance(found, Feature):
-            kept = tuple(one for one in model.features if one != found) if add else ()
-            features = kept if add and found in model.features else (*kept, found)
-            model.select_bodies({one.key for one in features}, features)
-            return
-        model.select_bodies(model.bodies ^ {found} if add else {found})
-
-    def _boxed(self, found: list[Key] | list[Feature], add: bool) -> None:
-        model = self.model
-        features = tuple(one for one in found if isinstance(one, Feature))
-        keys = {one.key if isinstance(one, Feature) else one for one in found}
-        if add:
-            features = tuple(dict.fromkeys((*model.features, *features)))
-            keys |= model.bodies
-        model.select_bodies(keys, features)
-        if len(features) > MOST_MARKED:
-            self.notices.say(f"{len(features):,} are chosen; the first {MOST_MARKED} of them are drawn.", False)
 
     def _refresh_title(self) -> None:
         count = len(self.model.job.standings)
@@ -410,6 +358,7 @@ class Window(QMainWindow):
 
     def _escape(self) -> None:
         self.card.hide()
+        self.bench.hold_lens(False)
         self.bench.drop_tool()
         self.bench.setFocus()
 

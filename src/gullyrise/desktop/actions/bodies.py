@@ -65,7 +65,7 @@ def alike_size(window: Window) -> None:
 
 def _clicks_pick(kind: Kind) -> Run:
     def run(window: Window) -> None:
-        window.pick_kind(kind)
+        window.choosing.set_kind(kind)
 
     return run
 

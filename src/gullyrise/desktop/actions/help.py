@@ -17,7 +17,7 @@ def keys(window: Window) -> None:
 
 @action("help.find", "Find an action", "Ctrl+K")
 def find(window: Window) -> None:
-    window.finder.begin()
+    window.find_action()
 
 
 @action("help.settings", "Settings", "Ctrl+,")

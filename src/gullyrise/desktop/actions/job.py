@@ -32,17 +32,17 @@ def redo(window: Window) -> None:
 
 @action("panels.sides", "Side panels", "F9")
 def sides(window: Window) -> None:
-    window.fold_sides()
+    window.folding.sides()
 
 
 @action("panels.strip", "Section strip", "F10")
 def strip(window: Window) -> None:
-    window.fold_strip()
+    window.folding.strip()
 
 
 @action("panels.bench-alone", "Bench alone", "F11")
 def bench_alone(window: Window) -> None:
-    window.bench_alone()
+    window.folding.bench_alone()
 
 
 @action("work.cancel", "Cancel background work", "Ctrl+.")
@@ -52,7 +52,7 @@ def cancel(window: Window) -> None:
 
 @action("panels.reset", "Panels as they came", "D Z")
 def reset_panels(window: Window) -> None:
-    window.reset_panels()
+    window.folding.reset()
 
 
 @action("record.picture", "Save a picture of the view", "F12", "R P")

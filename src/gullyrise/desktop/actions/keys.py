@@ -129,8 +129,9 @@ class KeyReader(QObject):
 
     def _choose_direct(self, id: str, event: QKeyEvent) -> None:
         if self._actions[id].let_go is not None:
-            if event.isAutoRepeat() or self._holding is not None:
+            if event.isAutoRepeat():
                 return
+            # The key may have come up in another window, unheard: a fresh press is a fresh hold.
             self._holding = (event.key(), id)
         self.chosen.emit(id)
 

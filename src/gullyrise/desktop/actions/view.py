@@ -101,7 +101,7 @@ def four(window: Window) -> None:
 @action("view.enlarge", "Enlarge this pane, or put it back", "F7", "V E")
 def enlarge(window: Window) -> None:
     if not window.bench.panes.four:
-        window.notices.say("There is one pane; F8 makes four.", False)
+        window.notices.say(f"There is one pane; {window.keymap.words_of('view.four')} makes four.", False)
         return
     window.bench.enlarge()
     window.looking.settle()

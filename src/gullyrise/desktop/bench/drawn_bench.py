@@ -186,8 +186,8 @@ class DrawnBench(QWidget):
         width, height = (max(int(side * ratio), 1) for side in pane.size())
         self._number += 1
         pane.asked = self._number
-        moving = self._moving and pane is self.panes.active
-        self._renderer.ask(Request(self.scene, pane.camera, width, height, moving, self._number, pane.name))
+        pane.in_motion = self._moving and pane is self.panes.active
+        self._renderer.ask(Request(self.scene, pane.camera, width, height, pane.in_motion, self._number, pane.name))
 
     def _show_frame(self, frame: Frame) -> None:
         self.frames_drawn += 1

@@ -169,15 +169,15 @@ def out_of_view(camera: Camera, size: Size, corners: Points) -> tuple[float, flo
     return float(towards[0]) / length, float(towards[1]) / length
 
 
-def nothing_in_view(painter: QPainter, camera: Camera, size: Size, corners: Points, palette: Palette) -> None:
-    """Where no part is in the picture: an arrow to the nearest, and the key that brings all back."""
+def nothing_in_view(painter: QPainter, camera: Camera, size: Size, corners: Points, home: str, palette: Palette) -> None:
+    """Where no part is in the picture: an arrow to the nearest, and the key, `home`, that brings all back."""
     away = out_of_view(camera, size, corners)
     if away is None:
         return
     middle = QPointF(size[0] / 2, size[1] / 2)
     ahead = QPointF(*away)
     painter.setFont(type_of(13, strong=True))
-    words = "No part is in view. Home brings all back."
+    words = f"No part is in view. {home} brings all back." if home else "No part is in view."
     half = QPointF(painter.fontMetrics().horizontalAdvance(words) / 2 + 12, 14)
     # The arrow begins where its direction leaves the ground of the words.
     reach = min(half.x() / max(abs(ahead.x()), 1e-9), half.y() / max(abs(ahead.y()), 1e-9)) + 16

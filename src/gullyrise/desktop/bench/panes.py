@@ -52,7 +52,9 @@ class Trail:
 
 @dataclass(slots=True, eq=False)
 class Pane:
-    """name : `free` or that of its flat view;  asked, shown : numbers of the newest request and of the picture on screen."""
+    """name : `free` or that of its flat view;  asked, shown : numbers of the newest request and of the picture on screen
+    in_motion : the newest request was for a picture in motion
+    """
 
     name: str
     camera: Camera
@@ -61,6 +63,7 @@ class Pane:
     image: QImage | None = None
     asked: int = 0
     shown: int = 0
+    in_motion: bool = False
     trail: Trail = field(default_factory=Trail)
 
     def size(self) -> tuple[int, int]:

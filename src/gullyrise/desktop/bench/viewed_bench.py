@@ -136,7 +136,7 @@ class ViewedBench(DrawnBench):
 
     def look_straight(self, place: Floats, outward: Floats) -> None:
         """Glides to look straight at a face, with the place in the middle."""
-        heading, elevation = self._bearing_of(outward)
+        heading, elevation = self._bearing_of(outward / np.array(self.camera.stretch))
         camera = self.on_the_way.looking(heading, elevation, 0.0)
         depth = float(self.on_the_way.to_picture(place[None], *self.view_size())[0, 2])
         span = camera.span if camera.parallel else camera.span * max(depth, 1e-6) / camera.distance
@@ -144,21 +144,24 @@ class ViewedBench(DrawnBench):
 
     def _bearing_of(self, outward: Floats) -> tuple[float, float]:
         level = float(np.hypot(outward[0], outward[1]))
-        heading = float(np.degrees(np.arctan2(outward[0], -outward[1]))) if level > 0.02 else self.camera.heading
+        heading = float(np.degrees(np.arctan2(outward[0], -outward[1]))) if level > 1e-6 else self.camera.heading
         return heading, float(np.degrees(np.arctan2(outward[2], level)))
 
     def swap_projection(self) -> None:
-        self._set_camera(replace(self.on_the_way, parallel=not self.camera.parallel))
+        self._arrive()
+        self._set_camera(replace(self.camera, parallel=not self.camera.parallel))
 
     def change_field(self, degrees: float) -> None:
         """Another field of view for every perspective picture."""
+        self._arrive()
         for pane in (*self.panes.flat, self.panes.free):
             pane.camera = pane.camera.with_field(degrees)
-        self._set_camera(self.on_the_way.with_field(degrees))
+        self._set_camera(self.camera)
         self._ask_all()
 
     def draw_out(self, stretch: tuple[float, float, float]) -> None:
         """Stretches the picture; what was in the middle stays there."""
+        self._arrive()
         for pane in (*self.panes.flat, self.panes.free):
             pane.camera = pane.camera.drawn_out(stretch)
         self._set_camera(self.camera)
@@ -192,13 +195,13 @@ class ViewedBench(DrawnBench):
     def go(self, *, back: bool) -> None:
         """To the view before, or after."""
         trail = self.panes.active.trail
-        if self._glide is None:
-            trail.rest(self.camera)
+        trail.rest(self.on_the_way)
         found = trail.back() if back else trail.forward()
         if found is not None:
             self.glide_to(found, keep=False)
 
     def set_four(self, four: bool) -> None:
+        self._arrive()
         self.panes.set_four(four)
         self._lay_out()
         if four:
@@ -229,6 +232,15 @@ class ViewedBench(DrawnBench):
         self._glide = _Glide(self.panes.active, self.camera, camera, time.monotonic())
         self._glide_timer.start()
         self._moving = True
+
+    def _arrive(self) -> None:
+        """Ends a glide at once: what changes a view must not be undone by the rest of the way."""
+        glide, self._glide = self._glide, None
+        self._glide_timer.stop()
+        if glide is not None:
+            self._moving = False
+            glide.pane.camera = glide.end
+            self._ask(glide.pane)
 
     def swing(self, heading: float | None, elevation: float | None, *, glide: bool = True) -> None:
         """Turns to a bearing; None leaves that part of it. A drag does not glide."""
@@ -269,7 +281,10 @@ class ViewedBench(DrawnBench):
             return
         self._moving = False
         self.panes.active.trail.rest(self.camera)
-        self._ask(self.panes.active)
+        for pane in self.panes.shown:
+            # The pointer may have gone to another pane before the one that it moved came to rest.
+            if pane is self.panes.active or pane.in_motion:
+                self._ask(pane)
 
     def _glide_step(self) -> None:
         glide = self._glide

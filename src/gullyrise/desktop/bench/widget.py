@@ -1,50 +1,41 @@
-"""The bench as the hand meets it: Qt's events, what they pick, and what is painted over the pictures."""
+"""The bench as the hand meets it: Qt's events, and what they pick."""
 
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QContextMenuEvent,
     QFocusEvent,
-    QImage,
     QMouseEvent,
     QNativeGestureEvent,
-    QPainter,
-    QPaintEvent,
     QResizeEvent,
     QTabletEvent,
     QWheelEvent,
 )
 
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench import marks, overlays, picking
-from gullyrise.desktop.bench.aside import Aside
+from gullyrise.desktop.bench import overlays, picking
 from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.drawn_bench import LENS_RADIUS, LENS_TIMES
-from gullyrise.desktop.bench.marks import Flag
-from gullyrise.desktop.bench.panes import FREE, Pane
-from gullyrise.desktop.bench.picking import Feature, FeatureLines, Hit, Kind
+from gullyrise.desktop.bench.painted_bench import PaintedBench
+from gullyrise.desktop.bench.picking import Feature, Hit, Kind
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
 from gullyrise.desktop.bench.pointer.schemes import GESTURES
-from gullyrise.desktop.bench.viewed_bench import ViewedBench
 from gullyrise.desktop.instruments.bearing_dial import DialLook
 from gullyrise.desktop.theme.palette import Palette
 
-_STROKES_MS = 3000
-MOST_MARKED = 200
-"""Chosen faces, edges or corners that are drawn."""
 _AT_ONCE = 100_000
 
 
-class Bench(ViewedBench):
+class Bench(PaintedBench):
     """The 3-D view.
 
     pointed : (point or None, name) under the pointer;  picked : (key, Feature or None, whether to add)
     boxed : (keys or Features in a rectangle, whether to add);  card_wanted : (place, Hit or None) of a right click
     keys_held : modifier keys, as they change;  tool_dropped : a rectangle that was asked for is done or given up
+    pressed : a button or the pen went down
     """
 
     pointed = pyqtSignal(object, str)
@@ -53,6 +44,7 @@ class Bench(ViewedBench):
     card_wanted = pyqtSignal(QPoint, object)
     files_dropped = pyqtSignal(list)
     tool_dropped = pyqtSignal()
+    pressed = pyqtSignal()
     keys_held = pyqtSignal(object)
 
     def __init__(self, palette: Palette, machine: Machine) -> None:
@@ -65,31 +57,10 @@ class Bench(ViewedBench):
         self.setAcceptDrops(True)
         self.setMinimumSize(240, 200)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.flags: list[Flag] = []
-        self.features: tuple[Feature, ...] = ()
         self.kind: Kind = "body"
-        self.touching = True
         self._keys: frozenset[str] = frozenset()
         self._armed = False
-        self._hover_feature: Feature | None = None
-        self._aside = Aside(self)
-        self._lines = FeatureLines(self._aside.ask, self.update)
-        self._outlines: dict[str, tuple[object, QImage | None]] = {}
         self._last_click: tuple[float, float, Camera, list[tuple[int, int] | Feature], int] | None = None
-        self._strokes: list[str] = []
-        self._strokes_end = self._timer(_STROKES_MS, self._forget_strokes, once=True)
-
-    def note_stroke(self, words: str) -> None:
-        """A stroke to show to those who watch, where that is wanted."""
-        if self.scene.display.strokes:
-            if not self._strokes or self._strokes[-1] != words:
-                self._strokes = [*self._strokes[-3:], words]
-            self._strokes_end.start()
-            self.update()
-
-    def _forget_strokes(self) -> None:
-        self._strokes = []
-        self.update()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._lay_out()
@@ -103,7 +74,7 @@ class Bench(ViewedBench):
 
     def stop_drawing(self) -> None:
         super().stop_drawing()
-        self._aside.close()
+        self.aside.close()
 
     def _at(self, place: QPointF) -> tuple[float, float]:
         """The place in its pane, which becomes the active one."""
@@ -125,11 +96,17 @@ class Bench(ViewedBench):
         if event is None:
             return
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        self._glide = None
-        self._glide_timer.stop()
+        self._put_down()
         self.hand.press(
             "drag", events.buttons_of(event.buttons()), *self._at(event.position()), events.keys_of(event.modifiers())
         )
+
+    def _put_down(self) -> None:
+        """A stroke begins: the view stays where it is on its way."""
+        self._glide = None
+        self._glide_timer.stop()
+        self._still.start()
+        self.pressed.emit()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -195,8 +172,7 @@ class Bench(ViewedBench):
         event.accept()
         held = self.hand.stroke.buttons if self.hand.stroke is not None else frozenset[str]()
         if buttons and buttons > held:
-            self._glide = None
-            self._glide_timer.stop()
+            self._put_down()
             self.hand.press("stroke", buttons, *self._at(place), keys)
         elif self.hand.stroke is not None and not held <= buttons:
             self._released(place, keys)
@@ -291,14 +267,14 @@ class Bench(ViewedBench):
             self.boxed.emit(found, "ctrl" in keys)
 
         if sum(len(item.mesh.faces) for item in scene.items) > _AT_ONCE:
-            self._aside.ask(inside, tell)
+            self.aside.ask(inside, tell)
         else:
             tell(inside())
         self.update()
 
     @property
     def is_current(self) -> bool:
-        return super().is_current and not self._aside.busy
+        return super().is_current and not self.aside.busy
 
     def arm(self, gesture: str) -> None:
         """The next left drag frames or chooses, whatever the scheme."""
@@ -340,90 +316,3 @@ class Bench(ViewedBench):
 
     def dropEvent(self, event: object) -> None:
         self.files_dropped.emit(overlays.dropped_files(event))
-
-    # --- painting --------------------------------------------------------------------------------------------------
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        if len(self.panes.shown) > 1:
-            painter.fillRect(self.rect(), self._palette.colour("line"))
-        for pane in self.panes.shown:
-            painter.save()
-            painter.setClipRect(pane.rect)
-            painter.translate(QPointF(pane.rect.topLeft()))
-            self._paint_pane(painter, pane)
-            painter.restore()
-        self._paint_lens(painter)
-        marks.strokes(painter, (self.width(), self.height()), self._strokes, self._palette)
-
-    def _paint_pane(self, painter: QPainter, pane: Pane) -> None:
-        camera, size, palette, display = pane.camera, pane.size(), self._palette, self.scene.display
-        area = QRectF(0, 0, *size)
-        if pane.image is None:
-            painter.fillRect(area, palette.colour("ground"))
-        else:
-            painter.drawImage(area, pane.image)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_outlines(painter, pane)
-        for item in self.scene.items:
-            for chosen in self.features[:MOST_MARKED]:
-                if chosen.key == item.key:
-                    marks.feature(painter, camera, size, self._lines.of(item, chosen), palette.colour("accent"), 3.0)
-            if self._hover_feature is not None and self._hover_feature.key == item.key and pane is self.panes.active:
-                lines = self._lines.of(item, self._hover_feature)
-                marks.feature(painter, camera, size, lines, palette.colour("ink"), 1.6)
-        if display.bed and display.rulers:
-            overlays.ruler_numbers(painter, camera, size, self.scene.machine, palette, pane.hides)
-        if display.axes:
-            overlays.axis_letters(painter, camera, size, self.scene.machine, palette)
-        marks.flags(painter, camera, size, self.flags, palette)
-        overlays.view_name(painter, camera, display, palette)
-        if display.scale_bar and camera.stretch == (1.0, 1.0, 1.0):
-            overlays.scale_bar(painter, camera, size, palette)
-        if camera.stretch != (1.0, 1.0, 1.0):
-            axis = int(np.argmax(camera.stretch))
-            overlays.badge(
-                painter, size, f"Picture stretched {camera.stretch[axis]:g} × along {'XYZ'[axis]}; numbers stay true", palette
-            )
-        scale = next((item.scale for item in self.scene.items if item.scale is not None), None)
-        if scale is not None and pane.name == FREE:
-            overlays.legend(painter, size, scale, palette)
-        stroke = self.hand.stroke
-        if stroke is not None and stroke.moved and pane is self.panes.active:
-            if stroke.gesture in ("turn", "roll"):
-                x, y, _ = camera.to_picture(stroke.pivot[None], *size)[0]
-                if np.isfinite(x):
-                    marks.pivot_ring(painter, QPointF(float(x), float(y)), palette)
-            elif stroke.gesture in ("frame", "choose"):
-                inside = "touching" if self.touching else "inside"
-                words = "Zooms to this" if stroke.gesture == "frame" else f"Selects what is {inside}"
-                marks.band(painter, *stroke.rectangle, words, palette)
-        overlays.nothing_in_view(painter, camera, size, self.scene.corners, palette)
-        if len(self.panes.shown) > 1 and pane is self.panes.active:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(palette.colour("accent"))
-            painter.drawRect(area.adjusted(0.5, 0.5, -1.5, -1.5))
-
-    def _paint_outlines(self, painter: QPainter, pane: Pane) -> None:
-        """A rim in the accent round what is selected, a thin one in ink round what the pointer is on; in still pictures."""
-        frame = pane.frame
-        if frame is None or frame.owners is None or not pane.camera.same_view(frame.request.camera):
-            return
-        ratio = self.devicePixelRatioF()
-        chosen = {number for number, item in enumerate(frame.request.scene.items) if item.selected}
-        thin = self.scene.display.quiet
-        wanted = [("chosen", chosen, "accent", max(1, round((1 if thin else 2) * ratio)))]
-        if self._hovered is not None and pane is self.panes.active and frame.request.scene is self.scene:
-            wanted.append(("hover", {self._hovered}, "ink", max(1, round(ratio))))
-        for name, items, colour, width in wanted:
-            made_of = (frame.request.number, frozenset(items), self._palette.colour(colour).name(), width)
-            place = f"{pane.name} {name}"
-            if self._outlines.get(place, (None, None))[0] != made_of:
-                self._outlines[place] = (made_of, marks.outline(frame, items, self._palette.colour(colour), width))
-            image = self._outlines[place][1]
-            if image is not None:
-                marks.draw_outline(painter, image, ratio)
-
-    def _paint_lens(self, painter: QPainter) -> None:
-        if self._lens is not None and self._lens.image is not None and self._pointer is not None:
-            marks.lens(painter, self._lens.image, self._pointer, LENS_RADIUS, f"{LENS_TIMES:g} ×", self._palette)

@@ -1,0 +1,52 @@
+"""What a click or a rectangle on the bench chooses."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from gullyrise.desktop.bench.painted_bench import MOST_MARKED
+from gullyrise.desktop.bench.picking import Feature, Kind
+from gullyrise.desktop.sight import Key
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.window import Window
+
+
+class Choosing:
+    """Keeps the model's choice in step with the hand on the bench."""
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+
+    def set_kind(self, kind: Kind) -> None:
+        """What clicks pick from now on; faces of one kind and edges of another are not chosen together."""
+        window = self._window
+        window.bench.set_kind(kind)
+        window.pick_bar.show_kind(kind)
+        if any(feature.kind != kind for feature in window.model.features):
+            window.model.select_bodies(window.model.bodies)
+
+    def take(self, found: Key | Feature | None, add: bool) -> None:
+        """What a click met; nothing chooses nothing. add : to what is chosen, or away from it."""
+        model = self._window.model
+        if found is None:
+            if not add:
+                model.select_bodies(())
+        elif isinstance(found, Feature):
+            kept = tuple(one for one in model.features if one != found) if add else ()
+            features = kept if add and found in model.features else (*kept, found)
+            model.select_bodies({one.key for one in features}, features)
+        else:
+            model.select_bodies(model.bodies ^ {found} if add else {found})
+
+    def take_all(self, found: list[Key] | list[Feature], add: bool) -> None:
+        """What a rectangle took."""
+        model = self._window.model
+        features = tuple(one for one in found if isinstance(one, Feature))
+        keys = {one.key if isinstance(one, Feature) else one for one in found}
+        if add:
+            features = tuple(dict.fromkeys((*model.features, *features)))
+            keys |= model.bodies
+        model.select_bodies(keys, features)
+        if len(features) > MOST_MARKED:
+            self._window.notices.say(f"{len(features):,} are chosen; the first {MOST_MARKED} of them are drawn.", False)
