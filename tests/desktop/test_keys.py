@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from conftest import as_opened
 from gullyrise.demo import FILES
@@ -144,12 +144,31 @@ def test_a_held_key_that_came_up_in_another_window_works_at_the_next_press(made:
 
 
 def test_words_name_the_keys_that_hold_now(made: Any) -> None:
-    assert made.bench.home_key == "Home"
-    button = next(button for button in made._tipped if button.text() == "Undo")
-    made.settings.set("keys.changed", {"view.all": ["Ctrl+H"], "job.undo": ["Ctrl+U"]})
-    assert made.bench.home_key == "Ctrl+H" and button.toolTip() == "Undo (Ctrl+U)"
+    def words() -> tuple[str, ...]:
+        button = made.findChild(QPushButton, "do_job_undo")
+        return (
+            made.bench.home_key,
+            button.toolTip(),
+            made.shelf.empty.text(),
+            made.finder.placeholderText(),
+            made.hint.scheme.toolTip(),
+        )
+
+    came = words()
+    assert came == (
+        "Home", "Undo (Ctrl+Z)", "No views yet. Save this view with V S; it is kept with the job.", "Find an action…  Ctrl+K",
+        "Choose what each button does (D P)",
+    )  # fmt: skip
+    made.settings.set(
+        "keys.changed",
+        {"view.all": ["Ctrl+H"], "job.undo": ["Ctrl+U"], "view.save": [], "help.find": ["F4"], "help.scheme": ["D Y"]},
+    )
+    assert words() == (
+        "Ctrl+H", "Undo (Ctrl+U)", "No views yet. Save this view; it is kept with the job.", "Find an action…  F4",
+        "Choose what each button does (D Y)",
+    )  # fmt: skip
     made.settings.reset("Keys")
-    assert made.bench.home_key == "Home" and button.toolTip() == "Undo (Ctrl+Z)"
+    assert words() == came
 
 
 def test_keys_that_walk_in_lists_and_sliders_stay_theirs(made: Any) -> None:

@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.reading import endings
+from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.actions.keymap import KeyMap
 from gullyrise.desktop.actions.keys import KeyReader
 from gullyrise.desktop.actions.registry import Action, all_actions
@@ -76,7 +77,6 @@ class Window(QMainWindow):
         self.crew = Crew()
         self.model = BenchJob(self.crew, machine)
         self.actions_by_id: dict[str, Action] = dict(all_actions())
-        self._tipped: dict[QPushButton, Action] = {}
         self._painted = False
         self._items_wait = False
         self.showing = Showing(self.model)
@@ -163,7 +163,7 @@ class Window(QMainWindow):
         entry = self.actions_by_id[id]
         button = QPushButton(words)
         button.setObjectName("do_" + id.replace(".", "_").replace("-", "_"))
-        self._tipped[button] = entry
+        named_keys.tip(button, id, entry.label)
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.clicked.connect(lambda: self.do(id))
         return button
@@ -221,7 +221,7 @@ class Window(QMainWindow):
         """Runs an action where what it needs is there; else says what is missing."""
         entry = self.actions_by_id[id]
         if entry.needs == "part" and not self.model.job.standings:
-            self.notices.say(f"{entry.label} needs a part: open one first (Ctrl+O).", False)
+            self.notices.say(f"{entry.label} needs a part: open one first ({self.keymap.words_of('job.open')}).", False)
             return
         if entry.needs == "selection" and not self.model.selection:
             self.notices.say(f"{entry.label} needs a selection: click a part first.", False)
@@ -294,9 +294,7 @@ class Window(QMainWindow):
         """Everything that runs or names keys, from the one table."""
         self.keymap = self.keys.keymap = KeyMap(self.actions_by_id, self.settings["keys.changed"])
         self.bench.home_key = next(iter(self.keymap.keys_of("view.all")), "")
-        for button, entry in self._tipped.items():
-            keys = self.keymap.words_of(entry.id)
-            button.setToolTip(f"{entry.label} ({keys})" if keys else entry.label)
+        named_keys.name_keys(self, self.keymap)
         self.bench.update()
 
     def _wear(self, palette: Palette) -> None:

@@ -70,7 +70,8 @@ def projection(window: Window) -> None:
 def _field(step: float) -> Run:
     def run(window: Window) -> None:
         if window.bench.camera.parallel:
-            window.notices.say("A parallel picture has no field of view; V P makes it a perspective one.", False)
+            keys = window.keymap.words_of("view.projection")
+            window.notices.say(f"A parallel picture has no field of view; swap to a perspective one first ({keys}).", False)
             return
         window.settings.set("view.field", min(max(window.bench.camera.field + step, NARROWEST), WIDEST))
 

@@ -229,6 +229,8 @@ class ViewedBench(DrawnBench):
             self._set_camera(camera)
             self._still.start()
             return
+        # The rest after a stroke that ended just now would take a view on the way for one that was stopped at.
+        self._still.stop()
         self._glide = _Glide(self.panes.active, self.camera, camera, time.monotonic())
         self._glide_timer.start()
         self._moving = True
@@ -238,9 +240,8 @@ class ViewedBench(DrawnBench):
         glide, self._glide = self._glide, None
         self._glide_timer.stop()
         if glide is not None:
-            self._moving = False
             glide.pane.camera = glide.end
-            self._ask(glide.pane)
+            self._stand(glide.pane)
 
     def swing(self, heading: float | None, elevation: float | None, *, glide: bool = True) -> None:
         """Turns to a bearing; None leaves that part of it. A drag does not glide."""
@@ -279,12 +280,15 @@ class ViewedBench(DrawnBench):
         if self.hand.stroke is not None and self.hand.stroke.moved:
             self._still.start()
             return
-        self._moving = False
         self.panes.active.trail.rest(self.camera)
-        for pane in self.panes.shown:
-            # The pointer may have gone to another pane before the one that it moved came to rest.
-            if pane is self.panes.active or pane.in_motion:
-                self._ask(pane)
+        self._stand(self.panes.active)
+
+    def _stand(self, pane: Pane | None = None) -> None:
+        """Asks for the picture of a pane that stands now, and of those that the pointer left before they came to rest."""
+        self._moving = False
+        for one in self.panes.shown:
+            if one is pane or one.in_motion:
+                self._ask(one)
 
     def _glide_step(self) -> None:
         glide = self._glide
@@ -297,6 +301,7 @@ class ViewedBench(DrawnBench):
             self._glide_timer.stop()
             self._moving = False
             self._set_camera(glide.end, glide.pane)
+            self._stand()
             glide.pane.trail.rest(glide.end)
             return
         self._set_camera(glide.start.between(glide.end, share * share * (3 - 2 * share)), glide.pane)

@@ -103,9 +103,10 @@ class Bench(PaintedBench):
 
     def _put_down(self) -> None:
         """A stroke begins: the view stays where it is on its way."""
-        self._glide = None
-        self._glide_timer.stop()
-        self._still.start()
+        if self._glide is not None:
+            self._glide = None
+            self._glide_timer.stop()
+            self._still.start()
         self.pressed.emit()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem
 
+from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.actions.registry import Action, found_by_words
 
 _MOST = 12
@@ -25,8 +26,8 @@ class ActionFinder(QLineEdit):
         self._keys_of = keys_of
         self.setObjectName("action_finder")
         self.setAccessibleName("Find an action")
-        self.setPlaceholderText("Find an action…  Ctrl+K")
-        self.setToolTip("Type a word or two of what you want to do (Ctrl+K)")
+        named_keys.caption(self, "help.find", "Find an action…{}", "  {}")
+        named_keys.tip(self, "help.find", "Type a word or two of what you want to do")
         self.setMinimumWidth(170)
         self.setMaximumWidth(230)
         self.answers: QListWidget | None = None

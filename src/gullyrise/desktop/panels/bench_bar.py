@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QPush
 
 from gullyrise.desktop.bench.picking import KINDS, Kind
 from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.panels.buttons import small
 
 _STEPS = 200
 _ACTIONS: dict[Kind, str] = {
@@ -51,13 +52,7 @@ class PickBar(QWidget):
         self.show_kind("body")
 
     def _button(self, words: str, name: str, tip: str, action: str) -> QToolButton:
-        button = QToolButton()
-        button.setText(words)
-        button.setObjectName(name)
-        button.setToolTip(tip)
-        button.setAccessibleName(tip)
-        button.setProperty("small", True)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button = small(QToolButton(), words, name, tip, action)
         button.clicked.connect(lambda: self.wanted.emit(action))
         return button
 
@@ -116,11 +111,7 @@ class SightBar(QWidget):
         head = QHBoxLayout()
         self.words = QLabel()
         self.words.setObjectName("sight_words")
-        show = QPushButton("Show all")
-        show.setObjectName("sight_show_all")
-        show.setToolTip("Every body seen and solid again (B S)")
-        show.setProperty("small", True)
-        show.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        show = small(QPushButton(), "Show all", "sight_show_all", "Every body seen and solid again", "bodies.show-all")
         show.clicked.connect(self.all_wanted)
         head.addWidget(self.words, 1)
         head.addWidget(show)

@@ -6,8 +6,10 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.geometry import Floats
+from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.bench.pointer.schemes import DEFAULT, OWN, READY, Scheme, hints
 from gullyrise.desktop.crew import Crew
+from gullyrise.desktop.panels.buttons import small
 
 
 class HintLine(QWidget):
@@ -29,11 +31,7 @@ class HintLine(QWidget):
         row.setContentsMargins(12, 2, 12, 2)
         row.setSpacing(12)
         self.setFixedHeight(30)
-        self.scheme = QPushButton()
-        self.scheme.setObjectName("pointer_scheme")
-        self.scheme.setToolTip("Choose what each button does (D P)")
-        self.scheme.setProperty("small", True)
-        self.scheme.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.scheme = small(QPushButton(), "", "pointer_scheme", "Choose what each button does", "help.scheme")
         self.menu = QMenu(self)
         self.menu.setObjectName("scheme_menu")
         for id, title in [*((one.id, one.title) for one in READY.values()), (OWN, "Own scheme")]:
@@ -53,7 +51,7 @@ class HintLine(QWidget):
         self.bar.setTextVisible(False)
         self.cancel = QPushButton("Cancel")
         self.cancel.setObjectName("cancel_work")
-        self.cancel.setToolTip("Cancel background work (Ctrl+.)")
+        named_keys.tip(self.cancel, "work.cancel", "Cancel background work")
         self.cancel.setProperty("flat", True)
         self.cancel.clicked.connect(self.cancelled)
         unit = QLabel("mm")

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.job import Standing
+from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
 from gullyrise.desktop.theme.palette import Palette
@@ -46,7 +47,7 @@ class PartsPanel(QWidget):
         head.setProperty("role", "head")
         self.remove = QPushButton("Remove")
         self.remove.setObjectName("parts_remove")
-        self.remove.setToolTip("Remove the selected parts from the job (Del, B R)")
+        named_keys.tip(self.remove, "bodies.remove", "Remove the selected parts from the job")
         self.remove.setProperty("flat", True)
         self.remove.clicked.connect(self.remove_wanted)
         self.remove.hide()
@@ -74,7 +75,8 @@ class PartsPanel(QWidget):
             header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
             header.setSectionResizeMode(2, QHeaderView.ResizeMode.ResizeToContents)
         self.tree.itemSelectionChanged.connect(self._chosen)
-        self.empty = QLabel("No parts yet. Open files (Ctrl+O), or drop them anywhere in the window.")
+        self.empty = QLabel()
+        named_keys.caption(self.empty, "job.open", "No parts yet. Open files{}, or drop them anywhere in the window.", " ({})")
         self.empty.setProperty("role", "quiet")
         self.empty.setWordWrap(True)
         column.addWidget(self.filter)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gullyrise.core.reading import endings
+from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.theme.palette import Palette
 
 
@@ -35,7 +36,8 @@ class ReceivingPage(QWidget):
         column.addWidget(kinds)
         column.addStretch(1)
         row = QHBoxLayout()
-        self.open_button = self._button("Open parts…  Ctrl+O", "job.open", "receiving_open")
+        self.open_button = self._button("Open parts…", "job.open", "receiving_open")
+        named_keys.caption(self.open_button, "job.open", "Open parts…{}", "  {}")
         self.demo_button = self._button("Open the demo job", "job.demo", "receiving_demo")
         row.addWidget(self.open_button)
         row.addWidget(self.demo_button)

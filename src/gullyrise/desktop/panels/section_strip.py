@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractSpinBox, QButtonGroup, QDoubleSpinBox, QHBo
 
 from gullyrise.core.cutting import Section
 from gullyrise.core.geometry import Floats, Plane
+from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.bench.scene import CutPlane
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Crew, Errand
@@ -66,13 +67,13 @@ class SectionStrip(QWidget):
             button.setCheckable(True)
             button.setFixedWidth(38)
             button.setAccessibleName(f"Cut across {letter}")
-            button.setToolTip(f"Cut across {letter} (C {letter}); again to close the cut")
+            named_keys.tip(button, f"cut.{letter.lower()}", f"Cut across {letter}; again to close the cut")
             button.clicked.connect(lambda checked, axis=axis: self.cut_across(axis) if checked else self.close_cut())
             self.axes.addButton(button, axis)
             axes.addWidget(button)
         self.flip_button = QPushButton("Flip")
         self.flip_button.setObjectName("cut_flip")
-        self.flip_button.setToolTip("Show the other side (C F)")
+        named_keys.tip(self.flip_button, "cut.flip", "Show the other side")
         self.flip_button.clicked.connect(self.flip)
         axes.addWidget(self.flip_button)
         left.addLayout(axes)

@@ -50,7 +50,7 @@ class TravellerRow(QFrame):
         self.setObjectName(f"row_{self.check}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setToolTip(f"Colour the parts by {view.row.measure} (K and a letter)")
+        self.setToolTip(f"Colour the parts by {view.row.measure}")
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
         column.setSpacing(4)
@@ -154,7 +154,7 @@ class TravellerRow(QFrame):
             self.angle.show_limit(view.limit, palette)
             self._detail.addWidget(self.angle)
         if not view.findings and not view.whys:
-            self._say("Nothing to judge yet. Open a part (Ctrl+O).", "quiet")
+            self._say("Nothing to judge yet. Open a part.", "quiet")
         for number, (standing, finding) in enumerate(view.findings[:_SHOWN], 1):
             button = QPushButton(_lines(number, standing, finding))
             button.setObjectName(f"finding_{self.check}_{number}")

@@ -6,7 +6,9 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
+from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.panels.buttons import small
 
 PICTURE = (128, 80)
 _NAME = Qt.ItemDataRole.UserRole
@@ -35,16 +37,17 @@ class ViewShelf(QWidget):
         title = QLabel("SAVED VIEWS")
         title.setProperty("role", "head")
         head.addWidget(title, 1)
-        self.save = self._button("Save this view", "shelf_save", "Save this view (V S)")
+        self.save = small(QPushButton(), "Save this view", "shelf_save", "Save this view", "view.save")
         self.save.clicked.connect(self.save_wanted)
-        self.drop = self._button("Remove", "shelf_remove", "Remove the chosen view (Del)")
+        self.drop = small(QPushButton(), "Remove", "shelf_remove", "Remove the chosen view (Del)")
         self.drop.clicked.connect(self._drop)
-        close = self._button("Close", "shelf_close", "Close the shelf")
+        close = small(QPushButton(), "Close", "shelf_close", "Close the shelf")
         close.clicked.connect(self.hide)
         for button in (self.save, self.drop, close):
             head.addWidget(button)
         column.addLayout(head)
-        self.empty = QLabel("No views yet. Save this view with V S; it is kept with the job.")
+        self.empty = QLabel()
+        named_keys.caption(self.empty, "view.save", "No views yet. Save this view{}; it is kept with the job.", " with {}")
         self.empty.setProperty("role", "quiet")
         self.empty.setWordWrap(True)
         column.addWidget(self.empty)
@@ -65,13 +68,6 @@ class ViewShelf(QWidget):
         self.hide()
         model.job_changed.connect(self.refresh)
         self.refresh()
-
-    def _button(self, words: str, name: str, tip: str) -> QPushButton:
-        button = QPushButton(words)
-        button.setObjectName(name)
-        button.setToolTip(tip)
-        button.setProperty("small", True)
-        return button
 
     def refresh(self) -> None:
         views = self._model.job.views

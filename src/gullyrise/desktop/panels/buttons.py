@@ -1,0 +1,25 @@
+"""Small buttons, as the panels over the bench have them."""
+
+from __future__ import annotations
+
+from typing import TypeVar
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton, QToolButton
+
+from gullyrise.desktop.actions import named_keys
+
+Button = TypeVar("Button", QPushButton, QToolButton)
+
+
+def small(button: Button, words: str, name: str, tip: str, runs: str = "") -> Button:
+    """Dresses a button. runs : the action behind it, whose keys its tooltip names."""
+    button.setText(words)
+    button.setObjectName(name)
+    button.setToolTip(tip)
+    button.setAccessibleName(tip)
+    button.setProperty("small", True)
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    if runs:
+        named_keys.tip(button, runs, tip)
+    return button
