@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from manifold3d import Manifold
@@ -14,7 +15,7 @@ from gullyrise.core.geometry.joining import joined, joined_soup
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
-from gullyrise.core.geometry.topology import closed, disagreeing, edges_of, facet_error, loops_of_boundary, shells_of
+from gullyrise.core.geometry.topology import closed, disagreeing, edges_of, facet_error, loops_of_boundary, sealed, shells_of
 from gullyrise.core.intake.health import degenerate_faces, health_of
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.placing.bed import in_the_middle, side_by_side
@@ -158,3 +159,21 @@ def test_parts_set_out_never_overlap_and_stand_on_the_bed(sizes: list[tuple[floa
             assert all(a.gap_to(b) > 0 for b in placed[i + 1 :])
     alone = in_the_middle(boxes[0], machine_named("heron-220")).matrix[:3, 3]
     assert boxes[0].middle[:2] + alone[:2] == pytest.approx([110, 110])
+
+
+def test_sealed_means_that_from_outside_only_outsides_are_seen() -> None:
+    def sealed_(made: trimesh.Trimesh) -> bool:
+        return sealed(Mesh(np.asarray(made.vertices), np.asarray(made.faces)))
+
+    ball = trimesh.creation.icosphere(3, 10.0)
+    assert sealed_(ball) and sealed_(trimesh.util.concatenate([ball, ball.copy().apply_translation([40, 0, 0])]))
+    inverted = ball.copy()
+    inverted.invert()
+    assert not sealed_(inverted) and not sealed_(trimesh.util.concatenate([ball, inverted.apply_translation([40, 0, 0])]))
+    holed = trimesh.Trimesh(ball.vertices, ball.faces[1:], process=False)
+    turned = trimesh.Trimesh(ball.vertices, np.vstack([ball.faces[:1, ::-1], ball.faces[1:]]), process=False)
+    doubled = trimesh.Trimesh(ball.vertices, np.vstack([ball.faces, ball.faces[:1]]), process=False)
+    assert not sealed_(holed) and not sealed_(turned) and not sealed_(doubled)
+    assert not sealed(Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64)))
+    far = ball.copy().apply_translation([1e6, -1e6, 1e6])
+    assert sealed_(far), "however far from the origin"

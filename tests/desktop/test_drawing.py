@@ -18,7 +18,7 @@ from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench.renderer import Frame, Pace, Renderer, Request
-from gullyrise.desktop.bench.scene import Item, Scene
+from gullyrise.desktop.bench.scene import CutPlane, Item, Scene
 from gullyrise.desktop.theme.palette import LIMESTONE
 
 SIZE = (420, 300)
@@ -114,6 +114,53 @@ def test_many_bodies_in_motion_keep_their_places_and_see_through(listener: Liste
         seen, calm = moving.pixels[int(y * share), int(x * share)], resting.pixels[int(y), int(x)]
         assert np.abs(seen.astype(int) - calm).max() < 40
         assert resting.owners[int(y), int(x)] == where
+
+
+def tinted(listener: Listener, scene: Scene, camera: Camera, *, moving: bool) -> np.ndarray:
+    """The middle of a picture of the scene, in motion or at rest."""
+    if moving:
+        number = ask(listener, scene, camera, moving=True)
+        frame = listener.until(lambda frame: frame.request.number == number)
+    else:
+        frame = still(listener, scene, camera)
+    height, width = frame.depth.shape
+    return frame.pixels[height // 2, width // 2].astype(int)
+
+
+@pytest.mark.parametrize("how", ["closed", "inside out", "open", "mirrored", "from the inside", "cut open"])
+def test_in_motion_insides_show_just_where_they_do_at_rest(listener: Listener, how: str) -> None:
+    ball = trimesh.creation.icosphere(6, 30.0)
+    if how == "inside out":
+        ball.invert()
+    if how == "open":
+        ball.update_faces(ball.triangles_center[:, 1] > -20)
+    one = item(ball)
+    if how == "mirrored":
+        one = replace(one, matrix=np.diag([-1.0, 1, 1, 1]))
+    assert one.prepared is not None and one.prepared.sealed == (how not in ("inside out", "open"))
+    cut = CutPlane(1, 0.0, True) if how == "cut open" else None
+    scene = Scene((one,), default_machine(), LIMESTONE, cut, display=Display(edges=False, bed=False, surface="facing"))
+    camera = Camera(np.zeros(3), 0, 0, 4.0 if how == "from the inside" else 100.0)
+    moving, resting = (tinted(listener, scene, camera, moving=moving) for moving in (True, False))
+    shows_inside = how in ("inside out", "open", "from the inside", "cut open")
+    red = resting[0] - resting[2]
+    assert (red > 60) == shows_inside and np.abs(moving - resting).max() < 40
+
+
+def test_a_mirrored_copy_looks_like_a_part_made_the_other_way_round(listener: Listener) -> None:
+    hook = trimesh.util.concatenate(
+        [trimesh.creation.box((60, 10, 10)), trimesh.creation.cylinder(8, 30).apply_translation([26, 0, 15])]
+    )
+    other = hook.copy()
+    other.vertices[:, 0] *= -1
+    other.invert()
+    camera = Camera(np.zeros(3), 30, 25, 90)
+    pictures = [
+        still(listener, Scene((one,), default_machine(), LIMESTONE, display=BARE), camera).pixels.astype(int)
+        for one in (item(other, 1), item(hook, 2), replace(item(hook, 2), matrix=np.diag([-1.0, 1, 1, 1])))
+    ]
+    assert (np.abs(pictures[0] - pictures[1]) > 30).any(axis=2).mean() > 0.02, "it is no symmetric part"
+    assert (np.abs(pictures[0] - pictures[2]) > 30).any(axis=2).mean() < 0.003, "mirrored while it stood there, too"
 
 
 def test_a_flat_view_is_exact_to_the_corners(listener: Listener) -> None:

@@ -8,6 +8,7 @@ from gullyrise.core.geometry.anatomy import Anatomy, anatomy_of
 from gullyrise.core.geometry.blocks import Blocks, blocks_of
 from gullyrise.core.geometry.mesh import Mesh
 from gullyrise.core.geometry.reducing import Reduced, reduced
+from gullyrise.core.geometry.topology import sealed
 
 _FINE, _CRUDE_SHARE, _CRUDE_LEAST = 24_000, 24, 48
 _LEAST_WORTH = 400
@@ -15,11 +16,14 @@ _LEAST_WORTH = 400
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Prepared:
-    """levels : stand-ins, finest first; empty where the mesh itself is small."""
+    """levels : stand-ins, finest first; empty where the mesh itself is small
+    sealed : from outside only the outsides of its faces can be seen, so that the others need not be drawn
+    """
 
     blocks: Blocks
     anatomy: Anatomy
     levels: tuple[Reduced, ...]
+    sealed: bool = False
 
 
 def prepared(mesh: Mesh, anatomy: Anatomy | None) -> Prepared:
@@ -31,4 +35,4 @@ def prepared(mesh: Mesh, anatomy: Anatomy | None) -> Prepared:
     if m > _LEAST_WORTH:
         crude = max(_CRUDE_LEAST, min(m, 4 * _FINE) // _CRUDE_SHARE)
         levels.append(reduced(mesh, crude))
-    return Prepared(blocks_of(mesh), anatomy if anatomy is not None else anatomy_of(mesh), tuple(levels))
+    return Prepared(blocks_of(mesh), anatomy if anatomy is not None else anatomy_of(mesh), tuple(levels), sealed(mesh))

@@ -150,6 +150,28 @@ def closed(edges: Edges) -> bool:
     return bool(len(edges.uses)) and not bool((edges.uses % 2).any())
 
 
+def sealed(mesh: Mesh) -> bool:
+    """Whether from outside only the outsides of faces can be seen: every edge runs as often one way as the other, and no
+    shell is inside out (nor a cavity, which cannot be told from one cheaply).
+
+    Notes: instead of sorting the edges each is given a random number by its ends, which enters with the sign of its
+    direction; the sum (modulo 2**64) is zero where all cancel, and else but by a chance of 2**-64.
+    """
+    if not len(mesh.faces):
+        return False
+    faces = mesh.faces.astype(np.uint64)
+    start, end = faces.reshape(-1), np.roll(faces, -1, axis=1).reshape(-1)
+    key = (np.minimum(start, end) << np.uint64(32)) | np.maximum(start, end)
+    for shift, factor in ((30, 0xBF58476D1CE4E5B9), (27, 0x94D049BB133111EB), (31, 1)):
+        key = (key ^ (key >> np.uint64(shift))) * np.uint64(factor)
+    forth = start < end
+    if int(key[forth].sum(dtype=np.uint64)) != int(key[~forth & (start != end)].sum(dtype=np.uint64)):
+        return False
+    corners = mesh.triangles() - mesh.box.middle
+    volumes = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2]))
+    return bool((np.bincount(shells_of(mesh)[1], weights=volumes) > 0).all())
+
+
 def clusters(mesh: Mesh, edges: Edges, chosen: Bools, also: Ints | None = None) -> list[Ints]:
     """Chosen faces in connected groups (over two-face edges), largest area first: lists of face indices.
 

@@ -8,7 +8,7 @@ import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkCommonDataModel import vtkPlane, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
-from vtkmodules.vtkFiltersCore import vtkPolyDataNormals
+from vtkmodules.vtkFiltersCore import vtkPolyDataNormals, vtkReverseSense
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
 from gullyrise.core.geometry.anatomy import CREASE
@@ -174,6 +174,14 @@ class Drawn:
             rounder.ConsistencyOff()
             rounder.Update()
             data = rounder.GetOutput()
+        if item.mirrored:
+            # VTK tells front from back by the order of corners as drawn, which the matrix reverses; normals it carries along.
+            turner = vtkReverseSense()
+            turner.SetInputData(data)
+            turner.ReverseCellsOn()
+            turner.ReverseNormalsOff()
+            turner.Update()
+            data = turner.GetOutput()
         return cls(item, actor_of(data), smooth)
 
     def edge_actor(self, palette: Palette) -> vtkActor | None:

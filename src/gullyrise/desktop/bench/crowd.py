@@ -24,16 +24,20 @@ _SMALL = 20_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Group:
-    """Bodies in one actor. owner : (k,) item of each triangle;  colours : (k, 3 or 4);  coloured : a measure is shown."""
+    """Bodies in one actor. owner : (k,) item of each triangle;  colours : (k, 3 or 4), None for those of the theme
+    coloured : a measure is shown;  sealed : from outside only the outsides of their faces are seen
+    """
 
     actor: vtkActor
     owner: np.ndarray
-    colours: np.ndarray
+    colours: np.ndarray | None
     coloured: bool
+    sealed: bool
 
 
 class Crowd:
-    """Two actors, of what is solid and of what lets see through, made anew when bodies or their colours changed."""
+    """Three actors, of what is plain, of what wears a measure and of what lets see through, made anew when bodies or their
+    colours changed."""
 
     def __init__(self, renderer: vtkRenderer) -> None:
         self._renderer = renderer
@@ -59,9 +63,11 @@ class Crowd:
             actor.SetUserMatrix(matrix)
             clip(actor, scene.cut, stretch)
 
-    def show(self, shown: bool) -> None:
+    def show(self, shown: bool, *, from_outside: bool = False) -> None:
+        """from_outside : the eye is in no body and nothing is cut open. Half of the triangles can then be left out."""
         for group in self._groups:
             group.actor.SetVisibility(shown)
+            group.actor.GetProperty().SetBackfaceCulling(from_outside and group.sealed)
 
     def as_owners(self) -> list[vtkActor]:
         """Coloured by the index of the item, one more than it, in red and green."""
@@ -83,13 +89,13 @@ class Crowd:
         self._groups = []
         standing = {id(item.mesh) for item in scene.items}
         self._binned = {name: kept for name, kept in self._binned.items() if name in standing}
-        clear: list[tuple[int, Item, Reduced | None]] = []
-        solid: list[tuple[int, Item, Reduced | None]] = []
+        sorts: dict[str, list[tuple[int, Item, Reduced | None]]] = {"plain": [], "coloured": [], "clear": []}
         for number, (item, level) in enumerate(zip(scene.items, self._levels(scene.items), strict=True)):
-            (solid if opacity_of(item, scene.display) >= 1 else clear).append((number, item, level))
-        for members in (solid, clear):
+            solid = opacity_of(item, scene.display) >= 1
+            sorts["clear" if not solid else "coloured" if item.values is not None else "plain"].append((number, item, level))
+        for sort, members in sorts.items():
             if members:
-                made = self._merged(members, scene)
+                made = self._merged(members, scene, sort)
                 self._groups.append(made)
                 self._renderer.AddActor(made.actor)
 
@@ -114,7 +120,7 @@ class Crowd:
             kept = self._binned[id(item.mesh)] = (item.mesh, _quickly_reduced(item))
         return [kept[1]]
 
-    def _merged(self, group: list[tuple[int, Item, Reduced | None]], scene: Scene) -> _Group:
+    def _merged(self, group: list[tuple[int, Item, Reduced | None]], scene: Scene, sort: str) -> _Group:
         vertices, faces, owners, colours = [], [], [], []
         offset = 0
         coloured = False
@@ -123,7 +129,7 @@ class Crowd:
             points = level.vertices if level is not None else item.mesh.vertices
             corners = level.faces if level is not None else item.mesh.faces
             vertices.append(points @ item.matrix[:3, :3].T + item.matrix[:3, 3])
-            faces.append(corners + offset)
+            faces.append((corners[:, ::-1] if item.mirrored else corners) + offset)
             offset += len(points)
             owners.append(np.full(len(corners), number, dtype=np.int32))
             own = colours_of(item)
@@ -135,11 +141,11 @@ class Crowd:
             of_faces[:, 3] = int(255 * opacity_of(item, scene.display))
             colours.append(of_faces)
         actor = actor_of(shapes.poly_data(np.concatenate(vertices), np.concatenate(faces)))
-        all_colours = np.concatenate(colours)
-        if (all_colours[:, 3] == 255).all():
-            all_colours = all_colours[:, :3]
+        # Colours of faces would hide the one that tells an inside, so plain bodies have none.
+        all_colours = None if sort == "plain" else np.concatenate(colours)[:, : 4 if sort == "clear" else 3]
         paint(actor, all_colours)
-        return _Group(actor, np.concatenate(owners), all_colours, coloured)
+        sealed = sort != "clear" and all(item.prepared is not None and item.prepared.sealed for _, item, _ in group)
+        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed)
 
 
 def _same(some: list[tuple[Item, float]], others: list[tuple[Item, float]]) -> bool:

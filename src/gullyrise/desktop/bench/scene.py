@@ -37,6 +37,11 @@ class Item:
     def owner(self) -> int:
         return self.key[0]
 
+    @property
+    def mirrored(self) -> bool:
+        """Whether the matrix turns the body's faces inside out."""
+        return bool(np.linalg.det(self.matrix[:3, :3]) < 0)
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class CutPlane:

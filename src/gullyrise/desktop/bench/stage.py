@@ -11,6 +11,7 @@ from vtkmodules.vtkCommonCore import vtkFloatArray, vtkLogger, vtkUnsignedCharAr
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkProperty, vtkRenderer, vtkRenderWindow
 
 from gullyrise.desktop.bench.actors import Drawn, colours_of, paint, rgb
+from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.crowd import Crowd
 from gullyrise.desktop.bench.ground import Ground
 from gullyrise.desktop.bench.renderer import STAND_IN_ABOVE, Request
@@ -62,8 +63,10 @@ class Stage:
         self._tint_room(scene)
         wanted = {item.key: item for item in scene.items}
         dressed_anew = old is None or (old.cut, old.display, old.palette) != (scene.cut, scene.display, scene.palette)
-        for key in [key for key, drawn in self._drawn.items() if key not in wanted or wanted[key].mesh is not drawn.item.mesh]:
-            self._drop(key)
+        for key, drawn in list(self._drawn.items()):
+            item = wanted.get(key)
+            if item is None or item.mesh is not drawn.item.mesh or item.mirrored != drawn.item.mirrored:
+                self._drop(key)
         for key, item in wanted.items():
             drawn = self._drawn.get(key)
             unplaced = drawn is None
@@ -96,7 +99,7 @@ class Stage:
         reduced = request.moving and self._heavy(scene)
         if reduced:
             self._crowd.keep_step(scene, self._stretch)
-        self._crowd.show(reduced)
+        self._crowd.show(reduced, from_outside=_from_outside(request.camera, scene))
         edges_shown = scene.display.edges and scene.display.surface not in ("wireframe", "stripes")
         for drawn in self._drawn.values():
             drawn.full.SetVisibility(not reduced)
@@ -214,3 +217,12 @@ class Stage:
             if actor is not None:
                 self._view.RemoveActor(actor)
                 actor.ReleaseGraphicsResources(self._window)
+
+
+def _from_outside(camera: Camera, scene: Scene) -> bool:
+    """Whether the eye is in no body and nothing is cut open or drawn as wires."""
+    if scene.cut is not None or scene.display.surface == "wireframe" or scene.parts_box is None:
+        return False
+    around = scene.parts_box.grown(0.01 * scene.parts_box.diagonal)
+    eye = camera.eye / np.array(camera.stretch)
+    return camera.parallel or bool((eye < around.low).any() or (eye > around.high).any())
