@@ -68,6 +68,7 @@ def as_opened(made: Any) -> None:
     made.show_display(Display())
     made.keys.let_go()
     made.bench.hold_keys(frozenset())
+    made.bench.hand.abandon()
     made.bench.drop_tool()
     made.choosing.set_kind("body")
     if made.bench.panes.four:

@@ -65,6 +65,18 @@ def drag(
         send(widget, release, start + by, button, down, (*keys, *late))
 
 
+def hold(widget: QWidget, button: str, start: QPointF, by: QPointF, keys: Any = ()) -> None:
+    """A button down and the pointer moved; `let_go` ends it."""
+    down = BUTTONS[button]
+    _mouse(widget, QEvent.Type.MouseButtonPress, start, down, down, keys)
+    for step in range(1, _STEPS + 1):
+        _mouse(widget, QEvent.Type.MouseMove, start + by * step / _STEPS, Qt.MouseButton.NoButton, down, keys)
+
+
+def let_go(widget: QWidget, button: str, at: QPointF, keys: Any = ()) -> None:
+    _mouse(widget, QEvent.Type.MouseButtonRelease, at, BUTTONS[button], Qt.MouseButton.NoButton, keys)
+
+
 def click(widget: QWidget, at: QPointF, button: str = "left", keys: Any = ()) -> None:
     drag(widget, {button}, at, QPointF(0, 0), keys)
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtGui import QCursor
 
 from gullyrise.desktop.actions.registry import FAMILIES
 from gullyrise.desktop.bench.picking import Hit
@@ -22,8 +21,7 @@ class Cards:
 
     def _place(self) -> QPoint:
         bench = self._window.bench
-        at = bench.mapFromGlobal(QCursor.pos())
-        return at if bench.rect().contains(at) else QPoint(bench.width() // 2 - 120, 60)
+        return QPoint(bench.width() // 2 - 120, 60) if bench.pointer is None else bench.pointer.toPoint()
 
     def show_family(self, family: str) -> None:
         """The second keys of a family; none closes the card."""

@@ -75,6 +75,11 @@ class DrawnBench(QWidget):
         self.panes.active.camera = camera
 
     @property
+    def pointer(self) -> QPointF | None:
+        """Where the pointer is on the bench, None while it is elsewhere."""
+        return self._pointer
+
+    @property
     def lens_held(self) -> bool:
         return self._lens is not None
 

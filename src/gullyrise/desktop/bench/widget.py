@@ -113,6 +113,12 @@ class Bench(PaintedBench):
         if event is None:
             return
         self.hold_keys(events.keys_of(event.modifiers()))
+        stroke = self.hand.stroke
+        if stroke is not None and not stroke.buttons <= events.buttons_of(event.buttons()):
+            # Let go where it was not heard: a view that goes on turning under a hand that only moves is a fright.
+            self.hand.abandon()
+            self._still.start()
+            self.update()
         self._moved(event.position(), events.keys_of(event.modifiers()))
 
     def _moved(self, place: QPointF, keys: frozenset[str]) -> None:

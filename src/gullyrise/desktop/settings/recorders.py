@@ -80,7 +80,8 @@ class MotionPad(QLabel):
             self._take(Trigger(self._start[0], self._start[1], keys))
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
-        if event is not None:
+        # Two fingers laid on a touchpad have not moved yet.
+        if event is not None and not (event.pixelDelta().isNull() and event.angleDelta().isNull()):
             motion = "wheel" if events.scroll_of(event) is None else "two-finger scroll"
             self._take(Trigger(motion, frozenset(), events.keys_of(event.modifiers())))
             event.accept()
@@ -90,7 +91,9 @@ class MotionPad(QLabel):
             return
         event.accept()
         buttons = events.buttons_of(event.buttons())
-        if buttons and (self._start is None or buttons > self._start[1]):
+        if not buttons:
+            self._start = None
+        elif event.type() == QEvent.Type.TabletPress:
             self._start = ("stroke", buttons, event.position())
         else:
             self._dragged(event.position(), events.keys_of(event.modifiers()))

@@ -145,6 +145,10 @@ class Hand:
             elif stroke.gesture == "choose":
                 self._host.chosen(low, high, keys - stroke.keys)
 
+    def abandon(self) -> None:
+        """The stroke under way came to no end that was seen, such as a button let go over another window."""
+        self.stroke = None
+
     def drop(self) -> None:
         """Lets go of a tool in hand; the view stays where it is."""
         self.next_left = None
