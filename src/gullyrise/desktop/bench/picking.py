@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from gullyrise.core.geometry import Floats, Points
+from gullyrise.core.geometry import Bools, Faces, Floats, Points
 from gullyrise.core.geometry.blocks import along_ray
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.scene import Item, Scene
@@ -212,36 +212,42 @@ def in_rectangle(
     touching : a part of it in the rectangle is enough; else all of it must be. What is hidden behind other things counts too.
     """
 
-    def inside(points: Points) -> np.ndarray:
-        on_bench = points @ item.matrix[:3, :3].T + item.matrix[:3, 3]
-        seen = camera.to_picture(on_bench, *size)
+    def flat(points: Points) -> Points:
+        return camera.to_picture(points @ item.matrix[:3, :3].T + item.matrix[:3, 3], *size)
+
+    def inside(seen: Points) -> np.ndarray:
         return np.asarray(((seen[:, :2] >= low) & (seen[:, :2] <= high)).all(axis=1) & (seen[:, 2] > 0))
 
-    def by_group(within: np.ndarray, group: np.ndarray) -> list[int]:
-        count = np.bincount(group)
-        hit = np.bincount(group, weights=within)
+    def by_group(met: np.ndarray, group: np.ndarray) -> list[int]:
+        count, hit = np.bincount(group), np.bincount(group, weights=met)
         return [int(n) for n in np.flatnonzero((hit > 0) if touching else ((hit == count) & (count > 0)))]
 
-    anatomy = item.prepared.anatomy if item.prepared is not None else None
-    seen = camera.to_picture(item.box.corners(), *size)
-    if bool((seen[:, 2] > 0).all()) and bool((seen[:, :2].max(axis=0) < low).any() or (seen[:, :2].min(axis=0) > high).any()):
+    corners = camera.to_picture(item.box.corners(), *size)
+    ahead = bool((corners[:, 2] > 0).all())
+    if ahead and bool((corners[:, :2].max(axis=0) < low).any() or (corners[:, :2].min(axis=0) > high).any()):
         return []
     if kind == "body":
-        if bool((seen[:, 2] > 0).all() and (seen[:, :2] >= low).all() and (seen[:, :2] <= high).all()):
+        if ahead and bool((corners[:, :2] >= low).all() and (corners[:, :2] <= high).all()):
             return [0]
         points, faces = _outline(item)
-        found = inside(points)
-        if found.all() or (touching and found.any()):
+        seen = flat(points)
+        found = inside(seen)
+        if found.all() or (touching and (found.any() or faces_meet(seen, faces, low, high).any())):
             return [0]
-        return [0] if touching and _crosses(item, points, faces, camera, size, low, high) else []
+        return []
+    anatomy = item.prepared.anatomy if item.prepared is not None else None
     if anatomy is None:
         return []
     if kind == "vertex":
-        return [int(n) for n in np.flatnonzero(inside(anatomy.corners))]
+        return [int(n) for n in np.flatnonzero(inside(flat(anatomy.corners)))]
     if kind == "edge":
-        return by_group(inside(anatomy.segments.reshape(-1, 3)), np.repeat(anatomy.edge_of, 2)) if len(anatomy.edge_of) else []
-    corners = inside(item.mesh.vertices)[item.mesh.faces]
-    return by_group(corners.any(axis=1) if touching else corners.all(axis=1), anatomy.face_of)
+        seen = flat(anatomy.segments.reshape(-1, 3))
+        if touching:
+            return by_group(segments_meet(seen[0::2], seen[1::2], low, high), anatomy.edge_of) if len(seen) else []
+        return by_group(inside(seen), np.repeat(anatomy.edge_of, 2)) if len(seen) else []
+    seen = flat(item.mesh.vertices)
+    met = faces_meet(seen, item.mesh.faces, low, high) if touching else inside(seen)[item.mesh.faces].all(axis=1)
+    return by_group(met, anatomy.face_of)
 
 
 def _outline(item: Item) -> tuple[Points, np.ndarray]:
@@ -252,26 +258,34 @@ def _outline(item: Item) -> tuple[Points, np.ndarray]:
     return item.mesh.vertices, item.mesh.faces
 
 
-def _crosses(
-    item: Item, points: Points, faces: np.ndarray, camera: Camera, size: tuple[int, int], low: Floats, high: Floats
-) -> bool:
-    """Whether an edge runs through the rectangle, or a face covers it, though no vertex lies inside.
+def segments_meet(starts: Points, ends: Points, low: Floats, high: Floats) -> Bools:
+    """(n,) which straight pieces of the picture, (n, 3) as `to_picture` gives their ends, meet a rectangle. Pieces with an end
+    behind the eye do not.
 
-    Edges against the rectangle: Y.-D. Liang, B. A. Barsky, ACM Transactions on Graphics 3 (1984).
+    Y.-D. Liang, B. A. Barsky, "A new concept and method for line clipping", ACM Transactions on Graphics 3 (1984).
     """
-    seen = camera.to_picture(points @ item.matrix[:3, :3].T + item.matrix[:3, 3], *size)
-    ends = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
-    ends = ends[(seen[ends, 2] > 0).all(axis=1)]
-    start, run = seen[ends[:, 0], :2], seen[ends[:, 1], :2] - seen[ends[:, 0], :2]
+    start, run = starts[:, :2], ends[:, :2] - starts[:, :2]
     with np.errstate(divide="ignore", invalid="ignore"):
         a, b = (low - start) / run, (high - start) / run
-    enter = np.maximum(np.nanmax(np.fmin(a, b), axis=1, initial=-np.inf), 0.0)
-    leave = np.minimum(np.nanmin(np.fmax(a, b), axis=1, initial=np.inf), 1.0)
-    if bool((enter <= leave).any()):
-        return True
-    if item.prepared is None:
-        return False
-    inverse = np.linalg.inv(item.matrix)
-    origin, ahead = camera.ray(*((low + high) / 2).tolist(), *size, reach=4 * item.box.diagonal + abs(camera.distance))
-    start = inverse[:3, :3] @ origin + inverse[:3, 3]
-    return len(along_ray(item.mesh, item.prepared.blocks, start, inverse[:3, :3] @ ahead)[0]) > 0
+    # A piece along an axis has no run across it: it is between the two sides all the way, or never.
+    level = run == 0
+    between = (start >= low) & (start <= high)
+    first = np.where(level, np.where(between, -np.inf, np.inf), np.fmin(a, b))
+    last = np.where(level, np.where(between, np.inf, -np.inf), np.fmax(a, b))
+    met = np.maximum(first.max(axis=1), 0.0) <= np.minimum(last.min(axis=1), 1.0)
+    return np.asarray(met & (starts[:, 2] > 0) & (ends[:, 2] > 0))
+
+
+def faces_meet(seen: Points, faces: Faces, low: Floats, high: Floats) -> Bools:
+    """(m,) which triangles over vertices (n, 3) of the picture meet a rectangle: with a side, or by covering it."""
+    corners = [seen[faces[:, k]] for k in range(3)]
+    met = np.zeros(len(faces), dtype=bool)
+    turns = []
+    for k in range(3):
+        start, end = corners[k], corners[(k + 1) % 3]
+        met |= segments_meet(start, end, low, high)
+        run, away = end[:, :2] - start[:, :2], (low + high) / 2 - start[:, :2]
+        turns.append(run[:, 0] * away[:, 1] - run[:, 1] * away[:, 0])
+    turn = np.array(turns)
+    ahead = np.array([corner[:, 2] > 0 for corner in corners]).all(axis=0)
+    return np.asarray(met | (((turn >= 0).all(axis=0) | (turn <= 0).all(axis=0)) & (turn != 0).any(axis=0) & ahead))
