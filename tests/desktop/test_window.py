@@ -17,6 +17,7 @@ from conftest import as_opened
 from gullyrise.demo import FILES, demo_files
 from gullyrise.desktop.actions.registry import all_actions
 from gullyrise.desktop.bench.camera import NAMED
+from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, Palette
 
 
 def demo(*names: str) -> list[str]:
@@ -309,9 +310,27 @@ def test_panels_fold_and_come_back(nut: Any) -> None:
 
 def test_both_themes_are_drawn(nut: Any) -> None:
     made = nut
-    light = made.grab().toImage().pixelColor(5, 5).lightness()
+
+    def share(palette: Palette) -> float:
+        """How much of the window is in the theme's own colours."""
+        settle(made)
+        small = made.grab().toImage().scaled(320, 200)
+        own = {palette.colour(use).name() for use in ("panel", "field", "ground", "ink", "quiet", "line", "accent")}
+        colours = [small.pixelColor(x, y).name() for x in range(320) for y in range(200)]
+        return sum(colour in own for colour in colours) / len(colours)
+
+    settle(made)
+    before = made.grab().toImage()
+    assert share(LIMESTONE) > 0.5 and share(SLATE) < 0.01
     press(made, Qt.Key.Key_D, Qt.Key.Key_T)
-    assert light > 200 and made.grab().toImage().pixelColor(5, 5).lightness() < 80
+    assert share(SLATE) > 0.5 and share(LIMESTONE) < 0.01, "no panel is left in the other theme"
+    sheet = made.sheets.open_settings()
+    assert sheet.grab().toImage().pixelColor(3, 3) == SLATE.colour("panel")
+    press(made, Qt.Key.Key_D, Qt.Key.Key_T)
+    assert sheet.grab().toImage().pixelColor(3, 3) == LIMESTONE.colour("panel")
+    sheet.close()
+    settle(made)
+    assert made.grab().toImage() == before, "and back"
 
 
 def test_every_action_can_be_run(window: Any) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from types import SimpleNamespace
 
 from PyQt6.QtGui import QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
@@ -13,6 +14,24 @@ _FONTS = Path(__file__).parent / "fonts"
 FAMILY = "Public Sans"
 SMALL, BODY, HEAD = 11, 13, 15
 """Pixel sizes of the type scale."""
+_Role = QPalette.ColorRole
+_ROLES = {
+    "panel": (_Role.Light, _Role.Window, _Role.Button),
+    "field": (_Role.AlternateBase, _Role.Base, _Role.ToolTipBase),
+    "ink": (_Role.BrightText, _Role.WindowText, _Role.Text, _Role.ButtonText, _Role.ToolTipText),
+    "quiet": (_Role.Shadow, _Role.PlaceholderText),
+    "line": (_Role.Mid,),
+    "ground": (_Role.Midlight,),
+    "ground_far": (_Role.Dark,),
+    "accent": (_Role.Link, _Role.Highlight),
+    "on_accent": (_Role.LinkVisited, _Role.HighlightedText),
+}
+"""Roles of Qt's palette that take a colour of ours; the first is what the style sheet names, and sets on no widget itself."""
+_WORDS = {
+    "panel": "light", "field": "alternate-base", "ink": "bright-text", "quiet": "shadow", "line": "mid", "ground": "midlight",
+    "ground_far": "dark", "accent": "link", "on_accent": "link-visited",
+}  # fmt: skip
+"""Those first roles as style sheets write them."""
 
 
 def load_typeface() -> None:
@@ -32,32 +51,29 @@ def type_of(size: int = BODY, *, strong: bool = False) -> QFont:
 
 def dress(application: QApplication, palette: Palette) -> None:
     """Puts the theme on the whole application."""
-    application.setFont(type_of())
     colours = QPalette()
-    for role, use in (
-        (QPalette.ColorRole.Window, "panel"),
-        (QPalette.ColorRole.Base, "field"),
-        (QPalette.ColorRole.AlternateBase, "panel"),
-        (QPalette.ColorRole.Button, "panel"),
-        (QPalette.ColorRole.WindowText, "ink"),
-        (QPalette.ColorRole.Text, "ink"),
-        (QPalette.ColorRole.ButtonText, "ink"),
-        (QPalette.ColorRole.ToolTipBase, "field"),
-        (QPalette.ColorRole.ToolTipText, "ink"),
-        (QPalette.ColorRole.PlaceholderText, "quiet"),
-        (QPalette.ColorRole.Highlight, "accent"),
-        (QPalette.ColorRole.HighlightedText, "on_accent"),
-    ):
-        colours.setColor(role, palette.colour(use))
+    for use, roles in _ROLES.items():
+        for role in roles:
+            colours.setColor(role, palette.colour(use))
     application.setPalette(colours)
-    application.setStyleSheet(style_sheet(palette))
+    if not application.styleSheet():
+        application.setFont(type_of())
+        application.setStyleSheet(style_sheet())
+        return
+    # Another sheet would have every rule asked of every widget again, for a fifth of a second. The rules stay, and only take
+    # their colours anew.
+    for widget in application.allWidgets():
+        style = widget.style()
+        if style is not None:
+            style.polish(widget)
+        widget.update()
 
 
-def style_sheet(p: Palette) -> str:
-    """Spacing on a grid of 4 px; focus is always seen."""
+def style_sheet() -> str:
+    """Spacing on a grid of 4 px; focus is always seen. Colours are those of the palette, by their roles."""
+    p = SimpleNamespace(**{use: f"palette({word})" for use, word in _WORDS.items()})
     return f"""
     QMainWindow, QWidget#centre {{ background: {p.panel}; }}
-    QWidget {{ color: {p.ink}; }}
     QWidget[panel="true"] {{ background: {p.panel}; }}
     QFrame[rule="true"] {{ background: {p.line}; border: none; }}
     QLabel[role="head"] {{ font-size: {SMALL}px; font-weight: 600; color: {p.quiet}; letter-spacing: 1px; }}
