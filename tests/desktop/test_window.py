@@ -169,7 +169,7 @@ def test_a_filled_cut_shows_the_material(window: Any) -> None:
     (standing,) = made.model.job.standings
     inside = standing.placement.apply(np.array([[0.0, 0.0, 5.0]]))[0]
     colour = made.bench.grab().toImage().pixelColor(made.bench.to_widget(inside).toPoint())
-    wanted = made._palette.colour("cut")
+    wanted = made.palette_worn.colour("cut")
     assert max(abs(colour.red() - wanted.red()), abs(colour.blue() - wanted.blue())) < 30
 
 

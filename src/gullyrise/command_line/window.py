@@ -18,7 +18,7 @@ def open_files(
     words = list(files or [])
     if machine is not None:
         words += ["--machine", machine]
-    return int(run_window(words))
+    return int(run_window(words, print))
 
 
 def demo(
@@ -27,4 +27,4 @@ def demo(
     """The window, with the demo job."""
     from gullyrise.desktop import run_window
 
-    return int(run_window(["--demo"], picture=picture))
+    return int(run_window(["--demo"], print, picture))

@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from PyQt6.QtWidgets import QApplication
 
     from gullyrise.desktop.window import Window
@@ -20,8 +22,9 @@ def launch(argv: list[str]) -> tuple[QApplication, Window]:
     return start(argv)
 
 
-def run_window(argv: list[str], picture: str | None = None) -> int:
-    """Shows the window until it is closed; without a display, or with `picture`, saves a picture of it and ends."""
+def run_window(argv: list[str], tell: Callable[[str], None], picture: str | None = None) -> int:
+    """Shows the window until it is closed; without a display, or with `picture`, saves a picture of it, tells what it is called
+    and the verdicts by lines, and ends."""
     from gullyrise.desktop.starting import run
 
-    return run(argv, picture)
+    return run(argv, picture, tell)

@@ -7,6 +7,7 @@ import os
 import shutil
 import subprocess
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -67,8 +68,8 @@ def _words(argv: list[str]) -> tuple[list[str], Machine | None, bool]:
     return files, machine, demo
 
 
-def run(argv: list[str], picture: str | None) -> int:
-    """The exit status of the window."""
+def run(argv: list[str], picture: str | None, tell: Callable[[str], None]) -> int:
+    """The exit status of the window. tell : takes the lines of a run without a display."""
     _words(argv)
     has_display = bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
     platform = os.environ.get("QT_QPA_PLATFORM", "")
@@ -81,10 +82,10 @@ def run(argv: list[str], picture: str | None) -> int:
     idle = window.wait_until_idle(_PATIENCE_S)
     name = picture or PICTURE
     saved = window.grab().save(name)
-    print(name if saved else f"{name} could not be written")
+    tell(name if saved else f"{name} could not be written")
     for standing in window.model.job.standings:
         verdict, _ = window.model.verdict_of(standing)
-        print(f"{verdict:<8} {standing.part.name}")
+        tell(f"{verdict:<8} {standing.part.name}")
     window.close()
     return 0 if idle and saved else 2
 

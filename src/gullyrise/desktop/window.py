@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from dataclasses import replace
 
 from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
@@ -37,7 +36,6 @@ from gullyrise.desktop.cards import Cards
 from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.folding import COLUMNS, ROWS, Folding
-from gullyrise.desktop.habits import dial_look, habits_of
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.looking import Looking
 from gullyrise.desktop.panels.action_finder import ActionFinder
@@ -53,8 +51,8 @@ from gullyrise.desktop.panels.view_shelf import ViewShelf
 from gullyrise.desktop.settings.sheets import Sheets
 from gullyrise.desktop.settings.store import Settings
 from gullyrise.desktop.showing import Showing
-from gullyrise.desktop.theme.look import dress
-from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, THEMES, Palette
+from gullyrise.desktop.theme.palette import Palette
+from gullyrise.desktop.wearing import Wearing
 
 
 def _rule() -> QFrame:
@@ -72,7 +70,7 @@ class Window(QMainWindow):
         self.settings = settings or Settings()
         self.setObjectName("window")
         self.setAcceptDrops(True)
-        self._palette = THEMES[self.settings["looks.theme"]]
+        self.wearing = Wearing(self)
         self.display = Display(strokes=self.settings["display.strokes"])
         self.crew = Crew()
         self.model = BenchJob(self.crew, machine)
@@ -87,8 +85,8 @@ class Window(QMainWindow):
         self.choosing = Choosing(self)
         self.sheets = Sheets(self)
         self._connect()
-        self._wear_settings("")
-        self._refresh_items()
+        self.wearing.settle()
+        self.refresh_items()
         self._refresh_title()
         self.resize(1280, 800)
         self.bench.setFocus()
@@ -97,7 +95,7 @@ class Window(QMainWindow):
     # --- making ----------------------------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        palette, model = self._palette, self.model
+        palette, model = self.palette_worn, self.model
         self.bench = Bench(palette, model.job.machine)
         self.plate = MachinePlate(model, palette)
         self.parts = PartsPanel(model, palette)
@@ -170,11 +168,11 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         model = self.model
-        model.job_changed.connect(self._refresh_items)
+        model.job_changed.connect(self.refresh_items)
         model.job_changed.connect(self._refresh_title)
-        model.outcomes_changed.connect(self._refresh_items)
-        model.selection_changed.connect(self._refresh_items)
-        model.shown_changed.connect(self._refresh_items)
+        model.outcomes_changed.connect(self.refresh_items)
+        model.selection_changed.connect(self.refresh_items)
+        model.shown_changed.connect(self.refresh_items)
         model.said.connect(self.notices.say)
         self.plate.chosen.connect(lambda id: model.set_machine(machine_named(id)))
         self.parts.selected.connect(model.select_bodies)
@@ -193,7 +191,7 @@ class Window(QMainWindow):
         self.bench.files_dropped.connect(model.open_files)
         self.bench.lamented.connect(lambda sentence: self.notices.say(sentence, True))
         self.hint.scheme_chosen.connect(lambda id: self.settings.set("pointer.scheme", id))
-        self.settings.changed.connect(self._wear_settings)
+        self.settings.changed.connect(self.wearing.settle)
         self.settings.said.connect(self.notices.say)
         self.pick_bar.wanted.connect(self.do)
         self.sight_bar.faded.connect(lambda share: model.look(model.sight.faded(share)))
@@ -269,50 +267,13 @@ class Window(QMainWindow):
         self.job_name.setText("River-gauging station")
         self.model.open_files(demo_files())
 
-    def swap_theme(self) -> None:
-        self.settings.set("looks.theme", SLATE.name if self._palette is LIMESTONE else LIMESTONE.name)
-
-    def _wear_settings(self, id: str) -> None:
-        """Brings the window in step with a setting; with all of them for none."""
-        settings, bench = self.settings, self.bench
-        if THEMES[settings["looks.theme"]] is not self._palette:
-            self._wear(THEMES[settings["looks.theme"]])
-        bench.hand.habits = habits_of(settings)
-        bench.glide_ms = int(settings["view.glide"])
-        bench.touching = settings["select.rectangle"] == "touching"
-        bench.wear_dial(dial_look(settings))
-        self.pick_bar.show_way(touching=bench.touching)
-        self.hint.show_scheme(bench.hand.habits.scheme)
-        if id in ("", "view.field") and bench.camera.field != settings["view.field"]:
-            bench.change_field(settings["view.field"])
-        if id == "display.strokes":
-            self.show_display(replace(self.display, strokes=settings["display.strokes"]))
-        if id in ("", "keys.changed"):
-            self._wear_keys()
-
-    def _wear_keys(self) -> None:
-        """Everything that runs or names keys, from the one table."""
-        self.keymap = self.keys.keymap = KeyMap(self.actions_by_id, self.settings["keys.changed"])
-        self.bench.home_key = next(iter(self.keymap.keys_of("view.all")), "")
-        named_keys.name_keys(self, self.keymap)
-        self.bench.update()
-
-    def _wear(self, palette: Palette) -> None:
-        self._palette = palette
-        application = QApplication.instance()
-        if isinstance(application, QApplication):
-            dress(application, palette)
-        for panel in (self.plate, self.parts, self.traveller, self.strip, self.receiving, self.notices):
-            panel.wear(palette)
-        self._refresh_items()
-
     @property
     def palette_worn(self) -> Palette:
-        return self._palette
+        return self.wearing.palette
 
     def show_display(self, display: Display) -> None:
         self.display = display
-        self._refresh_items()
+        self.refresh_items()
 
     def arm(self, gesture: str) -> None:
         self.bench.arm(gesture)
@@ -322,7 +283,7 @@ class Window(QMainWindow):
     # --- keeping in step -------------------------------------------------------------------------------------------
 
     def _cut_changed(self, cut: CutPlane | None) -> None:
-        self._refresh_items()
+        self.refresh_items()
 
     def _refresh_title(self) -> None:
         count = len(self.model.job.standings)
@@ -334,7 +295,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{self.job_name.text()}{mark} · Gullyrise")
         self.receiving.setVisible(count == 0)
 
-    def _refresh_items(self) -> None:
+    def refresh_items(self) -> None:
         """Brings bench and flags in step, once for all that changed in this turn of the event loop."""
         if not self._items_wait:
             self._items_wait = True
@@ -350,7 +311,7 @@ class Window(QMainWindow):
         self.bench.flags = self.showing.flags()
         self.bench.features = self.model.features
         self.bench.show_scene(
-            self.showing.items(), self.model.job.machine, self._palette, self.strip.cut,
+            self.showing.items(), self.model.job.machine, self.palette_worn, self.strip.cut,
             out=self.showing.out_of_room(), display=self.display,
         )  # fmt: skip
 

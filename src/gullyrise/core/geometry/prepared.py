@@ -23,7 +23,7 @@ class Prepared:
     blocks: Blocks
     anatomy: Anatomy
     levels: tuple[Reduced, ...]
-    sealed: bool = False
+    sealed: bool
 
 
 def prepared(mesh: Mesh, anatomy: Anatomy | None) -> Prepared:

@@ -65,7 +65,7 @@ def strokes(window: Window) -> None:
 
 @action("display.theme", "Limestone or Slate", "D T", on=("bench",))
 def theme(window: Window) -> None:
-    window.swap_theme()
+    window.wearing.swap_theme()
 
 
 def _put_lens_away(window: Window) -> None:

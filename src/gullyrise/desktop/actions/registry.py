@@ -75,8 +75,7 @@ def action(
 def all_actions() -> dict[str, Action]:
     """Every action by id, found by walking this package."""
     for module in pkgutil.iter_modules(package.__path__):
-        if module.name not in ("registry", "keys", "keymap", "named_keys"):
-            importlib.import_module(f"{package.__name__}.{module.name}")
+        importlib.import_module(f"{package.__name__}.{module.name}")
     return _ACTIONS
 
 

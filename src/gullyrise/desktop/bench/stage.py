@@ -65,7 +65,8 @@ class Stage:
         dressed_anew = old is None or (old.cut, old.display, old.palette) != (scene.cut, scene.display, scene.palette)
         for key, drawn in list(self._drawn.items()):
             item = wanted.get(key)
-            if item is None or item.mesh is not drawn.item.mesh or item.mirrored != drawn.item.mirrored:
+            turned_out = item is not None and item.matrix is not drawn.item.matrix and item.mirrored != drawn.item.mirrored
+            if item is None or item.mesh is not drawn.item.mesh or turned_out:
                 self._drop(key)
         for key, item in wanted.items():
             drawn = self._drawn.get(key)
@@ -99,7 +100,7 @@ class Stage:
         reduced = request.moving and self._heavy(scene)
         if reduced:
             self._crowd.keep_step(scene, self._stretch)
-        self._crowd.show(reduced, from_outside=_from_outside(request.camera, scene))
+        self._crowd.show(reduced, from_outside=reduced and _from_outside(request.camera, scene))
         edges_shown = scene.display.edges and scene.display.surface not in ("wireframe", "stripes")
         for drawn in self._drawn.values():
             drawn.full.SetVisibility(not reduced)

@@ -16,10 +16,8 @@ def small(button: Button, words: str, name: str, tip: str, runs: str = "") -> Bu
     """Dresses a button. runs : the action behind it, whose keys its tooltip names."""
     button.setText(words)
     button.setObjectName(name)
-    button.setToolTip(tip)
     button.setAccessibleName(tip)
     button.setProperty("small", True)
     button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-    if runs:
-        named_keys.tip(button, runs, tip)
+    named_keys.tip(button, runs, tip)
     return button
