@@ -91,6 +91,34 @@ def test_a_rectangle_takes_just_what_geometry_says(
     assert got - unsure == wanted - unsure
 
 
+@settings(max_examples=200, deadline=None)
+@given(
+    st.sampled_from(sorted(SHAPES)),
+    st.sampled_from(["body", "face", "edge"]),
+    st.booleans(),
+    st.tuples(st.floats(0, 360), st.floats(-89, 89)),
+    st.floats(1, 30),
+    st.tuples(*[st.floats(-30, 30)] * 3),
+    st.tuples(st.floats(0, 700), st.floats(0, 500)),
+)
+def test_close_by_and_inside_whatever_is_seen_in_a_rectangle_is_touched(
+    shape: str, kind: Kind, parallel: bool, bearing: tuple[float, float], span: float, off: tuple[float, float, float],
+    corner: tuple[float, float],
+) -> None:  # fmt: skip
+    one = item(SHAPES[shape])
+    anatomy = one.prepared.anatomy  # type: ignore[union-attr]
+    camera = Camera(one.box.middle + np.array(off), *bearing, span=span, parallel=parallel)
+    low, high = np.array(corner), np.array(corner) + 100
+    got = set(in_rectangle(one, kind, camera, SIZE, low, high, touching=True))
+    share = np.random.default_rng(1).dirichlet(np.ones(2 if kind == "edge" else 3), 400)
+    pieces = anatomy.segments if kind == "edge" else one.mesh.triangles()
+    group = {"body": np.zeros(len(pieces), dtype=int), "face": anatomy.face_of, "edge": anatomy.edge_of}[kind]
+    for piece, of in zip(pieces, group, strict=True):
+        seen = flat_of(one, camera, share @ piece)
+        if ((seen > low) & (seen < high)).all(axis=1).any():
+            assert int(of) in got
+
+
 def test_what_is_behind_the_eye_is_in_no_rectangle() -> None:
     one = item(SHAPES["block"])
     camera = Camera(one.box.middle + np.array([0, 400.0, 0]), 0, 0, span=100)

@@ -7,9 +7,15 @@ from typing import TYPE_CHECKING
 from gullyrise.desktop import likes
 from gullyrise.desktop.actions.registry import Run, action
 from gullyrise.desktop.bench.picking import Kind
+from gullyrise.desktop.sight import Key
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
+
+
+def _seen(window: Window) -> set[Key]:
+    """Bodies that are not hidden: what cannot be seen must not be chosen, and removed, unawares."""
+    return {key for key in window.model.copies() if window.model.sight.opacity(key) > 0}
 
 
 @action("bodies.hide", "Hide", "B H", needs="selection", on=("part",))
@@ -43,9 +49,7 @@ def peel(window: Window) -> None:
 
 @action("bodies.invert", "Choose all others", "B I", needs="part")
 def invert(window: Window) -> None:
-    model = window.model
-    seen = {key for key in model.copies() if model.sight.opacity(key) > 0}
-    model.select_bodies(seen - model.bodies)
+    window.model.select_bodies(_seen(window) - window.model.bodies)
 
 
 @action("bodies.alike-shape", "Choose all of this shape", "B L", needs="one", on=("part",))
@@ -92,9 +96,9 @@ def select_none(window: Window) -> None:
     window.model.select_bodies(())
 
 
-@action("bodies.select-all", "Choose all bodies", "Ctrl+A", "B A")
+@action("bodies.select-all", "Choose all bodies that are seen", "Ctrl+A", "B A")
 def select_all(window: Window) -> None:
-    window.model.select({standing.id for standing in window.model.job.standings})
+    window.model.select_bodies(_seen(window))
 
 
 @action("bodies.remove", "Remove from the job", "B R", "Del", needs="selection")

@@ -215,7 +215,9 @@ class Camera:
         )
 
     def to_picture(self, points: Points, width: int, height: int) -> Points:
-        """(n, 3): x, y in pixels from the top left, and mm in front of the eye."""
+        """(n, 3): x, y in pixels from the top left, and mm in front of the eye. x and y are NaN for what lies behind the eye; a
+        parallel picture has none that anything could lie behind: there mm may be less than 0.
+        """
         right, up, back = self.frame()
         away = points * np.array(self.stretch) - self.drawn_target
         depth = self.distance - away @ back

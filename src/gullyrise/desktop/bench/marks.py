@@ -9,6 +9,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from gullyrise.core.geometry import Points
+from gullyrise.desktop.bench import before_eye
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.overlays import Size
 from gullyrise.desktop.bench.renderer import Frame
@@ -65,10 +66,8 @@ def feature(painter: QPainter, camera: Camera, size: Size, lines: Points, colour
     """Lines (k, 2, 3) on the bench; one without length is a corner."""
     if not len(lines):
         return
-    flat = camera.to_picture(lines[:_MOST_LINES].reshape(-1, 3), *size)
-    flat[flat[:, 2] <= 0] = np.nan
-    ends = flat[:, :2].reshape(-1, 2, 2)
-    ends = ends[np.isfinite(ends).all(axis=(1, 2))]
+    before, _ = before_eye.pieces(camera, lines[:_MOST_LINES])
+    ends = camera.to_picture(before.reshape(-1, 3), *size)[:, :2].reshape(-1, 2, 2)
     painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
     if len(lines) == 1 and np.array_equal(lines[0, 0], lines[0, 1]):
         painter.setBrush(colour)
@@ -85,8 +84,8 @@ def flags(painter: QPainter, camera: Camera, size: Size, shown: list[Flag], pale
     painter.setFont(type_of(11, strong=True))
     width, height = size
     for flag in sorted(shown, key=lambda flag: flag.chosen):
-        x, y, depth = camera.to_picture(np.array(flag.place)[None], *size)[0]
-        if not (np.isfinite(x) and depth > 0 and -200 < x < width + 200 and -200 < y < height + 200):
+        x, y, _ = camera.to_picture(np.array(flag.place)[None], *size)[0]
+        if not (np.isfinite(x) and -200 < x < width + 200 and -200 < y < height + 200):
             continue
         at = QPointF(float(x), float(y))
         colour = palette.verdict(flag.verdict)

@@ -8,10 +8,11 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from gullyrise.core.geometry import Points
 from gullyrise.core.machines import Machine
+from gullyrise.desktop.bench import before_eye
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import SURFACES, Display
 from gullyrise.desktop.bench.measures import Scale
@@ -21,6 +22,8 @@ from gullyrise.desktop.theme.palette import Palette
 
 Size = tuple[int, int]
 Hides = Callable[[float, float, float], bool]
+_SIDES = np.array([(corner, corner | bit) for bit in (1, 2, 4) for corner in range(8) if not corner & bit])
+"""(12, 2) corners of a box, as it numbers them, at the ends of its sides."""
 
 
 def plate(painter: QPainter, box: QRectF, palette: Palette) -> None:
@@ -85,7 +88,7 @@ def ruler_numbers(painter: QPainter, camera: Camera, size: Size, machine: Machin
     if not np.isfinite(steps).any() or float(np.nanmax(steps)) < 18:
         return
     for (_, words), (x, y, depth) in zip(marks, places, strict=True):
-        if depth > 0 and np.isfinite(x) and not hides(float(x), float(y), float(depth)):
+        if np.isfinite(x) and not hides(float(x), float(y), float(depth)):
             painter.drawText(QRectF(x - 16, y - 8, 32, 16), Qt.AlignmentFlag.AlignCenter, words)
 
 
@@ -95,8 +98,8 @@ def axis_letters(painter: QPainter, camera: Camera, size: Size, machine: Machine
     for axis, letter in enumerate("XYZ"):
         end = np.zeros((1, 3))
         end[0, axis] = 1.06 * axis_length(machine)
-        x, y, depth = camera.to_picture(end, *size)[0]
-        if depth > 0 and np.isfinite(x):
+        x, y, _ = camera.to_picture(end, *size)[0]
+        if np.isfinite(x):
             painter.setPen(palette.colour(f"axis_{letter.lower()}"))
             painter.drawText(QRectF(x - 10, y - 9, 20, 18), Qt.AlignmentFlag.AlignCenter, letter)
 
@@ -126,11 +129,9 @@ def legend(painter: QPainter, size: Size, scale: Scale, palette: Palette) -> Non
             painter.setPen(palette.colour("ink"))
             painter.drawText(QRectF(box.left() + 38, top + row * 26, 90, 18), Qt.AlignmentFlag.AlignVCenter, words)
         return
-    steps = np.linspace(scale.high, scale.low, bar)
-    colours = scale.colours(steps)
-    for row in range(bar):
-        painter.setPen(QColor(*(int(c) for c in colours[row])))
-        painter.drawLine(QPointF(box.left() + 12, top + row), QPointF(box.left() + 30, top + row))
+    # As a picture: lines side by side would let the ground shine through where they meet.
+    rows = np.ascontiguousarray(scale.colours(np.linspace(scale.high, scale.low, bar)), dtype=np.uint8)
+    painter.drawImage(QRectF(box.left() + 12, top, 18, bar), QImage(rows.data, 1, bar, 3, QImage.Format.Format_RGB888))
     limit_at = top + (scale.high - scale.limit) / max(scale.high - scale.low, 1e-12) * bar
     painter.setPen(palette.colour("ink"))
     for value, y in ((scale.high, top), (scale.low, top + bar)):
@@ -143,18 +144,25 @@ def legend(painter: QPainter, size: Size, scale: Scale, palette: Palette) -> Non
     painter.drawText(QRectF(box.left() + 38, limit_at - 8, 104, 16), Qt.AlignmentFlag.AlignVCenter, f"{scale.limit:g} limit")
 
 
+def _overlaps(places: np.ndarray, size: Size) -> np.ndarray:
+    """(n,) whether the extent of places (n, k, 2), all of which are known, reaches into the picture."""
+    return np.asarray(((places.min(axis=1) < size) & (places.max(axis=1) > 0)).all(axis=1))
+
+
 def out_of_view(camera: Camera, size: Size, corners: Points) -> tuple[float, float] | None:
     """Where none of some boxes (n, 8, 3) is in the picture: its direction of length one towards the nearest; else None."""
     if not len(corners):
         return None
-    places = camera.to_picture(corners.reshape(-1, 3), *size).reshape(len(corners), 8, 3)
-    known = np.isfinite(places[..., 0]) & (places[..., 2] > 0)
-    width, height = size
-    with np.errstate(invalid="ignore"):
-        low = np.where(known[..., None], places[..., :2], np.inf).min(axis=1)
-        high = np.where(known[..., None], places[..., :2], -np.inf).max(axis=1)
-    if bool(((low < size) & (high > 0)).all(axis=1).any()):
+    seen = camera.to_picture(corners.reshape(-1, 3), *size)[:, :2].reshape(len(corners), 8, 2)
+    if _overlaps(seen, size).any():
         return None
+    # Of a box that reaches behind the eye, what lies before it has other corners.
+    partly = np.flatnonzero(~np.isfinite(seen[..., 0]).all(axis=1))
+    ends, of = before_eye.pieces(camera, corners[partly][:, _SIDES].reshape(-1, 2, 3))
+    for box in range(len(partly)):
+        own = camera.to_picture(ends[of // len(_SIDES) == box].reshape(-1, 3), *size)[None, :, :2]
+        if own.size and _overlaps(own, size).any():
+            return None
     middles = corners.mean(axis=1)
     right, up, back = camera.frame()
     away = middles * np.array(camera.stretch) - camera.drawn_target
@@ -164,7 +172,7 @@ def out_of_view(camera: Camera, size: Size, corners: Points) -> tuple[float, flo
     far = np.hypot(aside[:, 0], aside[:, 1]) + np.where(ahead < 0, -ahead, 0)
     towards = aside[int(np.argmin(far))]
     length = float(np.hypot(*towards))
-    if length < 1e-9 * max(width, height):
+    if length < 1e-9 * max(size):
         return 0.0, 1.0
     return float(towards[0]) / length, float(towards[1]) / length
 

@@ -105,7 +105,7 @@ class Pane:
             return False
         height, width = frame.depth.shape
         column, row = int(x * width / self.size()[0]), int(y * height / self.size()[1])
-        return 0 <= column < width and 0 <= row < height and frame.depth_at(column, row) < depth * 0.995
+        return 0 <= column < width and 0 <= row < height and frame.depth_at(column, row) < depth - 0.005 * abs(depth)
 
 
 class Panes:

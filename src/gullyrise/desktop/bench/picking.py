@@ -10,6 +10,7 @@ import numpy as np
 
 from gullyrise.core.geometry import Bools, Faces, Floats, Points
 from gullyrise.core.geometry.blocks import along_ray
+from gullyrise.desktop.bench import before_eye
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.scene import Item, Scene
 
@@ -212,42 +213,46 @@ def in_rectangle(
     touching : a part of it in the rectangle is enough; else all of it must be. What is hidden behind other things counts too.
     """
 
-    def flat(points: Points) -> Points:
-        return camera.to_picture(points @ item.matrix[:3, :3].T + item.matrix[:3, 3], *size)
+    def placed(points: Points) -> Points:
+        return np.asarray(points @ item.matrix[:3, :3].T + item.matrix[:3, 3])
 
-    def inside(seen: Points) -> np.ndarray:
-        return np.asarray(((seen[:, :2] >= low) & (seen[:, :2] <= high)).all(axis=1) & (seen[:, 2] > 0))
+    def inside(places: Points) -> Bools:
+        seen = camera.to_picture(places, *size)[:, :2]
+        return np.asarray(((seen >= low) & (seen <= high)).all(axis=1))
 
-    def by_group(met: np.ndarray, group: np.ndarray) -> list[int]:
+    def by_group(met: Bools, group: np.ndarray) -> list[int]:
         count, hit = np.bincount(group), np.bincount(group, weights=met)
         return [int(n) for n in np.flatnonzero((hit > 0) if touching else ((hit == count) & (count > 0)))]
 
-    corners = camera.to_picture(item.box.corners(), *size)
-    ahead = bool((corners[:, 2] > 0).all())
-    if ahead and bool((corners[:, :2].max(axis=0) < low).any() or (corners[:, :2].min(axis=0) > high).any()):
+    corners = camera.to_picture(item.box.corners(), *size)[:, :2]
+    ahead = bool(np.isfinite(corners).all())
+    if ahead and bool((corners.max(axis=0) < low).any() or (corners.min(axis=0) > high).any()):
         return []
     if kind == "body":
-        if ahead and bool((corners[:, :2] >= low).all() and (corners[:, :2] <= high).all()):
+        if ahead and bool((corners >= low).all() and (corners <= high).all()):
             return [0]
         points, faces = _outline(item)
-        seen = flat(points)
-        found = inside(seen)
-        if found.all() or (touching and (found.any() or faces_meet(seen, faces, low, high).any())):
+        places = placed(points)
+        found = inside(places)
+        if found.all() or (touching and (found.any() or faces_meet(camera, size, places, faces, low, high).any())):
             return [0]
         return []
     anatomy = item.prepared.anatomy if item.prepared is not None else None
     if anatomy is None:
         return []
     if kind == "vertex":
-        return [int(n) for n in np.flatnonzero(inside(flat(anatomy.corners)))]
+        return [int(n) for n in np.flatnonzero(inside(placed(anatomy.corners)))]
     if kind == "edge":
-        seen = flat(anatomy.segments.reshape(-1, 3))
+        ends = placed(anatomy.segments.reshape(-1, 3))
+        if not len(ends):
+            return []
         if touching:
-            return by_group(segments_meet(seen[0::2], seen[1::2], low, high), anatomy.edge_of) if len(seen) else []
-        return by_group(inside(seen), np.repeat(anatomy.edge_of, 2)) if len(seen) else []
-    seen = flat(item.mesh.vertices)
-    met = faces_meet(seen, item.mesh.faces, low, high) if touching else inside(seen)[item.mesh.faces].all(axis=1)
-    return by_group(met, anatomy.face_of)
+            return by_group(edges_meet(camera, size, ends.reshape(-1, 2, 3), low, high), anatomy.edge_of)
+        return by_group(inside(ends), np.repeat(anatomy.edge_of, 2))
+    places = placed(item.mesh.vertices)
+    if touching:
+        return by_group(faces_meet(camera, size, places, item.mesh.faces, low, high), anatomy.face_of)
+    return by_group(inside(places)[item.mesh.faces].all(axis=1), anatomy.face_of)
 
 
 def _outline(item: Item) -> tuple[Points, np.ndarray]:
@@ -258,13 +263,35 @@ def _outline(item: Item) -> tuple[Points, np.ndarray]:
     return item.mesh.vertices, item.mesh.faces
 
 
-def segments_meet(starts: Points, ends: Points, low: Floats, high: Floats) -> Bools:
-    """(n,) which straight pieces of the picture, (n, 3) as `to_picture` gives their ends, meet a rectangle. Pieces with an end
-    behind the eye do not.
+def edges_meet(camera: Camera, size: tuple[int, int], ends: Points, low: Floats, high: Floats) -> Bools:
+    """(k,) which straight pieces (k, 2, 3) of the room are seen to meet a rectangle of the picture."""
+    before, of = before_eye.pieces(camera, ends)
+    seen = camera.to_picture(before.reshape(-1, 3), *size)[:, :2]
+    out = np.zeros(len(ends), dtype=bool)
+    out[of] = _meet(seen[0::2], seen[1::2], low, high)
+    return out
+
+
+def faces_meet(camera: Camera, size: tuple[int, int], places: Points, faces: Faces, low: Floats, high: Floats) -> Bools:
+    """(m,) which triangles over places (n, 3) of the room are seen to meet a rectangle: with a side, or by covering it."""
+    seen = camera.to_picture(places, *size)[:, :2]
+    known = np.isfinite(seen[:, 0])[faces]
+    out = _cover(seen[faces[:, 0]], seen[faces[:, 1]], seen[faces[:, 2]], low, high) & known.all(axis=1)
+    partly = np.flatnonzero(known.any(axis=1) & ~known.all(axis=1))
+    if len(partly):
+        before, of = before_eye.triangles(camera, places[faces[partly]])
+        corners = camera.to_picture(before.reshape(-1, 3), *size)[:, :2].reshape(-1, 3, 2)
+        met = _cover(corners[:, 0], corners[:, 1], corners[:, 2], low, high)
+        out[partly[of[met]]] = True
+    return np.asarray(out)
+
+
+def _meet(start: Points, end: Points, low: Floats, high: Floats) -> Bools:
+    """(n,) which straight pieces between places (n, 2) of the picture meet a rectangle.
 
     Y.-D. Liang, B. A. Barsky, "A new concept and method for line clipping", ACM Transactions on Graphics 3 (1984).
     """
-    start, run = starts[:, :2], ends[:, :2] - starts[:, :2]
+    run = end - start
     with np.errstate(divide="ignore", invalid="ignore"):
         a, b = (low - start) / run, (high - start) / run
     # A piece along an axis has no run across it: it is between the two sides all the way, or never.
@@ -272,20 +299,17 @@ def segments_meet(starts: Points, ends: Points, low: Floats, high: Floats) -> Bo
     between = (start >= low) & (start <= high)
     first = np.where(level, np.where(between, -np.inf, np.inf), np.fmin(a, b))
     last = np.where(level, np.where(between, np.inf, -np.inf), np.fmax(a, b))
-    met = np.maximum(first.max(axis=1), 0.0) <= np.minimum(last.min(axis=1), 1.0)
-    return np.asarray(met & (starts[:, 2] > 0) & (ends[:, 2] > 0))
+    return np.asarray(np.maximum(first.max(axis=1), 0.0) <= np.minimum(last.min(axis=1), 1.0))
 
 
-def faces_meet(seen: Points, faces: Faces, low: Floats, high: Floats) -> Bools:
-    """(m,) which triangles over vertices (n, 3) of the picture meet a rectangle: with a side, or by covering it."""
-    corners = [seen[faces[:, k]] for k in range(3)]
-    met = np.zeros(len(faces), dtype=bool)
+def _cover(a: Points, b: Points, c: Points, low: Floats, high: Floats) -> Bools:
+    """(n,) which triangles of the picture meet a rectangle."""
+    met = np.zeros(len(a), dtype=bool)
     turns = []
-    for k in range(3):
-        start, end = corners[k], corners[(k + 1) % 3]
-        met |= segments_meet(start, end, low, high)
-        run, away = end[:, :2] - start[:, :2], (low + high) / 2 - start[:, :2]
+    for start, end in ((a, b), (b, c), (c, a)):
+        met |= _meet(start, end, low, high)
+        run, away = end - start, (low + high) / 2 - start
         turns.append(run[:, 0] * away[:, 1] - run[:, 1] * away[:, 0])
     turn = np.array(turns)
-    ahead = np.array([corner[:, 2] > 0 for corner in corners]).all(axis=0)
-    return np.asarray(met | (((turn >= 0).all(axis=0) | (turn <= 0).all(axis=0)) & (turn != 0).any(axis=0) & ahead))
+    # With no side in the rectangle, a triangle that has its middle has all of it.
+    return np.asarray(met | (((turn >= 0).all(axis=0) | (turn <= 0).all(axis=0)) & (turn != 0).any(axis=0)))

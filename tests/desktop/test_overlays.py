@@ -1,0 +1,196 @@
+"""What is painted over the picture says the truth: lengths, numbers at their places, the way back, and colours of a measure."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PyQt6.QtGui import QColor, QImage, QPainter
+from PyQt6.QtWidgets import QApplication
+
+from gullyrise.core.checks.protocol import FaceField
+from gullyrise.core.geometry import Box
+from gullyrise.core.machines.library import library, machine_named
+from gullyrise.desktop.bench import marks, overlays
+from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench.display import PLAIN
+from gullyrise.desktop.bench.marks import Flag
+from gullyrise.desktop.bench.measures import scale_for
+from gullyrise.desktop.bench.ruler import ruler_marks
+from gullyrise.desktop.theme.palette import LIMESTONE
+
+SIZE = (640, 480)
+HERON = machine_named("heron-220")
+OVER_BED = Camera(HERON.envelope.box.middle * np.array([1, 1, 0]), 0, 90, 330, parallel=True)
+
+
+def painted(paint: Callable[[QPainter], Any], size: tuple[int, int] = SIZE) -> np.ndarray:
+    """(h, w, 3) of what is painted on white."""
+    image = QImage(*size, QImage.Format.Format_RGB32)
+    image.fill(QColor("white"))
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    paint(painter)
+    painter.end()
+    rows = np.frombuffer(image.constBits().asstring(image.sizeInBytes()), dtype=np.uint8).reshape(size[1], size[0], 4)
+    return rows[:, :, 2::-1].astype(int)
+
+
+def near(picture: np.ndarray, colour: str, within: int = 90) -> np.ndarray:
+    """(h, w) which pixels are about of a colour."""
+    wanted = [int(colour[i : i + 2], 16) for i in (1, 3, 5)]
+    return np.asarray(np.abs(picture - wanted).sum(axis=2) < within)
+
+
+@pytest.mark.parametrize("span", [0.05, 3.0, 71.0, 300.0, 9_000.0])
+def test_the_scale_bar_is_as_long_as_it_says(qapp: QApplication, span: float) -> None:
+    said: list[str] = []
+
+    class Listening(QPainter):
+        def drawText(self, *what: Any) -> None:
+            said.append(what[-1])
+
+    camera = Camera(np.zeros(3), 20, 30, span)
+    image = QImage(*SIZE, QImage.Format.Format_RGB32)
+    image.fill(QColor("white"))
+    painter = Listening(image)
+    overlays.scale_bar(painter, camera, SIZE, LIMESTONE)
+    painter.end()
+    value, unit = said[0].split()
+    mm = float(value) * {"mm": 1.0, "m": 1000.0}[unit]
+    drawn = painted(lambda painter: overlays.scale_bar(painter, camera, SIZE, LIMESTONE))
+    across = np.flatnonzero(near(drawn, LIMESTONE.ink, 200)[SIZE[1] - 18 - 3 : SIZE[1] - 18 + 3].any(axis=0))
+    assert (across[-1] - across[0]) * camera.span / SIZE[1] == pytest.approx(mm, rel=0.05)
+    right = camera.frame()[0]
+    ends = camera.to_picture(np.array([[0, 0, 0], right * mm]), *SIZE)[:, 0]
+    assert ends[1] - ends[0] == pytest.approx(across[-1] - across[0], rel=0.05), "at what is looked at"
+
+
+def test_numbers_of_the_ruler_stand_where_the_millimetres_are(qapp: QApplication) -> None:
+    def numbers(hides: Callable[[float, float, float], bool]) -> np.ndarray:
+        return near(
+            painted(lambda painter: overlays.ruler_numbers(painter, OVER_BED, SIZE, HERON, LIMESTONE, hides)),
+            LIMESTONE.quiet, 250,
+        )  # fmt: skip
+
+    seen = numbers(lambda x, y, depth: False)
+    for place, words in ruler_marks(HERON):
+        x, y, _ = OVER_BED.to_picture(place[None], *SIZE)[0]
+        assert seen[int(y) - 8 : int(y) + 8, int(x) - 16 : int(x) + 16].sum() > 4 * len(words), words
+    assert numbers(lambda x, y, depth: True).sum() == 0, "behind a part there is no number"
+    left = numbers(lambda x, y, depth: x > SIZE[0] / 2)
+    assert left[:, : SIZE[0] // 2 - 20].any() and not left[:, SIZE[0] // 2 + 20 :].any()
+
+
+@pytest.mark.parametrize("machine", [machine.id for machine in library()])
+def test_rulers_count_from_the_machines_corner_in_fifties(machine: str) -> None:
+    marked = ruler_marks(machine_named(machine))
+    box = machine_named(machine).envelope.box
+    for place, words in marked:
+        along = place - box.low
+        assert any(abs(along[axis] - float(words)) < 1e-9 for axis in (0, 1)) and float(words) % 50 == 0
+        assert place[2] == 0 and (place[:2] >= box.low[:2] - 13).all() and (place[:2] <= box.high[:2] + 13).all()
+    assert max(float(words) for _, words in marked) > box.size[:2].max() - 50.001
+
+
+def test_letters_stand_at_the_ends_of_their_axes(qapp: QApplication) -> None:
+    camera = replace(OVER_BED, elevation=30.0, heading=30.0, target=np.zeros(3))
+    drawn = painted(lambda painter: overlays.axis_letters(painter, camera, SIZE, HERON, LIMESTONE))
+    for axis, colour in enumerate((LIMESTONE.axis_x, LIMESTONE.axis_y, LIMESTONE.axis_z)):
+        rows, columns = np.nonzero(near(drawn, colour))
+        away = np.array([columns.mean() - SIZE[0] / 2, rows.mean() - SIZE[1] / 2])
+        ahead = camera.to_picture(np.eye(3)[axis][None], *SIZE)[0, :2] - np.array(SIZE) / 2
+        assert away @ ahead / np.linalg.norm(away) / np.linalg.norm(ahead) > 0.99
+
+
+def test_a_flag_points_at_its_place_and_the_chosen_one_speaks(qapp: QApplication) -> None:
+    camera = Camera(np.zeros(3), 30, 20, 100)
+    here, there = (10.0, -5.0, 3.0), (-20.0, 5.0, -12.0)
+
+    def drawn(*shown: Flag) -> np.ndarray:
+        return near(painted(lambda painter: marks.flags(painter, camera, SIZE, list(shown), LIMESTONE)), LIMESTONE.failed, 60)
+
+    quiet = drawn(Flag(1, "0.42 mm", here, "fail", False), Flag(2, "0.5 mm", there, "review", False))
+    x, y, _ = camera.to_picture(np.array([here]), *SIZE)[0]
+    assert quiet[round(y) - 1 : round(y) + 2, round(x) - 1 : round(x) + 2].all(), "its dot lies on the place"
+    x, y, _ = camera.to_picture(np.array([there]), *SIZE)[0]
+    assert not quiet[round(y) - 4 : round(y) + 4, round(x) - 4 : round(x) + 4].any(), "a review has another colour"
+    assert drawn(Flag(1, "0.42 mm", here, "fail", True)).sum() > 3 * drawn(Flag(1, "0.42 mm", here, "fail", False)).sum()
+    behind = camera.eye + camera.frame()[2] * 10
+    assert not drawn(Flag(1, "", (float(behind[0]), float(behind[1]), float(behind[2])), "fail", False)).any()
+
+
+boxes = st.tuples(*[st.floats(-300, 300)] * 3, *[st.floats(1, 400)] * 3)
+
+
+@settings(max_examples=400, deadline=None)
+@given(
+    st.lists(boxes, min_size=1, max_size=3), st.floats(0, 360), st.floats(-90, 90), st.floats(2, 600), st.booleans(),
+    st.tuples(*[st.floats(-400, 400)] * 3), st.sampled_from([(1.0, 1.0, 1.0), (1.0, 1.0, 5.0)]),
+)  # fmt: skip
+def test_no_part_is_said_to_be_out_of_view_that_is_in_it(
+    places: list[tuple[float, ...]], heading: float, elevation: float, span: float, parallel: bool,
+    target: tuple[float, float, float], stretch: tuple[float, float, float],
+) -> None:  # fmt: skip
+    camera = Camera(np.array(target), heading, elevation, span, parallel, stretch=stretch)
+    shown = [Box(np.array(place[:3]), np.array(place[:3]) + place[3:]) for place in places]
+    away = overlays.out_of_view(camera, SIZE, np.array([box.corners() for box in shown]))
+    grid = np.stack(np.meshgrid(*[np.linspace(0, 1, 12)] * 3), axis=-1).reshape(-1, 3)
+    points = np.concatenate([box.low + grid * box.size for box in shown])
+    seen = camera.to_picture(points, *SIZE)
+    inside = (seen[:, :2] > 0).all(axis=1) & (seen[:, 0] < SIZE[0]) & (seen[:, 1] < SIZE[1])
+    if inside.any():
+        assert away is None
+    if away is not None:
+        assert np.hypot(*away) == pytest.approx(1.0)
+
+
+def test_the_way_back_is_said_with_its_key_and_an_arrow_on_that_side(qapp: QApplication) -> None:
+    box = np.array([Box(np.zeros(3), np.full(3, 20.0)).corners()])
+    camera = Camera(np.array([400.0, 0, 10]), 0, 0, 100, parallel=True)
+    drawn = near(
+        painted(lambda painter: overlays.nothing_in_view(painter, camera, SIZE, box, "Home", LIMESTONE)), LIMESTONE.accent, 12
+    )
+    rows, columns = np.nonzero(drawn)
+    assert columns.max() < SIZE[0] / 2 and abs(rows.mean() - SIZE[1] / 2) < 6
+    back = replace(camera, target=np.array([10.0, 10, 10]))
+    assert (painted(lambda painter: overlays.nothing_in_view(painter, back, SIZE, box, "Home", LIMESTONE)) == 255).all()
+
+
+@pytest.mark.parametrize("below", [True, False])
+def test_the_legend_has_the_colours_of_the_measure_and_a_stroke_at_the_limit(qapp: QApplication, below: bool) -> None:
+    scale = scale_for(FaceField("wall thickness", "mm", (np.linspace(0.2, 4, 50),), 1.5, below))
+    drawn = painted(lambda painter: overlays.legend(painter, SIZE, scale, LIMESTONE))
+    left, top, tall = SIZE[0] - 160 + 12, max(170, SIZE[1] - 230) + 44, 156
+    for row in range(4, tall, 15):
+        value = scale.high + (scale.low - scale.high) * row / (tall - 1)
+        if abs(value - scale.limit) > 0.1:
+            wanted = scale.colours(np.array([value]))[0].astype(int)
+            assert np.abs(drawn[top + row, left + 9] - wanted).max() < 12
+    at = top + (scale.high - scale.limit) / (scale.high - scale.low) * tall
+    stroke = near(drawn[:, left - 3 : left - 2], LIMESTONE.ink, 200)[:, 0]
+    assert np.abs(np.flatnonzero(stroke[top:]).mean() + top - at) < 2
+
+
+def test_a_measure_of_yes_or_no_has_two_colours(qapp: QApplication) -> None:
+    scale = scale_for(FaceField("seen by the tool", "", (np.array([0.0, 1.0]),), 0.5, True))
+    assert scale.yes_or_no
+    drawn = painted(lambda painter: overlays.legend(painter, SIZE, scale, LIMESTONE))
+    left, top = SIZE[0] - 160 + 12, max(170, SIZE[1] - 104 - 16) + 44
+    for row, value in enumerate((1.0, 0.0)):
+        assert np.abs(drawn[top + row * 26 + 9, left + 9] - scale.colours(np.array([value]))[0].astype(int)).max() < 3
+
+
+def test_the_plate_names_what_is_not_usual(qapp: QApplication) -> None:
+    camera = Camera(np.zeros(3), 0, 90, 100)
+    usual = painted(lambda painter: overlays.view_name(painter, camera, PLAIN, LIMESTONE))
+    wires = painted(lambda painter: overlays.view_name(painter, camera, replace(PLAIN, surface="wireframe"), LIMESTONE))
+    both = replace(PLAIN, surface="wireframe", see_through=True)
+    more = painted(lambda painter: overlays.view_name(painter, camera, both, LIMESTONE))
+    width = [int(np.flatnonzero((picture < 255).any(axis=(0, 2)))[-1]) for picture in (usual, wires, more)]
+    assert width[0] < width[1] < width[2]
