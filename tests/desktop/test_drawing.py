@@ -17,6 +17,7 @@ from gullyrise.core.machines.library import default_machine
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.measures import scale_for
+from gullyrise.desktop.bench.picking import Finder
 from gullyrise.desktop.bench.renderer import Frame, Pace, Renderer, Request
 from gullyrise.desktop.bench.scene import CutPlane, Item, Scene
 from gullyrise.desktop.theme.palette import LIMESTONE
@@ -226,3 +227,72 @@ def test_a_scene_knows_its_boxes() -> None:
     assert scene.parts_box is not None and scene.parts_box.size == pytest.approx([506, 6, 6])
     assert scene.box.high[0] == 504 and scene.box.low[2] < 0 and scene.corners.shape == (2, 8, 3)
     assert Scene((), default_machine(), LIMESTONE).parts_box is None
+
+
+def some_camera(seed: int) -> Camera:
+    """Any view of what lies within 60 mm of the origin: tipped, stretched, near and far."""
+    rng = np.random.default_rng(seed)
+    stretch = [(1.0, 1.0, 1.0), (1.0, 1.0, 2.0), (5.0, 1.0, 1.0)][seed % 3]
+    return Camera(
+        rng.uniform(-20, 20, 3), rng.uniform(0, 360), rng.uniform(-85, 85), rng.uniform(120, 260) * max(stretch) ** 0.5,
+        bool(seed % 2), rng.uniform(-60, 60) if seed % 4 == 0 else 0.0, rng.uniform(15, 70), stretch,
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_the_picture_shows_things_where_the_camera_says(listener: Listener, seed: int) -> None:
+    rng = np.random.default_rng(100 + seed)
+    beads = []
+    for number in range(20):
+        bead = trimesh.creation.icosphere(2, 2.0)
+        bead.apply_translation(rng.uniform(-50, 50, 3))
+        beads.append(item(bead, number))
+    camera = some_camera(seed)
+    frame = still(listener, Scene(tuple(beads), default_machine(), LIMESTONE, display=BARE), camera)
+    checked = 0
+    for number, bead in enumerate(beads):
+        rows, columns = np.nonzero(frame.owners == number)
+        outline = camera.to_picture(bead.mesh.vertices, *SIZE)[:, :2]
+        whole = np.isfinite(outline).all() and (outline > 4).all() and (outline < np.array(SIZE) - 4).all()
+        others = [camera.to_picture(one.mesh.vertices, *SIZE)[:, :2] for one in beads if one is not bead]
+        apart = all((o.min(axis=0) > outline.max(axis=0)).any() or (o.max(axis=0) < outline.min(axis=0)).any() for o in others)
+        if whole and apart and len(rows) > 10:
+            checked += 1
+            assert [columns.min(), rows.min()] == pytest.approx(outline.min(axis=0), abs=1.6)
+            assert [columns.max() + 1, rows.max() + 1] == pytest.approx(outline.max(axis=0), abs=1.6)
+    assert checked >= 2
+
+
+@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("cut", [None, CutPlane(0, 3.0, False), CutPlane(2, -4.0, True)])
+def test_a_ray_meets_what_the_picture_shows(listener: Listener, seed: int, cut: CutPlane | None) -> None:
+    rng = np.random.default_rng(seed)
+    bodies = []
+    for number, made in enumerate(
+        [trimesh.creation.box((50, 20, 30)), trimesh.creation.torus(20, 6), trimesh.creation.cone(14, 40)]
+    ):
+        turn = trimesh.transformations.random_rotation_matrix(rng.random(3))
+        turn[:3, 3] = rng.uniform(-25, 25, 3)
+        body = item(made, number)
+        box = Mesh(body.mesh.vertices @ turn[:3, :3].T + turn[:3, 3], body.mesh.faces).box
+        bodies.append(replace(body, matrix=turn, box=box))
+    scene = Scene(tuple(bodies), default_machine(), LIMESTONE, cut, display=BARE)
+    camera = some_camera(seed)
+    frame = still(listener, scene, camera)
+    finder = Finder(scene)
+    same: list[bool] = []
+    near: list[bool] = []
+    for x, y in rng.uniform((3, 3), (SIZE[0] - 3, SIZE[1] - 3), (250, 2)):
+        column, row = int(x), int(y)
+        seen = frame.owners[row - 1 : row + 2, column - 1 : column + 2]
+        if (seen != seen[1, 1]).any():
+            continue  # At a rim half a pixel decides.
+        hit = finder.first(*camera.ray(column + 0.5, row + 0.5, *SIZE, reach=2000))
+        same.append((-1 if hit is None else hit.item) == seen[1, 1])
+        if hit is not None and same[-1] and not hit.on_cut:
+            around = [finder.first(*camera.ray(x, y, *SIZE, reach=2000)) for x in (column, column + 1) for y in (row, row + 1)]
+            depths = [camera.to_picture(one.point[None], *SIZE)[0, 2] for one in (hit, *around) if one is not None]
+            seen_at, room = frame.depth_at(column, row), 0.003 * camera.distance
+            near.append(min(depths) - room < seen_at < max(depths) + room)
+    assert len(same) > 100 and np.mean(same) > 0.99
+    assert np.mean(near) > 0.99, "at the depth that the picture has"

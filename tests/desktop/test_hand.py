@@ -32,7 +32,7 @@ class Host:
     def under(self, x: float, y: float) -> Under | None:
         """The box as a ray meets it from outside, nothing from inside or beside it."""
         origin, ahead = self.camera.ray(x, y, *SIZE, reach=1e5)
-        with np.errstate(divide="ignore", invalid="ignore"):
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             a, b = (self.box.low - origin) / ahead, (self.box.high - origin) / ahead
         enter, leave = float(np.nanmax(np.fmin(a, b))), float(np.nanmin(np.fmax(a, b)))
         return Under(origin + enter * ahead, self.box.diagonal) if 0 < enter <= leave else None

@@ -68,7 +68,7 @@ class Finder:
             return []
         start = np.einsum("nij,j->ni", self._inverse[:, :3, :3], origin) + self._inverse[:, :3, 3]
         ahead = np.einsum("nij,j->ni", self._inverse[:, :3, :3], direction)
-        with np.errstate(divide="ignore", invalid="ignore"):
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             a, b = (self._low - start) / ahead, (self._high - start) / ahead
         enter, leave = np.nanmax(np.fmin(a, b), axis=1), np.nanmin(np.fmax(a, b), axis=1)
         hits: list[Hit] = []
@@ -292,7 +292,7 @@ def _meet(start: Points, end: Points, low: Floats, high: Floats) -> Bools:
     Y.-D. Liang, B. A. Barsky, "A new concept and method for line clipping", ACM Transactions on Graphics 3 (1984).
     """
     run = end - start
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         a, b = (low - start) / run, (high - start) / run
     # A piece along an axis has no run across it: it is between the two sides all the way, or never.
     level = run == 0
