@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.prepared import prepared
 from gullyrise.core.machines.library import machine_named
+from gullyrise.desktop.bench import before_eye
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.picking import Feature, FeatureLines, Kind, bed_point, in_rectangle, own_lines
 from gullyrise.desktop.bench.scene import Item, Scene
@@ -174,3 +175,38 @@ def test_the_bed_ends_where_it_ends(machine: str, corner_is_bed: bool) -> None:
     assert met(middle[0], middle[1]) and met(box.high[0] - 0.5, middle[1]) and not met(box.high[0] + 0.5, middle[1])
     assert met(box.high[0] - 0.5, box.high[1] - 0.5) == corner_is_bed
     assert bed_point(scene, np.array([middle[0], middle[1], -5.0]), -down) is None, "from below it is glass"
+
+
+@settings(max_examples=100, deadline=None)
+@given(st.integers(0, 10_000), st.booleans())
+def test_what_lies_before_the_eye_is_all_of_it_and_no_more(seed: int, stretched: bool) -> None:
+    rng = np.random.default_rng(seed)
+    camera = Camera(rng.uniform(-20, 20, 3), rng.uniform(0, 360), rng.uniform(-89, 89), rng.uniform(5, 60))
+    camera = camera.drawn_out((1.0, 1.0, 3.0)) if stretched else camera
+    triangles = rng.uniform(-60, 60, (40, 3, 3))
+    before, of = before_eye.triangles(camera, triangles)
+    assert (before_eye.depths(camera, before.reshape(-1, 3)) >= -1e-9).all()
+    share = rng.dirichlet(np.ones(3), 3000)
+    for number, triangle in enumerate(triangles):
+        own = before[of == number]
+        whole = np.linalg.norm(np.cross(triangle[1] - triangle[0], triangle[2] - triangle[0]))
+        kept = sum(np.linalg.norm(np.cross(one[1] - one[0], one[2] - one[0])) for one in own)
+        wanted = (before_eye.depths(camera, share @ triangle) > 0).mean()
+        assert kept / whole == pytest.approx(wanted, abs=0.05)
+        for one in own:
+            turn = np.cross(one[1] - one[0], one[2] - one[0]) @ np.cross(triangle[1] - triangle[0], triangle[2] - triangle[0])
+            assert turn >= 0, "facing the same way"
+    ends = triangles[:, :2]
+    pieces, whose = before_eye.pieces(camera, ends)
+    ahead = (before_eye.depths(camera, ends.reshape(-1, 3)) > 0).reshape(-1, 2)
+    assert set(whose) == set(np.flatnonzero(ahead.any(axis=1)))
+    assert (before_eye.depths(camera, pieces.reshape(-1, 3)) >= -1e-9).all()
+    untouched = ahead[whose].all(axis=1)
+    assert np.array_equal(pieces[untouched], ends[whose][untouched])
+
+
+def test_in_a_parallel_picture_all_of_it_is_before_the_eye() -> None:
+    camera = Camera(np.zeros(3), 20, 30, 10.0, parallel=True)
+    corners = np.random.default_rng(1).uniform(-1e4, 1e4, (20, 3, 3))
+    before, of = before_eye.triangles(camera, corners)
+    assert np.array_equal(before, corners) and np.array_equal(of, np.arange(20))
