@@ -70,12 +70,13 @@ def along_ray(mesh: Mesh, blocks: Blocks, origin: Floats, direction: Floats) -> 
     """
     if not len(blocks.order):
         return np.zeros(0), np.zeros(0, dtype=np.int64)
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         a, b = (blocks.low - origin) / direction, (blocks.high - origin) / direction
-    # A ray within the plane of a box's side gives 0/0; it counts as inside there.
-    enter = np.nanmax(np.fmin(a, b), axis=1)
-    leave = np.nanmin(np.fmax(a, b), axis=1)
-    faces = blocks.faces_in(np.flatnonzero((leave >= np.maximum(enter, 0.0) - 1e-9 * np.abs(leave)) & (leave >= 0)))
+        # A ray within the plane of a box's side gives 0/0; it counts as inside there.
+        enter = np.nanmax(np.fmin(a, b), axis=1)
+        leave = np.nanmin(np.fmax(a, b), axis=1)
+        met = (leave >= np.maximum(enter, 0.0) - 1e-9 * np.abs(leave)) & (leave >= 0)
+    faces = blocks.faces_in(np.flatnonzero(met))
     if not len(faces):
         return np.zeros(0), np.zeros(0, dtype=np.int64)
     corner = mesh.faces[faces]
