@@ -318,7 +318,7 @@ def test_seeing_through_does_not_depend_on_the_order_of_bodies(made: Any) -> Non
     bench.show_scene(items[::-1], bench.scene.machine, made.palette_worn, None, out=False, display=bench.scene.display)
     settle(made)
     assert np.abs(bench.panes.free.frame.pixels.astype(int) - one).max() <= 2
-    made._refresh_items()
+    made.refresh_items()
 
 
 def test_the_magnifier_shows_what_is_there_four_times_as_large(made: Any) -> None:
