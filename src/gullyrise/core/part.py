@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 import numpy as np
 
@@ -11,8 +11,13 @@ from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.geometry.anatomy import Anatomy
 from gullyrise.core.geometry.mesh import merged
 
+if TYPE_CHECKING:
+    from gullyrise.core.solids.facts import Facts
+
 Kind = Literal["solid", "mesh"]
 UnitSource = Literal["declared", "assumed", "given"]
+Colour = tuple[float, float, float]
+"""Red, green and blue from 0 to 1, as screens take them."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -25,6 +30,10 @@ class Body:
     chord_error : mm between a solid's surfaces and its triangles, None for a mesh
     exact_boxes : of each copy in the part's coordinates, from a solid's surfaces; None where the triangles say it
     anatomy    : a solid's true faces, edges and corners; None for a mesh, whose triangles have to be asked
+    trails     : of each copy the names of the assemblies that hold it, outermost first; empty where the file has none
+    colour     : that the file gives it
+    facts      : what a solid's exact surfaces and edges are
+    exact      : the solid itself as the kernel keeps it (binary, mm), to mesh it finer and to write it as a solid
     """
 
     name: str
@@ -36,10 +45,31 @@ class Body:
     chord_error: float | None = None
     exact_boxes: tuple[Box, ...] | None = None
     anatomy: Anatomy | None = None
+    trails: tuple[tuple[str, ...], ...] = ()
+    colour: Colour | None = None
+    facts: Facts | None = None
+    exact: bytes | None = None
+
+    def trail(self, copy: int) -> tuple[str, ...]:
+        """The assemblies that hold one copy."""
+        return self.trails[copy] if self.trails else ()
 
     @property
     def count(self) -> int:
         return len(self.placements)
+
+    def scaled(self, factor: float) -> Body:
+        """The body with all lengths times a factor, its placements and its kernel's bytes left as they are."""
+        return replace(
+            self,
+            mesh=_scaled(self.mesh, factor),
+            volume=None if self.volume is None else self.volume * factor**3,
+            area=None if self.area is None else self.area * factor**2,
+            chord_error=None if self.chord_error is None else self.chord_error * factor,
+            exact_boxes=None if self.exact_boxes is None else tuple(Box(b.low * factor, b.high * factor) for b in self.exact_boxes),
+            anatomy=None if self.anatomy is None else self.anatomy.scaled(factor),
+            facts=None if self.facts is None else self.facts.scaled(factor),
+        )
 
     def boxes(self) -> tuple[Box, ...]:
         """The box of each copy in the part's coordinates."""
@@ -52,7 +82,7 @@ class Body:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Part:
-    """What one file brings. Notes are sentences that a careful reader should know."""
+    """What one file brings. notes : sentences that a careful reader should know;  metadata : (name, value) as the file gives them"""
 
     name: str
     file: str
@@ -61,6 +91,7 @@ class Part:
     unit_source: UnitSource
     bodies: tuple[Body, ...]
     notes: tuple[str, ...] = ()
+    metadata: tuple[tuple[str, str], ...] = ()
 
     @property
     def box(self) -> Box:
@@ -84,26 +115,59 @@ class Part:
         return merged([mesh for _, _, mesh in self.copies()])
 
 
-def bodies_from(pieces: list[tuple[str, Mesh, Transform]], factor: float) -> tuple[Body, ...]:
-    """Mesh bodies from (name, mesh, placement) in file units; `factor` takes those to mm.
+class Piece(NamedTuple):
+    """A mesh in the unit of its file, where it stands, in which assemblies, and its colour."""
+
+    name: str
+    mesh: Mesh
+    place: Transform
+    trail: tuple[str, ...] = ()
+    colour: Colour | None = None
+
+
+class Siblings:
+    """Tells apart assemblies of one name inside one assembly."""
+
+    def __init__(self) -> None:
+        self._seen: dict[tuple[tuple[str, ...], str], int] = {}
+
+    def below(self, trail: tuple[str, ...], name: str) -> tuple[str, ...]:
+        """The trail of a fresh assembly inside that of `trail`: its second `clamp` is `clamp (2)`."""
+        count = self._seen[trail, name] = self._seen.get((trail, name), 0) + 1
+        return (*trail, name if count == 1 else f"{name} ({count})")
+
+
+def bodies_from(pieces: list[Piece], factor: float) -> tuple[Body, ...]:
+    """Mesh bodies from pieces in file units; `factor` takes those to mm.
 
     Pieces that share one mesh object, placed without stretching, become copies of one body. A placement that scales or
     shears is worked into the triangles. Names that repeat are numbered.
     """
-    grouped: dict[tuple[int, str], tuple[str, Mesh, list[Transform]]] = {}
-    for number, (name, mesh, placement) in enumerate(pieces):
+    grouped: dict[tuple[int, str], tuple[Piece, Mesh, list[Transform], list[tuple[str, ...]]]] = {}
+    for number, piece in enumerate(pieces):
+        mesh, place = piece.mesh, piece.place
         if not len(mesh.faces):
             continue
-        if placement.is_rigid:
-            matrix = placement.matrix.copy()
+        if place.is_rigid:
+            entry = grouped.get((id(mesh), piece.name))
+            if entry is None:
+                entry = grouped[id(mesh), piece.name] = (piece, _scaled(mesh, factor), [], [])
+            matrix = place.matrix.copy()
             matrix[:3, 3] *= factor
-            entry = grouped.setdefault((id(mesh), name), (name, mesh.placed(Transform.scaled(factor)), []))
             entry[2].append(Transform(matrix))
+            entry[3].append(piece.trail)
         else:
-            baked = mesh.placed(placement).placed(Transform.scaled(factor))
-            grouped[(-1 - number, name)] = (name, baked, [Transform.identity()])
-    bodies = [Body(name, "mesh", mesh, tuple(places)) for name, mesh, places in grouped.values()]
+            baked = _scaled(mesh.placed(place), factor)
+            grouped[(-1 - number, piece.name)] = (piece, baked, [Transform.identity()], [piece.trail])
+    bodies = [
+        Body(piece.name, "mesh", mesh, tuple(places), trails=tuple(trails) if any(trails) else (), colour=piece.colour)
+        for piece, mesh, places, trails in grouped.values()
+    ]
     return tuple(renamed(bodies))
+
+
+def _scaled(mesh: Mesh, factor: float) -> Mesh:
+    return mesh if factor == 1 else mesh.placed(Transform.scaled(factor))
 
 
 def renamed(bodies: list[Body]) -> list[Body]:

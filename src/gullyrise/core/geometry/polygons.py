@@ -46,6 +46,8 @@ def split_all(points: Points, sides: Ints, corners: Ints) -> tuple[Ints, Ints]:
 
     sides : (n,) corners of each polygon;  corners : (sum of sides,) their indices into (m, 3) points, one polygon after another
     """
+    if len(sides) and (sides == 3).all():
+        return corners.reshape(-1, 3), np.arange(len(sides))
     starts = np.cumsum(sides) - sides
     triangles, owners = [np.zeros((0, 3), dtype=np.int64)], [np.zeros(0, dtype=np.int64)]
     for count in np.unique(sides[sides >= 3]).tolist():

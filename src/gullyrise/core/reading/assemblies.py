@@ -2,64 +2,84 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+import re
+from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
 
 from OCP.collections import Sequence_TDF_Label
+from OCP.Quantity import Quantity_Color
 from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDF import TDF_Label, TDF_Tool
 from OCP.TDocStd import TDocStd_Document
-from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
+from OCP.TopAbs import TopAbs_FACE, TopAbs_SOLID
+from OCP.TopoDS import TopoDS_Shape
+from OCP.XCAFDoc import XCAFDoc_ColorTool, XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from gullyrise.core.errors import Damaged, NothingInside, TooLarge
-from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.units import factor_of
-from gullyrise.core.part import Body, Part, renamed
+from gullyrise.core.part import Body, Colour, Part, Siblings, renamed
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
 from gullyrise.core.reading.pieces import bounded, settled_unit
-from gullyrise.core.solids.harvest import exact_boxes, harvest, transform_of
+from gullyrise.core.solids.harvest import exact_boxes, harvest, scaled
+from gullyrise.core.solids.meshing import sub_shapes, transform_of
+
+# What writers put where a person gave no name: kinds of shape, running numbers, the name of the writer itself.
+_NO_NAME = re.compile(
+    r"(?i)(open cascade step translator.*|=>\[.*|(solid|shell|compound|compsolid|face|nauo ?\d*|product|part|shape) ?\d*)$"
+)
 
 
 def new_document() -> TDocStd_Document:
     return TDocStd_Document(TCollection_ExtendedString("MDTV-XCAF"))
 
 
+@dataclass(slots=True)
+class Leaf:
+    """A shape that a file places: its name, and of each copy where it stands and which assemblies hold it."""
+
+    shape: TopoDS_Shape
+    name: str
+    colour: Colour | None = None
+    places: list[Transform] = field(default_factory=list)
+    trails: list[tuple[str, ...]] = field(default_factory=list)
+
+
 def part_from_document(
     path: Path, form: str, document: TDocStd_Document, options: ReadOptions, declared: str | None, progress: Progress
 ) -> Part:
     """A Part of the leaves of a document that a reader has filled in mm; equal leaves become copies of one body."""
-    tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    return part_from_leaves(path, form, leaves_of(path, document), options, declared, progress)
+
+
+def leaves_of(path: Path, document: TDocStd_Document) -> list[Leaf]:
+    """The leaves of a document's tree."""
+    walk = _Walk(path, document)
     roots = Sequence_TDF_Label()
-    tool.GetFreeShapes(roots)
-    leaves: dict[str, tuple[TDF_Label, str, list[Transform]]] = {}
+    XCAFDoc_DocumentTool.ShapeTool_s(document.Main()).GetFreeShapes(roots)
     for number in range(1, roots.Length() + 1):
-        _walk(path, roots.Value(number), Transform.identity(), leaves, 0)
-    return part_from_leaves(path, form, list(leaves.values()), options, declared, progress)
+        walk.take(roots.Value(number), Transform.identity(), ())
+    return list(walk.leaves.values())
 
 
 def part_from_leaves(
-    path: Path,
-    form: str,
-    leaves: list[tuple[Any, str, list[Transform]]],
-    options: ReadOptions,
-    declared: str | None,
-    progress: Progress,
+    path: Path, form: str, leaves: list[Leaf], options: ReadOptions, declared: str | None, progress: Progress
 ) -> Part:
-    """A Part from (label or shape, name, placements) leaves, harvested one by one."""
+    """A Part from leaves, harvested one by one."""
     unit, source = settled_unit(options, declared)
     stretch = factor_of(unit) / factor_of(declared or "mm")
     bodies: list[Body] = []
     notes: list[str] = []
-    for done, (leaf, name, places) in enumerate(leaves):
+    for done, leaf in enumerate(leaves):
         progress("meshing solids", done, len(leaves))
-        shape = XCAFDoc_ShapeTool.GetShape_s(leaf) if isinstance(leaf, TDF_Label) else leaf
-        found = harvest(name or path.stem, shape, options.chord)
+        found = harvest(leaf.name or path.stem, leaf.shape, options.chord)
         notes += found.notes
         for body, solid in zip(found.bodies, found.shapes, strict=True):
-            bodies.append(_stretched(replace(body, exact_boxes=exact_boxes(solid, places)), places, stretch))
+            trails = tuple(leaf.trails) if any(leaf.trails) else ()
+            named = replace(body, exact_boxes=exact_boxes(solid, leaf.places), trails=trails, colour=leaf.colour)
+            bodies.append(_stretched(named, leaf.places, stretch))
         bounded(path.name, sum(len(body.mesh.faces) for body in bodies))
     if not bodies:
         raise NothingInside(path.name, "no solids and no faces")
@@ -68,45 +88,74 @@ def part_from_leaves(
 
 def _stretched(body: Body, places: list[Transform], factor: float) -> Body:
     """The body at its placements, scaled where a unit was given that the file does not say."""
+    if factor == 1:
+        return replace(body, placements=tuple(places))
     moved = []
     for place in places:
         matrix = place.matrix.copy()
         matrix[:3, 3] *= factor
         moved.append(Transform(matrix))
-    mesh = body.mesh if factor == 1 else body.mesh.placed(Transform.scaled(factor))
-    volume = None if body.volume is None else body.volume * factor**3
-    area = None if body.area is None else body.area * factor**2
-    chord = None if body.chord_error is None else body.chord_error * factor
-    boxes = body.exact_boxes
-    if boxes is not None:
-        boxes = tuple(Box(box.low * factor, box.high * factor) for box in boxes)
-    anatomy = None if body.anatomy is None else body.anatomy.scaled(factor)
-    return Body(body.name, body.kind, mesh, tuple(moved), volume, area, chord, boxes, anatomy)
+    return replace(body.scaled(factor), placements=tuple(moved), exact=None if body.exact is None else scaled(body.exact, factor))
 
 
-def _walk(
-    path: Path, label: TDF_Label, place: Transform, leaves: dict[str, tuple[TDF_Label, str, list[Transform]]], depth: int
-) -> None:
-    if depth > MOST_DEPTH:
-        raise Damaged(path.name, "an assembly", "it is nested without end")
-    here = transform_of(XCAFDoc_ShapeTool.GetLocation_s(label)).then(place)
-    target = label
-    if XCAFDoc_ShapeTool.IsReference_s(label):
-        target = TDF_Label()
-        XCAFDoc_ShapeTool.GetReferredShape_s(label, target)
-    if XCAFDoc_ShapeTool.IsAssembly_s(target):
-        components = Sequence_TDF_Label()
-        XCAFDoc_ShapeTool.GetComponents_s(target, components)
-        for number in range(1, components.Length() + 1):
-            _walk(path, components.Value(number), here, leaves, depth + 1)
-        return
-    if target is label:
-        # A free shape carries its location within the shape itself.
-        here = place
-    _, _, places = leaves.setdefault(_entry(target), (target, _name(target) or _name(label), []))
-    places.append(here)
-    if sum(len(entry[2]) for entry in leaves.values()) > MOST_BODIES:
-        raise TooLarge(path.name, "more placed bodies", f"{MOST_BODIES:,}")
+class _Walk:
+    """Goes down a document's tree; a product that stands several times is one leaf."""
+
+    def __init__(self, path: Path, document: TDocStd_Document) -> None:
+        self._path = path
+        self._colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+        self._siblings = Siblings()
+        self._placed = 0
+        self.leaves: dict[str, Leaf] = {}
+
+    def take(self, label: TDF_Label, place: Transform, trail: tuple[str, ...]) -> None:
+        if len(trail) > MOST_DEPTH:
+            raise Damaged(self._path.name, "an assembly", "it is nested without end")
+        here = transform_of(XCAFDoc_ShapeTool.GetLocation_s(label)).then(place)
+        target = label
+        if XCAFDoc_ShapeTool.IsReference_s(label):
+            target = TDF_Label()
+            XCAFDoc_ShapeTool.GetReferredShape_s(label, target)
+        if XCAFDoc_ShapeTool.IsAssembly_s(target):
+            below = self._siblings.below(trail, _name(target) or _name(label) or "assembly")
+            components = Sequence_TDF_Label()
+            XCAFDoc_ShapeTool.GetComponents_s(target, components)
+            for number in range(1, components.Length() + 1):
+                self.take(components.Value(number), here, below)
+            return
+        if target is label:
+            # A free shape carries its location within the shape itself.
+            here = place
+        key = _entry(target)
+        leaf = self.leaves.get(key)
+        if leaf is None:
+            shape = XCAFDoc_ShapeTool.GetShape_s(target)
+            colour = self._colour(target, shape) or self._colour(label, shape)
+            leaf = self.leaves[key] = Leaf(shape, _name(target) or _name(label), colour)
+        leaf.places.append(here)
+        leaf.trails.append(trail)
+        self._placed += 1
+        if self._placed > MOST_BODIES:
+            raise TooLarge(self._path.name, "more placed bodies", f"{MOST_BODIES:,}")
+
+    def _colour(self, label: TDF_Label, shape: TopoDS_Shape) -> Colour | None:
+        """What a product, a placement of it, or else its first coloured solid or face is painted with."""
+        found = Quantity_Color()
+        for kind in (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen):
+            if XCAFDoc_ColorTool.GetColor_s(label, kind, found):
+                return _seen(found)
+        for part in (TopAbs_SOLID, TopAbs_FACE):
+            for sub in sub_shapes(shape, part)[:1]:
+                for kind in (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen):
+                    if self._colours.GetColor(sub, kind, found):
+                        return _seen(found)
+        return None
+
+
+def _seen(colour: Quantity_Color) -> Colour:
+    values = (Quantity_Color.Convert_LinearRGB_To_sRGB_s(float(value)) for value in (colour.Red(), colour.Green(), colour.Blue()))
+    red, green, blue = values
+    return red, green, blue
 
 
 def _entry(label: TDF_Label) -> str:
@@ -116,5 +165,7 @@ def _entry(label: TDF_Label) -> str:
 
 
 def _name(label: TDF_Label) -> str:
+    """The name that a person gave, empty for one that the writing program put there."""
     found = TDataStd_Name()
-    return str(found.Get().ToExtString()) if label.FindAttribute(TDataStd_Name.GetID_s(), found) else ""
+    name = str(found.Get().ToExtString()).strip() if label.FindAttribute(TDataStd_Name.GetID_s(), found) else ""
+    return "" if _NO_NAME.match(name) else name

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
-from gullyrise.core.errors import Damaged
-from gullyrise.core.part import Part
+from gullyrise.core.errors import Damaged, TooLarge
+from gullyrise.core.part import Part, Siblings
 from gullyrise.core.progress import Progress
-from gullyrise.core.reading.options import ReadOptions
+from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
 
 FORMAT = "brep"
 ENDINGS = (".brep", ".brp")
@@ -21,27 +22,44 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
     """Solids that are the same but for their place become copies of one body."""
     from OCP.BRep import BRep_Builder
     from OCP.BRepTools import BRepTools
-    from OCP.TopAbs import TopAbs_SOLID
-    from OCP.TopLoc import TopLoc_Location
     from OCP.TopoDS import TopoDS_Shape
 
     from gullyrise.core.geometry import Transform
-    from gullyrise.core.reading.assemblies import part_from_leaves
-    from gullyrise.core.solids.harvest import sub_shapes, transform_of
+    from gullyrise.core.reading.assemblies import Leaf, part_from_leaves
 
     shape = TopoDS_Shape()
     progress("reading text", 0, 0)
     if not BRepTools.Read_s(shape, str(path), BRep_Builder()) or shape.IsNull():
         raise Damaged(path.name, "BREP", "its text breaks the rules of the format")
-    solids = sub_shapes(shape, TopAbs_SOLID)
-    leaves: list[tuple[TopoDS_Shape, str, list[Transform]]] = []
-    for solid in solids:
-        place = transform_of(solid.Location())
-        known = next((leaf for leaf in leaves if leaf[0].IsPartner(solid)), None)
-        if known is not None:
-            known[2].append(place)
-        else:
-            leaves.append((solid.Located(TopLoc_Location()), path.stem, [place]))
-    if not leaves:
-        leaves = [(shape, path.stem, [Transform.identity()])]
-    return part_from_leaves(path, FORMAT, leaves, options, None, progress)
+    leaves: dict[int, Leaf] = {}
+    _gather(path, shape, (), Siblings(), leaves)
+    found = list(leaves.values()) or [Leaf(shape, path.stem, None, [Transform.identity()], [()])]
+    return part_from_leaves(path, FORMAT, found, options, None, progress)
+
+
+def _gather(path: Path, shape: Any, trail: tuple[str, ...], siblings: Siblings, leaves: dict[int, Any]) -> None:
+    """The solids below a shape; compounds within compounds are assemblies, which have no names here."""
+    from OCP.TopAbs import TopAbs_COMPOUND, TopAbs_SOLID
+    from OCP.TopLoc import TopLoc_Location
+    from OCP.TopoDS import TopoDS_Iterator
+
+    from gullyrise.core.reading.assemblies import Leaf
+    from gullyrise.core.solids.meshing import sub_shapes, transform_of
+
+    if len(trail) > MOST_DEPTH:
+        raise Damaged(path.name, "BREP", "its compounds are nested without end")
+    if shape.ShapeType() != TopAbs_COMPOUND:
+        for solid in sub_shapes(shape, TopAbs_SOLID):
+            bare = solid.Located(TopLoc_Location())
+            leaf = leaves.setdefault(hash(bare), Leaf(bare, path.stem))
+            leaf.places.append(transform_of(solid.Location()))
+            leaf.trails.append(trail)
+        if sum(len(leaf.places) for leaf in leaves.values()) > MOST_BODIES:
+            raise TooLarge(path.name, "more placed bodies", f"{MOST_BODIES:,}")
+        return
+    inside = TopoDS_Iterator(shape)
+    while inside.More():
+        child = inside.Value()
+        deeper = child.ShapeType() == TopAbs_COMPOUND
+        _gather(path, child, siblings.below(trail, "group") if deeper else trail, siblings, leaves)
+        inside.Next()

@@ -13,9 +13,9 @@ import numpy as np
 
 from gullyrise.core.errors import Damaged, NothingInside, TooLarge, Truncated, UnsafeContent
 from gullyrise.core.geometry import Mesh, Transform
-from gullyrise.core.part import Part
+from gullyrise.core.part import Colour, Part
 from gullyrise.core.progress import Progress
-from gullyrise.core.reading.options import MOST_BODIES, ReadOptions
+from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
 from gullyrise.core.reading.pieces import Piece, part_of, sound_mesh
 
 FORMAT = "glb"
@@ -45,8 +45,11 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
     for name, body in found["geometry"].items():
         if "faces" in body and len(body["faces"]):
             meshes[name] = sound_mesh(path.name, "glTF", np.asarray(body["vertices"], dtype=np.float64), body["faces"])
-    pieces: list[Piece] = [
-        (name, meshes[name], place.then(_UPRIGHT)) for name, place in _placements(path, found["graph"]) if name in meshes
+    colours = _colours(tree, list(found["geometry"]))
+    pieces = [
+        Piece(name, meshes[name], place.then(_UPRIGHT), trail, colours.get(name))
+        for name, place, trail in _placements(path, found["graph"])
+        if name in meshes
     ]
     if not pieces:
         raise NothingInside(path.name)
@@ -103,20 +106,45 @@ class _Folder:
             raise Damaged(self._path.name, "glTF", f"the file {name[:60]} that it needs is missing") from error
 
 
-def _placements(path: Path, graph: list[dict[str, Any]]) -> list[tuple[str, Transform]]:
-    """(geometry, world placement) of each node that shows one; the graph is a list of parent-child links."""
+def _placements(path: Path, graph: list[dict[str, Any]]) -> list[tuple[str, Transform, tuple[str, ...]]]:
+    """(geometry, world placement, names of the nodes above) of each node that shows one; the graph is a list of parent-child
+    links."""
     links: dict[str, list[dict[str, Any]]] = {}
     for link in graph:
         links.setdefault(link.get("frame_from", "world"), []).append(link)
-    out: list[tuple[str, Transform]] = []
-    waiting = deque([("world", Transform.identity(), 0)])
+    out: list[tuple[str, Transform, tuple[str, ...]]] = []
+    waiting: deque[tuple[str, Transform, tuple[str, ...]]] = deque([("world", Transform.identity(), ())])
     while waiting:
-        frame, place, depth = waiting.popleft()
-        if depth > len(graph) or max(len(out), len(waiting)) > MOST_BODIES:
+        frame, place, trail = waiting.popleft()
+        if len(trail) > 8 * MOST_DEPTH or max(len(out), len(waiting)) > MOST_BODIES:
             raise Damaged(path.name, "glTF", "its nodes are nested without end")
         for link in links.get(frame, []):
             here = Transform(np.asarray(link.get("matrix", np.eye(4)))).then(place)
             if "geometry" in link:
-                out.append((link["geometry"], here))
-            waiting.append((link["frame_to"], here, depth + 1))
+                out.append((link["geometry"], here, trail))
+            if link["frame_to"] in links:
+                waiting.append((link["frame_to"], here, (*trail, str(link["frame_to"])[:120])))
     return out
+
+
+def _colours(tree: dict[str, Any], names: list[str]) -> dict[str, Colour]:
+    """The base colour of each geometry by its first material; none where the library has made more geometries than there are
+    meshes, which then cannot be told apart."""
+    meshes = [mesh for mesh in tree.get("meshes", []) if mesh.get("primitives")]
+    materials = tree.get("materials", [])
+    out: dict[str, Colour] = {}
+    if len(meshes) != len(names):
+        return out
+    for name, mesh in zip(names, meshes, strict=True):
+        number = mesh["primitives"][0].get("material")
+        if isinstance(number, int) and 0 <= number < len(materials):
+            factor = materials[number].get("pbrMetallicRoughness", {}).get("baseColorFactor")
+            if isinstance(factor, list) and len(factor) >= 3:
+                # glTF's factors are linear light; screens take them by the sRGB curve (IEC 61966-2-1).
+                red, green, blue = (_curved(min(max(float(value), 0.0), 1.0)) for value in factor[:3])
+                out[name] = (red, green, blue)
+    return out
+
+
+def _curved(value: float) -> float:
+    return float(12.92 * value if value <= 0.0031308 else 1.055 * value ** (1 / 2.4) - 0.055)

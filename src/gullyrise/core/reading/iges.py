@@ -22,23 +22,44 @@ def sniff(head: bytes) -> bool:
 
 
 def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
-    """All faces of the file sewn into as few bodies as they close to."""
+    """Solids as they stand in the tree; all loose faces sewn into as few bodies as they close to."""
+    from OCP.BRep import BRep_Builder
     from OCP.IFSelect import IFSelect_RetDone
-    from OCP.IGESControl import IGESControl_Reader
+    from OCP.IGESCAFControl import IGESCAFControl_Reader
     from OCP.IGESData import IGESData_IGESModel
+    from OCP.TopAbs import TopAbs_SOLID
+    from OCP.TopoDS import TopoDS_Compound
 
     from gullyrise.core.geometry import Transform
-    from gullyrise.core.reading.assemblies import part_from_leaves
+    from gullyrise.core.reading.assemblies import Leaf, leaves_of, new_document, part_from_leaves
+    from gullyrise.core.solids.meshing import located, sub_shapes
 
-    reader = IGESControl_Reader()
+    reader = IGESCAFControl_Reader()
+    reader.SetNameMode(True)
+    reader.SetColorMode(True)
     progress("reading text", 0, 0)
     if reader.ReadFile(str(path)) != IFSelect_RetDone:
         raise Damaged(path.name, "IGES", "its text breaks the rules of the format")
     model = reader.Model()
     flag = model.GlobalSection().UnitFlag() if isinstance(model, IGESData_IGESModel) else 2
     progress("building faces", 0, 0)
-    reader.TransferRoots()
-    if not reader.NbShapes():
+    document = new_document()
+    if not reader.Transfer(document):
         raise Damaged(path.name, "IGES", "none of its entities can be built")
-    leaves = [(reader.OneShape(), path.stem, [Transform.identity()])]
-    return part_from_leaves(path, FORMAT, leaves, options, _UNITS.get(flag, "mm"), progress)
+    loose, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(loose)
+    solids: list[Leaf] = []
+    colour, name, count = None, "", 0
+    for leaf in leaves_of(path, document):
+        if sub_shapes(leaf.shape, TopAbs_SOLID):
+            solids.append(leaf)
+            continue
+        for place in leaf.places:
+            builder.Add(loose, located(leaf.shape, place))
+        count += 1
+        colour, name = colour or leaf.colour, leaf.name
+    if count:
+        solids.append(Leaf(loose, name if count == 1 else "", colour, [Transform.identity()], [()]))
+    if not solids:
+        raise Damaged(path.name, "IGES", "none of its entities can be built")
+    return part_from_leaves(path, FORMAT, solids, options, _UNITS.get(flag, "mm"), progress)

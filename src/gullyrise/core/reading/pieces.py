@@ -12,10 +12,10 @@ from gullyrise.core.errors import Damaged, NothingInside, TooLarge
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.joining import joined
 from gullyrise.core.intake.units import factor_of
-from gullyrise.core.part import Part, UnitSource, bodies_from
+from gullyrise.core.part import Part, Piece, UnitSource, bodies_from
 from gullyrise.core.reading.options import MOST_BODIES, MOST_TRIANGLES, ReadOptions
 
-Piece = tuple[str, Mesh, Transform]
+__all__ = ["Piece", "bounded", "part_of", "settled_unit", "single", "sound_mesh"]
 
 
 def sound_mesh(name: str, form: str, vertices: NDArray[Any], faces: NDArray[Any]) -> Mesh:
@@ -42,7 +42,13 @@ def bounded(name: str, triangles: int) -> None:
 
 
 def part_of(
-    path: Path, form: str, pieces: list[Piece], options: ReadOptions, declared: str | None, notes: tuple[str, ...] = ()
+    path: Path,
+    form: str,
+    pieces: list[Piece],
+    options: ReadOptions,
+    declared: str | None,
+    notes: tuple[str, ...] = (),
+    metadata: tuple[tuple[str, str], ...] = (),
 ) -> Part:
     """A Part from pieces in the file's own unit. Raises NothingInside for one without triangles."""
     if len(pieces) > MOST_BODIES:
@@ -51,7 +57,7 @@ def part_of(
     bodies = bodies_from(pieces, factor_of(unit))
     if not bodies:
         raise NothingInside(path.name)
-    return Part(path.stem, str(path), form, unit, source, bodies, notes)
+    return Part(path.stem, str(path), form, unit, source, bodies, notes, metadata)
 
 
 def settled_unit(options: ReadOptions, declared: str | None) -> tuple[str, UnitSource]:
@@ -66,4 +72,4 @@ def settled_unit(options: ReadOptions, declared: str | None) -> tuple[str, UnitS
 def single(path: Path, form: str, vertices: NDArray[Any], faces: NDArray[Any], options: ReadOptions) -> Part:
     """A part of one body, named for its file, in a format that declares no unit."""
     mesh = sound_mesh(path.name, form.upper(), vertices, faces)
-    return part_of(path, form, [(path.stem, mesh, Transform.identity())], options, None)
+    return part_of(path, form, [Piece(path.stem, mesh, Transform.identity())], options, None)

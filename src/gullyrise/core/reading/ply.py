@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from io import BufferedReader
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +14,7 @@ from gullyrise.core.geometry import Ints, Points
 from gullyrise.core.geometry.polygons import split_all
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
-from gullyrise.core.reading.numbers import numbers_in
+from gullyrise.core.reading.numbers import Lines, counted_lists, first_columns, portions
 from gullyrise.core.reading.options import ReadOptions
 from gullyrise.core.reading.pieces import single
 
@@ -21,6 +22,10 @@ FORMAT = "ply"
 ENDINGS = (".ply",)
 
 _MOST_HEADER = 1 << 20
+_KINDS = {
+    "char": "i1", "uchar": "u1", "short": "i2", "ushort": "u2", "int": "i4", "uint": "u4", "float": "f4", "double": "f8",
+    "int8": "i1", "uint8": "u1", "int16": "i2", "uint16": "u2", "int32": "i4", "uint32": "u4", "float32": "f4", "float64": "f8",
+}  # fmt: skip
 
 
 def sniff(head: bytes) -> bool:
@@ -39,7 +44,7 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
         if counts[element] * least > body:
             raise Truncated(path.name, f"{counts[element]:,} of '{element}'", f"{body:,} bytes for them")
     progress("reading", 0, 0)
-    plain = _plain_ascii(path, header, start, counts) if "format ascii" in header else None
+    plain = _plain(path, header, start, counts)
     points, sides, corners = plain if plain is not None else _any(path, binary="format ascii" not in header)
     if len(corners) == 0 or len(corners) != sides.sum() or corners.min() < 0 or corners.max() >= len(points):
         raise Damaged(path.name, "PLY", "a face names a vertex that is not there")
@@ -57,30 +62,48 @@ def _header(path: Path) -> tuple[str, int]:
     return head[: end.start()].decode("ascii", errors="replace"), end.end()
 
 
-def _plain_ascii(path: Path, header: str, start: int, counts: dict[str, int]) -> tuple[Points, Ints, Ints] | None:
-    """(vertices, corners of each face, their indices) where text holds vertices of plain numbers, then triangles, and nothing
-    else, the common case; read at one go. None for any other layout."""
+def _plain(path: Path, header: str, start: int, counts: dict[str, int]) -> tuple[Points, Ints, Ints] | None:
+    """(vertices, corners of each face, their indices) where the file holds vertices of plain numbers, then faces that are one
+    list of indices, and nothing else, the common case; read at one go. None for any other layout."""
     elements = re.findall(r"element\s+(\w+)", header)
-    properties = re.findall(r"property\s+(list|\w+)[^\n]*?(\w+)\s*$", header, re.MULTILINE)
-    if elements != ["vertex", "face"] or [kind for kind, _ in properties].count("list") != 1 or properties[-1][0] != "list":
+    found = [line.split() for line in re.findall(r"property\s+([^\n]+)", header)]
+    if elements != ["vertex", "face"] or [words[0] for words in found].count("list") != 1 or found[-1][0] != "list":
         return None
-    columns = len(properties) - 1
-    named = [name for _, name in properties[:columns]]
+    columns, index = found[:-1], found[-1]
+    named = [words[-1] for words in columns]
+    kinds = [_KINDS.get(words[0]) for words in [*columns, index[1:2], index[2:3]]]
+    if len(index) != 4 or None in kinds or len(set(named)) != len(named) or not {"x", "y", "z"} <= set(named):
+        return None
     with path.open("rb") as stream:
         stream.seek(start)
-        try:
-            numbers = numbers_in(stream.read())
-        except ValueError:
+        if "format ascii" in header:
+            return _text(stream, counts, [named.index(axis) for axis in "xyz"], len(named))
+        order = "<" if "format binary_little_endian" in header else ">"
+        rows = np.dtype([(name, f"{order}{kind}") for name, kind in zip(named, kinds[:-2], strict=True)])
+        lists = np.dtype([("count", f"{order}{kinds[-2]}"), ("corners", f"{order}{kinds[-1]}", 3)])
+        if path.stat().st_size - start < counts["vertex"] * rows.itemsize + counts["face"] * lists.itemsize:
             return None
-    vertices, faces = counts["vertex"], counts["face"]
-    if len(numbers) != vertices * columns + 4 * faces or not {"x", "y", "z"} <= set(named):
+        table = np.fromfile(stream, dtype=rows, count=counts["vertex"])
+        faces = np.fromfile(stream, dtype=lists, count=counts["face"])
+    if (faces["count"] != 3).any():
         return None
-    table = numbers[: vertices * columns].reshape(-1, columns)
-    rows = numbers[vertices * columns :].reshape(-1, 4)
-    if (rows[:, 0] != 3).any() or not np.isfinite(rows).all():
+    exact = np.float32 if all(kinds[named.index(axis)] == "f4" for axis in "xyz") else np.float64
+    points = np.empty((len(table), 3), dtype=exact)
+    for column, axis in enumerate("xyz"):
+        points[:, column] = table[axis]
+    return points, np.full(len(faces), 3, dtype=np.int64), faces["corners"].reshape(-1)
+
+
+def _text(stream: BufferedReader, counts: dict[str, int], axes: list[int], columns: int) -> tuple[Points, Ints, Ints] | None:
+    lines = Lines(portions(stream), comment=b"comment ")
+    try:
+        tables = [first_columns(piece, columns)[:, axes] for piece in lines.take(counts["vertex"])]
+        lists = [counted_lists(piece) for piece in lines.take(counts["face"])]
+    except ValueError:
         return None
-    points = np.ascontiguousarray(table[:, [named.index(axis) for axis in "xyz"]])
-    return points, np.full(faces, 3, dtype=np.int64), rows[:, 1:].astype(np.int64).reshape(-1)
+    if sum(map(len, tables)) < counts["vertex"] or sum(len(sides) for sides, _ in lists) < counts["face"]:
+        return None
+    return np.concatenate(tables), *(np.concatenate(column) for column in zip(*lists, strict=True))  # type: ignore[return-value]
 
 
 def _any(path: Path, *, binary: bool) -> tuple[Points, Ints, Ints]:

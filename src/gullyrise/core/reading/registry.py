@@ -14,9 +14,9 @@ from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading.options import MOST_BYTES, Reader, ReadOptions
 
 # Looked through in this order; the loosest sniffers come last.
-_MODULES = ("threemf", "gltf", "step", "iges", "brep", "ply", "off", "stl", "obj")
+_MODULES = ("threemf", "amf", "gltf", "step", "iges", "brep", "ply", "off", "stl", "obj")
 # Known without importing a reader, so that the window can name them in its dialog at once.
-_ENDINGS = (".stl", ".obj", ".ply", ".off", ".3mf", ".glb", ".gltf", ".step", ".stp", ".iges", ".igs", ".brep", ".brp")
+_ENDINGS = (".stl", ".obj", ".ply", ".off", ".3mf", ".amf", ".glb", ".gltf", ".step", ".stp", ".iges", ".igs", ".brep", ".brp")
 
 
 def endings() -> tuple[str, ...]:
@@ -60,6 +60,9 @@ def read(path: Path, options: ReadOptions | None = None, progress: Progress = si
     readers = _readers()
     ending = path.suffix.lower()
     chosen = next((reader for reader in readers if reader.sniff(head)), None)
+    if chosen is not None and chosen.FORMAT == "3mf" and ending == ".amf":
+        # Both may be zip archives, which say nothing of what they hold.
+        chosen = next(reader for reader in readers if reader.FORMAT == "amf")
     if chosen is None or (chosen.FORMAT == "obj" and ending not in chosen.ENDINGS):
         chosen = next((reader for reader in readers if ending in reader.ENDINGS), None)
     if chosen is None:

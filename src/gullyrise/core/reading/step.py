@@ -36,6 +36,7 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
             raise Truncated(path.name, "a closing END-ISO-10303-21 line", "none")
     reader = STEPCAFControl_Reader()
     reader.SetNameMode(True)
+    reader.SetColorMode(True)
     progress("reading text", 0, 0)
     if reader.ReadFile(str(path)) != IFSelect_RetDone:
         raise Damaged(path.name, "STEP", "its text breaks the rules of the format")

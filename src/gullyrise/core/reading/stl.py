@@ -5,24 +5,30 @@ from __future__ import annotations
 import codecs
 import re
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gullyrise.core.errors import Damaged, NothingInside, Truncated
-from gullyrise.core.geometry import Transform
-from gullyrise.core.geometry.joining import joined_soup
+from gullyrise.core.geometry import Mesh, Transform
+from gullyrise.core.geometry.joining import joined, joined_soup
+from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
-from gullyrise.core.reading.numbers import first_columns
+from gullyrise.core.reading.numbers import first_columns, numbers_in, portions
 from gullyrise.core.reading.options import ReadOptions
-from gullyrise.core.reading.pieces import bounded, part_of
+from gullyrise.core.reading.pieces import Piece, bounded, part_of
 
 FORMAT = "stl"
 ENDINGS = (".stl",)
 
 _VERTEX = re.compile(rb"^[ \t]*vertex[ \t]+([^\r\n]+)", re.MULTILINE | re.IGNORECASE)
 _LOOP = re.compile(rb"^[ \t]*outer[ \t]+loop\b", re.MULTILINE | re.IGNORECASE)
+_FACET = re.compile(
+    rb"facet normal(\s+)\S+\s\S+\s\S+(\s+outer loop\s+vertex\s+)\S+\s\S+\s\S+(\s+vertex\s+)\S+\s\S+\s\S+\s+vertex\s+\S+\s\S+\s\S+"
+    rb"(\s+endloop\s+endfacet\s+)facet normal"
+)
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 
 
@@ -44,16 +50,15 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
         head = stream.read(4096)
     announced = int.from_bytes(head[80:84], "little") if len(head) >= 84 else 0
     if _is_text(head) and size != 84 + announced * _RECORD.itemsize:
-        corners = _ascii_corners(path, progress)
+        mesh = _ascii_mesh(path, progress)
     else:
         corners = _binary_corners(path, size, announced)
-    if not len(corners):
-        raise NothingInside(path.name)
-    if not np.isfinite(corners).all():
-        raise Damaged(path.name, "STL", "a vertex has a coordinate that is not a number")
-    bounded(path.name, len(corners) // 3)
-    progress("joining vertices", 0, 0)
-    return part_of(path, FORMAT, [(path.stem, joined_soup(corners), Transform.identity())], options, None)
+        if not len(corners):
+            raise NothingInside(path.name)
+        bounded(path.name, len(corners) // 3)
+        progress("joining vertices", 0, 0)
+        mesh = _joined(path, corners)
+    return part_of(path, FORMAT, [Piece(path.stem, mesh, Transform.identity())], options, None)
 
 
 def _binary_corners(path: Path, size: int, announced: int) -> np.ndarray:
@@ -67,20 +72,67 @@ def _binary_corners(path: Path, size: int, announced: int) -> np.ndarray:
     return np.ascontiguousarray(records["corners"]).reshape(-1, 3)
 
 
-def _ascii_corners(path: Path, progress: Progress) -> NDArray[np.float64]:
-    """(3m, 3) corner points of an ascii STL: all its solids, in order. Raises Truncated, NothingInside, Damaged."""
-    text = path.read_bytes()
-    if b"endsolid" not in text[-4096:].lower():
-        raise Truncated(path.name, "an 'endsolid' line", "none at its end")
-    progress("reading text", 0, 0)
-    rows = _VERTEX.findall(text)
-    if not rows:
+def _ascii_mesh(path: Path, progress: Progress) -> Mesh:
+    """The joined corners of an ascii STL: all its solids, in order. Raises Truncated, NothingInside, Damaged."""
+    size = path.stat().st_size
+    with path.open("rb") as stream:
+        stream.seek(max(size - 4096, 0))
+        if b"endsolid" not in stream.read().lower():
+            raise Truncated(path.name, "an 'endsolid' line", "none at its end")
+        stream.seek(0)
+        pieces: list[Mesh] = []
+        spare, loops, done = np.zeros((0, 3)), 0, 0
+        for text in portions(stream):
+            done += len(text)
+            progress("reading text", done, size)
+            # Counting bytes is quick, and nearly every program writes the words alike.
+            loops += text.count(b"outer loop") or len(_LOOP.findall(text))
+            try:
+                fresh = _corners_in(text)
+            except ValueError:
+                raise Damaged(path.name, "STL", "a vertex has fewer than three coordinates, or words that are none") from None
+            spare = np.concatenate([spare, fresh])
+            whole = len(spare) // 3 * 3
+            # Joined piece by piece, which holds far less memory than all corners at once.
+            pieces.append(_joined(path, spare[:whole]))
+            spare = spare[whole:]
+            bounded(path.name, sum(len(piece.faces) for piece in pieces))
+    faces = sum(len(piece.faces) for piece in pieces)
+    if not faces and not loops:
         raise NothingInside(path.name)
-    # Counting bytes is quick, and nearly every program writes the words alike.
-    loops = text.count(b"outer loop")
-    if 3 * loops != len(rows) and 3 * len(_LOOP.findall(text)) != len(rows):
+    if loops != faces or len(spare):
         raise Damaged(path.name, "STL", "a facet has more or fewer than three corners")
-    try:
-        return first_columns(rows, 3)
-    except ValueError:
-        raise Damaged(path.name, "STL", "a vertex has fewer than three coordinates, or words that are none") from None
+    progress("joining vertices", 0, 0)
+    every = merged(pieces)
+    del pieces
+    return joined(every.vertices, every.faces)
+
+
+def _corners_in(text: bytes) -> NDArray[np.float64]:
+    """(n, 3) the vertices that a piece of whole lines names. Raises ValueError for a line that holds too few numbers."""
+    start, end = text.find(b"facet normal"), text.rfind(b"endfacet") + 8
+    first = _FACET.match(text, start, end) if 0 <= start < end else None
+    if first is not None:
+        # Nearly every program parts all its facets alike, so what stands between the numbers of the first is taken out of all.
+        lead, loop, corner, tail = first.groups()
+        bare = text[start + 12 + len(lead) : end].replace(tail + b"facet normal" + lead, b",")
+        bare = bare.removesuffix(tail.rstrip()).replace(loop, b",").replace(corner, b",")
+        try:
+            numbers = numbers_in(bare)
+        except ValueError:
+            numbers = np.zeros(0)
+        if len(numbers) and len(numbers) == 12 * text.count(b"endfacet", start, end):
+            inner = numbers.reshape(-1, 4, 3)[:, 1:].reshape(-1, 3)
+            return np.concatenate([_by_lines(text[:start]), inner, _by_lines(text[end:])])
+    return _by_lines(text)
+
+
+def _by_lines(text: bytes) -> NDArray[np.float64]:
+    rows = _VERTEX.findall(text)
+    return first_columns(b"\n".join(rows) + b"\n", 3) if rows else np.zeros((0, 3))
+
+
+def _joined(path: Path, corners: NDArray[Any]) -> Mesh:
+    if not np.isfinite(corners).all():
+        raise Damaged(path.name, "STL", "a vertex has a coordinate that is not a number")
+    return joined_soup(corners)

@@ -11,7 +11,7 @@ import numpy as np
 
 from gullyrise.core.errors import Damaged, NothingInside, TooLarge
 from gullyrise.core.geometry import Mesh, Transform
-from gullyrise.core.part import Part
+from gullyrise.core.part import Colour, Part, Siblings
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading.archives import checked_entries, refuse_entities
 from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
@@ -48,17 +48,16 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
     except lib3mf.ELib3MFException as error:
         raise Damaged(path.name, "3MF", _plain(str(error))) from error
     notes = tuple(_warnings(reader))
-    pieces: list[Piece] = []
-    meshes: dict[int, Mesh] = {}
+    walk = _Walk(path, model)
     items = model.GetBuildItems()
     while items.MoveNext():
         item = items.GetCurrent()
         place = _transform(item.GetObjectTransform()) if item.HasObjectTransform() else Transform.identity()
-        _walk(path, model, item.GetObjectResource(), place, meshes, pieces, 0)
-        progress("reading bodies", len(pieces), 0)
-    if not pieces:
+        walk.take(item.GetObjectResource(), place, ())
+        progress("reading bodies", len(walk.pieces), 0)
+    if not walk.pieces:
         raise NothingInside(path.name, "no build items with triangles")
-    return part_of(path, FORMAT, pieces, options, _UNITS[model.GetUnit().name], notes)
+    return part_of(path, FORMAT, walk.pieces, options, _UNITS[model.GetUnit().name], notes, _metadata(model))
 
 
 def _refuse_unknown_extensions(path: Path, entry: ZipInfo) -> None:
@@ -91,25 +90,59 @@ def _transform(given: Any) -> Transform:
     return Transform(matrix)
 
 
-def _walk(
-    path: Path, model: Any, resource: Any, place: Transform, meshes: dict[int, Mesh], pieces: list[Piece], depth: int
-) -> None:
-    """Appends the meshes below one object as placed pieces."""
-    if depth > MOST_DEPTH:
-        raise Damaged(path.name, "3MF", "its components are nested without end")
-    number = resource.GetUniqueResourceID()
-    if resource.IsMeshObject():
-        if number not in meshes:
-            meshes[number] = _mesh(path, model.GetMeshObjectByID(number))
-        pieces.append((resource.GetName() or f"object {resource.GetResourceID()}", meshes[number], place))
-        if len(pieces) > MOST_BODIES:
-            raise TooLarge(path.name, "more placed bodies", f"{MOST_BODIES:,}")
-        return
-    components = model.GetComponentsObjectByID(number)
-    for index in range(components.GetComponentCount()):
-        component = components.GetComponent(index)
-        inner = _transform(component.GetTransform()) if component.HasTransform() else Transform.identity()
-        _walk(path, model, component.GetObjectResource(), inner.then(place), meshes, pieces, depth + 1)
+class _Walk:
+    """Gathers the meshes below build items as placed pieces; each mesh and colour is asked for once."""
+
+    def __init__(self, path: Path, model: Any) -> None:
+        self._path, self._model = path, model
+        self._meshes: dict[int, tuple[Mesh, Colour | None]] = {}
+        self._siblings = Siblings()
+        self.pieces: list[Piece] = []
+
+    def take(self, resource: Any, place: Transform, trail: tuple[str, ...]) -> None:
+        if len(trail) > MOST_DEPTH:
+            raise Damaged(self._path.name, "3MF", "its components are nested without end")
+        number = resource.GetUniqueResourceID()
+        name = resource.GetName() or f"object {resource.GetResourceID()}"
+        if resource.IsMeshObject():
+            if number not in self._meshes:
+                found = self._model.GetMeshObjectByID(number)
+                self._meshes[number] = _mesh(self._path, found), self._colour(found)
+            mesh, colour = self._meshes[number]
+            self.pieces.append(Piece(name, mesh, place, trail, colour))
+            if len(self.pieces) > MOST_BODIES:
+                raise TooLarge(self._path.name, "more placed bodies", f"{MOST_BODIES:,}")
+            return
+        components = self._model.GetComponentsObjectByID(number)
+        here = self._siblings.below(trail, name)
+        for index in range(components.GetComponentCount()):
+            component = components.GetComponent(index)
+            inner = _transform(component.GetTransform()) if component.HasTransform() else Transform.identity()
+            self.take(component.GetObjectResource(), inner.then(place), here)
+
+    def _colour(self, mesh: Any) -> Colour | None:
+        """The colour of the whole object, by its base material or colour group (3MF Materials 1.2, 4 and 5)."""
+        import lib3mf
+
+        group, of, has = mesh.GetObjectLevelProperty()
+        if not has:
+            return None
+        try:
+            if self._model.GetPropertyTypeByID(group) == lib3mf.PropertyType.BaseMaterial:
+                found = self._model.GetBaseMaterialGroupByID(group).GetDisplayColor(of)
+            elif self._model.GetPropertyTypeByID(group) == lib3mf.PropertyType.Colors:
+                found = self._model.GetColorGroupByID(group).GetColor(of)
+            else:
+                return None
+        except lib3mf.ELib3MFException:
+            return None
+        return found.Red / 255, found.Green / 255, found.Blue / 255
+
+
+def _metadata(model: Any) -> tuple[tuple[str, str], ...]:
+    group = model.GetMetaDataGroup()
+    found = (group.GetMetaData(number) for number in range(min(group.GetMetaDataCount(), 200)))
+    return tuple((one.GetName()[:80], " ".join(one.GetValue().split())[:400]) for one in found)
 
 
 def _mesh(path: Path, found: Any) -> Mesh:
