@@ -33,6 +33,7 @@ class Body:
     trails     : of each copy the names of the assemblies that hold it, outermost first; empty where the file has none
     colour     : that the file gives it
     facts      : what a solid's exact surfaces and edges are
+    centre     : of mass, mm, from a solid's surfaces
     exact      : the solid itself as the kernel keeps it (binary, mm), to mesh it finer and to write it as a solid
     """
 
@@ -48,6 +49,7 @@ class Body:
     trails: tuple[tuple[str, ...], ...] = ()
     colour: Colour | None = None
     facts: Facts | None = None
+    centre: tuple[float, float, float] | None = None
     exact: bytes | None = None
 
     def trail(self, copy: int) -> tuple[str, ...]:
@@ -65,6 +67,7 @@ class Body:
             mesh=_scaled(self.mesh, factor),
             volume=None if self.volume is None else self.volume * factor**3,
             area=None if self.area is None else self.area * factor**2,
+            centre=None if self.centre is None else (self.centre[0] * factor, self.centre[1] * factor, self.centre[2] * factor),
             chord_error=None if self.chord_error is None else self.chord_error * factor,
             exact_boxes=None if self.exact_boxes is None else tuple(Box(b.low * factor, b.high * factor) for b in self.exact_boxes),
             anatomy=None if self.anatomy is None else self.anatomy.scaled(factor),

@@ -9,19 +9,22 @@ import numpy as np
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, spot
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.topology import clusters, edges_of, loops_of_boundary
+from gullyrise.core.intake.crossings import Crossings, crossings_of
 from gullyrise.core.intake.health import Health, health_of
+from gullyrise.core.part import Body
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="health", order=1, title="Health", measure="faults in the surface", unit="faults", limit=None, placed=False,
-    machine=False, version=2,
+    machine=False, version=3,
 )  # fmt: skip
 
 METHOD = (
     "Edges counted after equal vertices are joined; winding compared over every two-face edge; volume by the divergence "
-    "theorem. Self-intersections are not tested yet."
+    "theorem; faces that cross or touch found pair by pair in exact arithmetic."
 )
 _MOST_FINDINGS = 50
+_COUNTS = ("shells", "boundary_edges", "nonmanifold_edges", "flipped_faces", "degenerate_faces", "duplicate_faces")
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,55 +35,69 @@ class Limits:
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
     """One outcome for the part: holes and stray edges fail, a wrong winding or doubled faces ask for a review."""
     part = snapshot.part
-    totals = dict.fromkeys(
-        ("shells", "boundary_edges", "nonmanifold_edges", "flipped_faces", "degenerate_faces", "duplicate_faces"), 0
-    )
-    watertight, cavities, inside_out = True, 0, 0
+    totals = dict.fromkeys(_COUNTS, 0)
+    totals |= dict.fromkeys(("cavities", "inside_out_shells", "stray_shells", "self_intersections"), 0)
+    watertight = True
     findings: list[Finding] = []
     fields: list[np.ndarray] = []
     for number, body in enumerate(part.bodies):
         progress("looking for faults", number, len(part.bodies))
         health = health_of(body.mesh)
-        for name in totals:
+        for name in _COUNTS:
             totals[name] += getattr(health, name) * body.count
         watertight &= health.watertight
-        cavities += health.cavities * body.count
-        inside_out += health.inside_out * body.count
-        findings += _findings(snapshot, number, health)
-        faulty = health.boundary | health.nonmanifold | health.flipped | health.degenerate | health.duplicate
+        totals["cavities"] += health.cavities * body.count
+        totals["inside_out_shells"] += health.inside_out * body.count
+        totals["stray_shells"] += health.strays * body.count
+        progress("looking for crossings", number, len(part.bodies))
+        crossings = crossings_of(body.mesh)
+        totals["self_intersections"] += len(crossings.pairs) * body.count
+        crossing = np.zeros(len(body.mesh.faces), dtype=bool)
+        crossing[crossings.pairs] = True
+        findings += _findings(body, health, crossings, crossing)
+        faulty = health.boundary | health.nonmanifold | health.flipped | health.degenerate | health.duplicate | crossing
+        faulty |= health.parts.faces(health.parts.cavity | health.parts.inside_out | health.parts.stray)
         fields += [faulty.astype(np.float32)] * body.count
-    faults = totals["boundary_edges"] + totals["nonmanifold_edges"] + totals["flipped_faces"] + totals["duplicate_faces"]
-    verdict, why = _judged(totals, watertight, inside_out, cavities, part.notes)
+    faults = sum(totals[name] for name in ("boundary_edges", "nonmanifold_edges", "flipped_faces", "duplicate_faces"))
+    faults += totals["self_intersections"]
+    verdict, why = _judged(totals, watertight, part.notes)
     worst = Worst(float(faults), "faults", findings[0].at) if findings else None
     field = FaceField("faults in the surface", "", tuple(fields), 0.5, bad_below=False)
-    measured = {**totals, "watertight": watertight, "cavities": cavities, "inside_out_shells": inside_out}
+    measured = {**totals, "watertight": watertight}
     return (Outcome("health", part.name, verdict, why, worst, measured, tuple(findings), METHOD, 0.0, field),)
 
 
-def _judged(
-    totals: dict[str, int], watertight: bool, inside_out: int, cavities: int, notes: tuple[str, ...]
-) -> tuple[Verdict, str]:
+def _judged(totals: dict[str, int], watertight: bool, notes: tuple[str, ...]) -> tuple[Verdict, str]:
     if not watertight:
-        return "fail", f"The surface is open: {totals['boundary_edges']} boundary edges, so it encloses nothing."
+        return "fail", f"The surface is open: {_many(totals['boundary_edges'], 'boundary edge')}, so it encloses nothing."
     if totals["nonmanifold_edges"]:
-        return "fail", f"{totals['nonmanifold_edges']} edges have more than two faces; inside and outside are not clear."
-    if inside_out:
-        return "fail", f"{inside_out} shells are inside out; a slicing program may take them for voids."
+        return "fail", f"{_many(totals['nonmanifold_edges'], 'edge')} with more than two faces; inside and outside are not clear."
+    if totals["inside_out_shells"]:
+        return "fail", f"{_many(totals['inside_out_shells'], 'shell')} inside out; a slicing program may take them for voids."
     if totals["flipped_faces"]:
-        return "review", f"{totals['flipped_faces']} faces are wound against their neighbours."
+        return "review", f"{_many(totals['flipped_faces'], 'face')} wound against their neighbours."
     if totals["duplicate_faces"]:
-        return "review", f"{totals['duplicate_faces']} faces stand twice."
-    if cavities:
-        return "review", f"{cavities} sealed cavities: powder or resin inside them cannot get out."
+        return "review", f"{_many(totals['duplicate_faces'], 'face')} standing twice."
+    if totals["self_intersections"]:
+        pairs = _many(totals["self_intersections"], "pair")
+        return "review", f"{pairs} of faces cross or touch: what lies between may be filled or left out."
+    if totals["cavities"]:
+        cavities = "1 sealed cavity" if totals["cavities"] == 1 else f"{totals['cavities']} sealed cavities"
+        return "review", f"{cavities}: powder or resin inside cannot get out."
+    if totals["stray_shells"]:
+        return "review", f"{_many(totals['stray_shells'], 'tiny stray shell')}: left over, or a detail too small to make."
     if notes:
         return "review", notes[0]
     if totals["degenerate_faces"]:
-        return "pass", f"Closed and wound alike; {totals['degenerate_faces']} faces without area do no harm."
-    return "pass", "Closed, wound alike, no stray edges."
+        return "pass", f"Closed and wound alike; {_many(totals['degenerate_faces'], 'face')} without area, which does no harm."
+    return "pass", "Closed, wound alike, no stray edges, nothing crosses."
 
 
-def _findings(snapshot: Snapshot, number: int, health: Health) -> list[Finding]:
-    body = snapshot.part.bodies[number]
+def _many(count: int, word: str) -> str:
+    return f"{count:,} {word}" if count == 1 else f"{count:,} {word}s"
+
+
+def _findings(body: Body, health: Health, crossings: Crossings, crossing: Bools) -> list[Finding]:
     mesh = body.mesh
     edges = edges_of(mesh)
     placed = body.placements[0]
@@ -90,12 +107,12 @@ def _findings(snapshot: Snapshot, number: int, health: Health) -> list[Finding]:
     for rim in loops_of_boundary(edges)[:_MOST_FINDINGS]:
         points = mesh.vertices[rim]
         nearest = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
-        place = spot(placed.apply(nearest[None])[0])
-        out.append(Finding(f"open edge in {body.name}", float(len(rim)), "edges", place))
+        out.append(Finding(f"open edge in {body.name}", float(len(rim)), "edges", spot(placed.apply(nearest[None])[0])))
     kinds: list[tuple[str, Bools]] = [
         ("edge with more than two faces in {}", health.nonmanifold),
         ("faces wound against their neighbours in {}", health.flipped),
         ("faces that stand twice in {}", health.duplicate),
+        ("faces without area in {}", health.degenerate),
     ]
     for what, mask in kinds:
         for group in clusters(mesh, edges, mask)[:_MOST_FINDINGS]:
@@ -103,4 +120,28 @@ def _findings(snapshot: Snapshot, number: int, health: Health) -> list[Finding]:
             at = centroids[group[np.argmin(np.linalg.norm(centroids[group] - middle, axis=1))]]
             place = spot(placed.apply(at[None])[0])
             out.append(Finding(what.format(body.name), float(len(group)), "faces", place, float(areas[group].sum())))
+    for group in clusters(mesh, edges, crossing, crossings.pairs)[:_MOST_FINDINGS]:
+        places = crossings.places[np.isin(crossings.pairs[:, 0], group)]
+        at = places[np.argmin(np.linalg.norm(places - np.median(places, axis=0), axis=1))]
+        out.append(
+            Finding(f"faces that cross or touch in {body.name}", float(len(places)), "pairs", spot(placed.apply(at[None])[0]))
+        )
+    return out + _shell_findings(body, health)
+
+
+def _shell_findings(body: Body, health: Health) -> list[Finding]:
+    mesh, shells = body.mesh, health.parts
+    kinds: list[tuple[str, Bools]] = [
+        ("sealed cavity in {}", shells.cavity),
+        ("shell inside out in {}", shells.inside_out),
+        ("tiny stray shell in {}", shells.stray),
+    ]
+    out: list[Finding] = []
+    for what, chosen in kinds:
+        for number in np.flatnonzero(chosen)[:_MOST_FINDINGS]:
+            faces = mesh.faces[shells.of == number]
+            points = mesh.vertices[faces].reshape(-1, 3)
+            at = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
+            place = spot(body.placements[0].apply(at[None])[0])
+            out.append(Finding(what.format(body.name), float(abs(shells.volume[number])), "mm³", place))
     return out

@@ -8,8 +8,8 @@ import numpy as np
 
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools
-from gullyrise.core.geometry.topology import Edges, closed, disagreeing, edges_of, shells_of
-from gullyrise.core.geometry.winding import inside
+from gullyrise.core.geometry.topology import Edges, closed, disagreeing, edges_of
+from gullyrise.core.intake.shells import Shells, shells_in
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -19,6 +19,7 @@ class Health:
     volume : mm3, with winding made to agree and the outside taken as positive; None where nothing is enclosed
     inside_out : number of shells with negative volume that no other shell holds
     cavities : number of shells with negative volume inside another
+    strays : number of tiny shells that belong to nothing
     """
 
     shells: int
@@ -30,12 +31,14 @@ class Health:
     duplicate_faces: int
     inside_out: int
     cavities: int
+    strays: int
     volume: float | None
     boundary: Bools
     nonmanifold: Bools
     flipped: Bools
     degenerate: Bools
     duplicate: Bools
+    parts: Shells
 
 
 def degenerate_faces(mesh: Mesh) -> Bools:
@@ -88,14 +91,9 @@ def outward(mesh: Mesh) -> Mesh:
 def health_of(mesh: Mesh) -> Health:
     """All counts of one mesh. An empty mesh has zero of each and is not watertight."""
     edges = edges_of(mesh)
-    shells, shell_of = shells_of(mesh)
     flipped = disagreeing(mesh, edges)
+    shells = shells_in(wound_alike(mesh, edges), edges)
     is_closed = closed(edges)
-    volume, inside_out, cavities = None, 0, 0
-    if is_closed:
-        agreed = wound_alike(mesh, edges)
-        per_shell = _shell_volumes(agreed, shell_of, shells)
-        volume, inside_out, cavities = _outside_volume(agreed, shell_of, per_shell)
     half = edges.of
     at_rim = np.zeros(len(half), dtype=bool)
     at_many = np.zeros(len(half), dtype=bool)
@@ -104,43 +102,21 @@ def health_of(mesh: Mesh) -> Health:
     at_many[known] = edges.uses[half[known]] > 2
     degenerate, duplicate = degenerate_faces(mesh), duplicate_faces(mesh)
     return Health(
-        shells=shells,
+        shells=shells.count,
         watertight=is_closed,
         boundary_edges=int((edges.uses == 1).sum()),
         nonmanifold_edges=int((edges.uses > 2).sum()),
         flipped_faces=int(flipped.sum()),
         degenerate_faces=int(degenerate.sum()),
         duplicate_faces=int(duplicate.sum()),
-        inside_out=inside_out,
-        cavities=cavities,
-        volume=volume,
+        inside_out=int(shells.inside_out.sum()),
+        cavities=int(shells.cavity.sum()),
+        strays=int(shells.stray.sum()),
+        volume=float(np.where(shells.inside_out, -shells.volume, shells.volume).sum()) if is_closed else None,
         boundary=np.asarray(at_rim.reshape(-1, 3).any(axis=1)),
         nonmanifold=np.asarray(at_many.reshape(-1, 3).any(axis=1)),
         flipped=flipped,
         degenerate=degenerate,
         duplicate=duplicate,
+        parts=shells,
     )
-
-
-def _shell_volumes(mesh: Mesh, shell_of: np.ndarray, shells: int) -> np.ndarray:
-    corners = mesh.vertices[mesh.faces] - mesh.box.middle
-    each = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
-    return np.bincount(shell_of, weights=each, minlength=shells)
-
-
-def _outside_volume(mesh: Mesh, shell_of: np.ndarray, volumes: np.ndarray) -> tuple[float, int, int]:
-    """(volume, inside-out shells, cavities). A negative shell inside a positive one's material is a cavity, any other
-    negative shell is inside out and counts as positive."""
-    negative = np.flatnonzero(volumes < 0)
-    if not len(negative):
-        return float(volumes.sum()), 0, 0
-    positive = np.flatnonzero(volumes > 0)
-    if not len(positive):
-        return float(np.abs(volumes).sum()), len(negative), 0
-    holders = mesh.only(np.isin(shell_of, positive))
-    first_face = np.full(len(volumes), -1, dtype=np.int64)
-    first_face[shell_of[::-1]] = np.arange(len(shell_of) - 1, -1, -1)
-    probes = mesh.vertices[mesh.faces[first_face[negative], 0]]
-    held = inside(holders, probes)
-    volume = float(volumes[positive].sum() + volumes[negative[held]].sum() - volumes[negative[~held]].sum())
-    return volume, int((~held).sum()), int(held.sum())

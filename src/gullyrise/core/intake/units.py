@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from gullyrise.core.errors import LimitsError
@@ -25,8 +27,16 @@ def _roundness(sizes: Floats, step: float) -> bool:
     return bool((np.abs(multiples - np.round(multiples)) * step <= 2e-4 * sizes).all() and (np.round(multiples) > 0).all())
 
 
-def doubt(size: Floats, largest_machine: float) -> str | None:
-    """Why the unit of a file that declares none looks wrong, or None. `size` (3,) mm as read in millimetres.
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """Why a unit looks wrong, in a sentence without its end, and the units that would explain it, likeliest first."""
+
+    why: str
+    answers: tuple[str, ...]
+
+
+def doubt(size: Floats, largest_machine: float) -> Doubt | None:
+    """Whether the unit of a file that declares none looks wrong. `size` (3,) mm as read in millimetres.
 
     Notes: evidence is a part too small to hold or too large for any machine, and sides that only come out round in
     another unit. Nothing is rescaled here.
@@ -35,25 +45,40 @@ def doubt(size: Floats, largest_machine: float) -> str | None:
     if not len(sides):
         return None
     largest = float(sides[0])
-    words = " x ".join(f"{side:.4g}" for side in size)
+    as_inch = in_words(size * 25.4)
     if largest < 2.0:
-        as_inch = " x ".join(f"{side * 25.4:.4g}" for side in size)
-        as_metre = " x ".join(f"{side * 1000:.4g}" for side in size)
-        return f"largest side is {largest:.4g} mm; read as inches it would be {as_inch} mm, as metres {as_metre} mm"
+        return Doubt(
+            f"largest side is {plain(largest)} mm; read as inches it would be {as_inch} mm, as metres {in_words(size * 1000)} mm",
+            ("m", "inch") if largest * 25.4 < 2.0 or not _round_inches(sides) else ("inch", "m"),
+        )
     if largest > 1.5 * largest_machine:
-        return (
-            f"largest side is {largest:.4g} mm, over 1.5 times the largest machine ({largest_machine:.4g} mm); "
-            f"read as microns it would be {largest / 1000:.4g} mm"
+        return Doubt(
+            f"largest side is {plain(largest)} mm, over 1.5 times the largest machine ({plain(largest_machine)} mm); "
+            f"read as microns it would be {plain(largest / 1000)} mm",
+            ("micron",),
         )
     if largest < 40.0 and len(sides) == 3:
         # Small, not round in tenths of a millimetre, yet round in sixteenths of an inch once read as inches.
         if not _roundness(sides, 0.1) and _roundness(sides, 1 / 16):
-            as_inch = " x ".join(f"{side * 25.4:.4g}" for side in size)
-            return f"sides {words} are round in sixteenths; read as inches it would be {as_inch} mm"
+            return Doubt(f"sides {in_words(size)} are round in sixteenths; read as inches it would be {as_inch} mm", ("inch",))
         if not _roundness(sides, 0.05) and _roundness(sides * 25.4, 0.5):
-            as_inch = " x ".join(f"{side * 25.4:.4g}" for side in size)
-            return f"sides {words} come out round when read as inches: {as_inch} mm"
+            return Doubt(f"sides {in_words(size)} come out round when read as inches: {as_inch} mm", ("inch",))
     if len(sides) == 3 and largest > 60 and not _roundness(sides, 0.1) and _roundness(sides / 25.4, 1 / 16):
-        inches = " x ".join(f"{side / 25.4:.4g}" for side in size)
-        return f"sides {words} mm are round in inches ({inches}); it may be an inch part scaled once already"
+        inches = in_words(size / 25.4)
+        return Doubt(f"sides {in_words(size)} mm are round in inches ({inches}); it may be an inch part scaled once already", ())
     return None
+
+
+def _round_inches(sides: Floats) -> bool:
+    return _roundness(sides, 1 / 32) or _roundness(sides * 25.4, 0.5)
+
+
+def plain(value: float) -> str:
+    """Four digits that count, written out."""
+    if abs(value) >= 1000:
+        return f"{value:,.0f}"
+    return f"{value:.4f}".rstrip("0").rstrip(".") if abs(value) < 1 else f"{value:.4g}"
+
+
+def in_words(size: Floats) -> str:
+    return " x ".join(plain(float(side)) for side in size)

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from gullyrise.core.intake.health import health_of
+import numpy as np
+
+from gullyrise.core.geometry.topology import closed, edges_of
+from gullyrise.core.intake.health import health_of, outward
 from gullyrise.core.intake.units import doubt
 from gullyrise.core.part import Body, Part
 
@@ -36,19 +39,42 @@ def body_figures(body: Body) -> dict[str, Any]:
     }
 
 
+def centre_of(part: Part) -> list[float] | None:
+    """The centre of mass of all copies in the part's coordinates, mm, taken as one material; None where a body encloses
+    nothing."""
+    total, sums = 0.0, np.zeros(3)
+    for body in part.bodies:
+        if body.centre is not None and body.volume:
+            volume, centre = body.volume, np.array(body.centre)
+        else:
+            mesh = outward(body.mesh)
+            volume = mesh.signed_volume
+            if volume <= 0 or not closed(edges_of(mesh)):
+                return None
+            middle = mesh.box.middle
+            corners = mesh.triangles() - middle
+            each = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
+            # The tetrahedron from the middle to each face weighs in at the mean of its four corners.
+            centre = middle + (each[:, None] * corners.sum(axis=1) / 4).sum(axis=0) / each.sum()
+        for place in body.placements:
+            sums += volume * place.apply(centre[None])[0]
+            total += volume
+    return _triple(sums / total) if total else None
+
+
 def part_figures(part: Part, largest_machine: float) -> dict[str, Any]:
     """A part's figures; sums are over its bodies times their counts."""
     bodies = [body_figures(body) for body in part.bodies]
     volumes = [body["volume"] * body["count"] for body in bodies if body["volume"] is not None]
     box = part.box
-    unsure = part.unit_source == "assumed"
+    unsure = doubt(box.size, largest_machine) if part.unit_source == "assumed" else None
     return {
         "file": part.file,
         "name": part.name,
         "format": part.format,
         "unit": part.unit,
         "unit_source": part.unit_source,
-        "unit_doubt": doubt(box.size, largest_machine) if unsure else None,
+        "unit_doubt": unsure.why if unsure is not None else None,
         "min": _triple(box.low),
         "max": _triple(box.high),
         "size": _triple(box.size),

@@ -91,7 +91,7 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
         bodies.append(
             Body(
                 name, "solid", found.mesh, (Transform.identity(),), volume, exact_area(solid), found.chord,
-                anatomy=found.anatomy, facts=found.facts, exact=_kept(solid),
+                anatomy=found.anatomy, facts=found.facts, centre=_centre(solid) if is_closed else None, exact=_kept(solid),
             )
         )  # fmt: skip
     return Harvest(bodies, shapes, notes)
@@ -151,6 +151,13 @@ def _signed_volume(shape: TopoDS_Shape) -> float:
     found = GProp_GProps()
     BRepGProp.VolumeProperties_s(shape, found)
     return float(found.Mass())
+
+
+def _centre(shape: TopoDS_Shape) -> tuple[float, float, float]:
+    found = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, found)
+    middle = found.CentreOfMass()
+    return middle.X(), middle.Y(), middle.Z()
 
 
 def exact_volume(shape: TopoDS_Shape) -> float:

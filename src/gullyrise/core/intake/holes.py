@@ -1,0 +1,152 @@
+"""Closing the holes of an open surface: flat ones of any size, small ones of any shape."""
+
+from __future__ import annotations
+
+import manifold3d
+import numpy as np
+
+from gullyrise.core.geometry import Mesh, Points
+from gullyrise.core.geometry.arrays import Floats, Ints
+from gullyrise.core.geometry.topology import edges_of
+
+_FLAT_SHARE = 1e-3
+_MOST_CORNERS = 48
+_SMALL_SHARE = 0.25
+
+
+def rims(mesh: Mesh) -> list[Ints]:
+    """The rims of a surface as rings of vertices, each run so that a face filling it would be wound like its neighbours.
+
+    Rings that meet in a vertex are taken apart there; a rim that does not come back to its start, since faces beside it are wound
+    against one another, is left out.
+    """
+    edges = edges_of(mesh)
+    half = np.flatnonzero((edges.of >= 0) & (edges.uses[np.maximum(edges.of, 0)] == 1))
+    start = mesh.faces.reshape(-1)[half]
+    end = np.roll(mesh.faces, -1, axis=1).reshape(-1)[half]
+    onward: dict[int, list[int]] = {}
+    # A filling face runs along the rim against the face that is there.
+    for here, there in zip(end.tolist(), start.tolist(), strict=True):
+        onward.setdefault(here, []).append(there)
+    found: list[Ints] = []
+    while onward:
+        ring = [next(iter(onward))]
+        at = {ring[0]: 0}
+        while True:
+            ways = onward.get(ring[-1])
+            if not ways:
+                # A dead end: nothing on this run can be closed.
+                onward.pop(ring[-1], None)
+                break
+            following = ways.pop()
+            if not ways:
+                del onward[ring[-1]]
+            if following in at:
+                first = at[following]
+                found.append(np.array(ring[first:], dtype=np.int64))
+                for vertex in ring[first + 1 :]:
+                    del at[vertex]
+                del ring[first + 1 :]
+                if len(ring) == 1 and ring[0] not in onward:
+                    break
+                continue
+            at[following] = len(ring)
+            ring.append(following)
+    return [ring for ring in found if len(ring) >= 3]
+
+
+def close_holes(mesh: Mesh) -> tuple[Mesh, int]:
+    """Flat holes of any size, holes within holes of one plane together, and others of up to 48 corners that reach over no more
+    than a quarter of the part. Counted: rims that were closed; those that stay are left as they were."""
+    rings = rims(mesh) if len(mesh.faces) else []
+    if not rings:
+        return mesh, 0
+    fresh: list[Ints] = []
+    closed = 0
+    flat: list[tuple[Ints, Points, Points]] = []
+    for ring in rings:
+        points = mesh.vertices[ring]
+        reach = float(np.linalg.norm(np.ptp(points, axis=0)))
+        normal = _normal(points)
+        off = np.abs((points - points.mean(axis=0)) @ normal).max()
+        if np.linalg.norm(normal) > 0 and off <= _FLAT_SHARE * reach:
+            flat.append((ring, points.mean(axis=0), normal))
+        elif len(ring) <= _MOST_CORNERS and reach <= _SMALL_SHARE * mesh.box.diagonal:
+            fresh.append(ring[_least_area(points)])
+            closed += 1
+    for group in _by_plane(flat, mesh.box.diagonal):
+        made = _filled(mesh.vertices, group)
+        if made is not None:
+            fresh.append(made)
+            closed += len(group)
+    if not closed:
+        return mesh, 0
+    return Mesh(mesh.vertices, np.concatenate([mesh.faces, *fresh]).astype(np.int32)), closed
+
+
+def _normal(points: Points) -> Floats:
+    """The unit normal of a ring by its area vector (Newell), zero for one without area."""
+    away = points - points.mean(axis=0)
+    vector = np.cross(away, np.roll(away, -1, axis=0)).sum(axis=0)
+    length = float(np.linalg.norm(vector))
+    return np.asarray(vector / length) if length > 1e-12 * float((away**2).sum()) else np.zeros(3)
+
+
+def _by_plane(flat: list[tuple[Ints, Points, Points]], diagonal: float) -> list[list[tuple[Ints, Points, Points]]]:
+    """Rings that lie in one plane, whichever way round they run, together."""
+    groups: list[list[tuple[Ints, Points, Points]]] = []
+    for ring in sorted(flat, key=lambda one: -len(one[0])):
+        for group in groups:
+            normal, middle = group[0][2], group[0][1]
+            near = abs(float((ring[1] - middle) @ normal)) <= 1e-5 * diagonal
+            if near and abs(float(ring[2] @ normal)) > 1 - 1e-6:
+                group.append(ring)
+                break
+        else:
+            groups.append([ring])
+    return groups
+
+
+def _filled(vertices: Points, group: list[tuple[Ints, Points, Points]]) -> Ints | None:
+    """Triangles that fill rings of one plane: inner rims of the other direction stay open inside outer ones. None where the
+    rings cross."""
+    areas = [np.linalg.norm(np.cross(p := vertices[r] - m, np.roll(p, -1, axis=0)).sum(axis=0)) for r, m, _ in group]
+    normal = group[int(np.argmax(areas))][2]
+    drop = int(np.argmax(np.abs(normal)))
+    u, v = ((1, 2), (2, 0), (0, 1))[drop]
+    mirror = np.array([np.sign(normal[drop]), 1.0])
+    flats = [vertices[ring][:, [u, v]] * mirror for ring, _, _ in group]
+    every = np.concatenate([ring for ring, _, _ in group])
+    made = np.asarray(manifold3d.triangulate(flats), dtype=np.int64).reshape(-1, 3)
+    # With every corner used, a filling of r rings, o of them outer, has n - 2 o + 2 (r - o) triangles.
+    outer = sum(float(ring[2] @ normal) > 0 for ring in group)
+    if len(made) != len(every) - 2 * outer + 2 * (len(group) - outer):
+        return None
+    return np.asarray(every[made])
+
+
+def _least_area(points: Points) -> Ints:
+    """(n - 2, 3) corner numbers of the triangles over a ring of n points in space whose areas add up to the least.
+
+    Notes: over all ways to split the ring, n**3 steps (G. Barequet, M. Sharir, CAGD 12, 1995).
+    """
+    n = len(points)
+    least = np.zeros((n, n))
+    split = np.zeros((n, n), dtype=np.int64)
+    for width in range(2, n):
+        for i in range(n - width):
+            k = i + width
+            j = np.arange(i + 1, k)
+            area = np.linalg.norm(np.cross(points[j] - points[i], points[k] - points[i]), axis=1) / 2
+            cost = least[i, j] + least[j, k] + area
+            best = int(np.argmin(cost))
+            least[i, k], split[i, k] = cost[best], j[best]
+    out: list[tuple[int, int, int]] = []
+    waiting = [(0, n - 1)]
+    while waiting:
+        i, k = waiting.pop()
+        if k - i >= 2:
+            j = int(split[i, k])
+            out.append((i, j, k))
+            waiting += [(i, j), (j, k)]
+    return np.array(out, dtype=np.int64)
