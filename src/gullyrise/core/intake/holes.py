@@ -136,11 +136,11 @@ def _least_area(points: Points) -> Ints:
     for width in range(2, n):
         for i in range(n - width):
             k = i + width
-            j = np.arange(i + 1, k)
-            area = np.linalg.norm(np.cross(points[j] - points[i], points[k] - points[i]), axis=1) / 2
-            cost = least[i, j] + least[j, k] + area
+            between = np.arange(i + 1, k)
+            area = np.linalg.norm(np.cross(points[between] - points[i], points[k] - points[i]), axis=1) / 2
+            cost = least[i, between] + least[between, k] + area
             best = int(np.argmin(cost))
-            least[i, k], split[i, k] = cost[best], j[best]
+            least[i, k], split[i, k] = cost[best], between[best]
     out: list[tuple[int, int, int]] = []
     waiting = [(0, n - 1)]
     while waiting:

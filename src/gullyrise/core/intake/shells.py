@@ -56,7 +56,7 @@ def shells_in(mesh: Mesh, edges: Edges | None = None) -> Shells:
     odd[of[half[edges.uses[edges.of[half]] % 2 == 1] // 3]] = True
     corners = mesh.vertices[mesh.faces] - mesh.box.middle
     each = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
-    volume = np.bincount(of, weights=each, minlength=count)
+    volume: Floats = np.asarray(np.bincount(of, weights=each, minlength=count), dtype=np.float64)
     cavity, inside_out = _negatives(mesh, of, volume, ~odd)
     return Shells(of, volume, ~odd, cavity, inside_out, _strays(mesh, of, count) & ~cavity)
 

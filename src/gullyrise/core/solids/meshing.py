@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_BSplineSurface
@@ -79,11 +80,25 @@ def transform_of(location: TopLoc_Location) -> Transform:
     return Transform(matrix)
 
 
+def location_of(place: Transform) -> TopLoc_Location:
+    """A placement that turns and moves only, as the kernel has it."""
+    return TopLoc_Location(_move(place))
+
+
 def located(shape: TopoDS_Shape, place: Transform) -> TopoDS_Shape:
     """The shape at a further placement, which turns and moves only."""
+    return shape.Moved(location_of(place))
+
+
+def mirrored(shape: TopoDS_Shape, place: Transform) -> TopoDS_Shape:
+    """The shape with a placement that mirrors worked into its surfaces."""
+    return BRepBuilderAPI_Transform(shape, _move(place), True).Shape()
+
+
+def _move(place: Transform) -> gp_Trsf:
     move = gp_Trsf()
     move.SetValues(*(float(value) for value in place.matrix[:3].reshape(-1)))
-    return shape.Moved(TopLoc_Location(move))
+    return move
 
 
 def meshed(shape: TopoDS_Shape, chord: float, diagonal: float) -> Meshed:

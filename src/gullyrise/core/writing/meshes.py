@@ -9,17 +9,7 @@ import trimesh
 
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.part import Part
-
-
-def _lost(part: Part, form: str, *, names: bool) -> list[str]:
-    said = [f"{form} declares no unit; the numbers are millimetres."]
-    if len(part.bodies) > 1 and not names:
-        said.append(f"{form} holds no names; {len(part.bodies)} bodies become shells of one.")
-    if any(body.count > 1 for body in part.bodies):
-        said.append(f"{form} holds no copies; each is written out.")
-    if any(body.kind == "solid" for body in part.bodies):
-        said.append(f"{form} holds no exact surfaces; triangles are written.")
-    return said
+from gullyrise.core.writing.losses import Holds, lost
 
 
 def _as_trimesh(mesh: Mesh) -> trimesh.Trimesh:
@@ -29,8 +19,7 @@ def _as_trimesh(mesh: Mesh) -> trimesh.Trimesh:
 def write_stl(part: Part, path: Path) -> list[str]:
     """Binary STL of all copies."""
     path.write_bytes(trimesh.exchange.stl.export_stl(_as_trimesh(part.whole())))
-    said = _lost(part, "STL", names=False)
-    return [*said, "STL rounds coordinates to single precision."]
+    return lost(part, "STL", Holds(exact_numbers=False))
 
 
 def write_ply(part: Part, path: Path) -> list[str]:
@@ -44,7 +33,7 @@ def write_ply(part: Part, path: Path) -> list[str]:
     faces = np.empty(len(mesh.faces), dtype=[("n", "u1"), ("corners", "<i4", 3)])
     faces["n"], faces["corners"] = 3, mesh.faces
     path.write_bytes(header.encode() + mesh.vertices.astype("<f8").tobytes() + faces.tobytes())
-    return _lost(part, "PLY", names=False)
+    return lost(part, "PLY", Holds())
 
 
 def write_obj(part: Part, path: Path) -> list[str]:
@@ -56,4 +45,4 @@ def write_obj(part: Part, path: Path) -> list[str]:
         text.append("\n".join("f {} {} {}".format(*row) for row in (mesh.faces.astype(np.int64) + offset).tolist()))
         offset += len(mesh.vertices)
     path.write_text("\n".join(text) + "\n", encoding="utf-8")
-    return _lost(part, "OBJ", names=True)
+    return lost(part, "OBJ", Holds(names=True))

@@ -9,13 +9,16 @@ from pathlib import Path
 
 from gullyrise.core.errors import WriteError
 from gullyrise.core.part import Part
-from gullyrise.core.writing import meshes, threemf
+from gullyrise.core.writing import gltf, meshes, step, threemf
 
 _WRITERS: dict[str, Callable[[Part, Path], list[str]]] = {
     ".stl": meshes.write_stl,
     ".obj": meshes.write_obj,
     ".ply": meshes.write_ply,
     ".3mf": threemf.write_3mf,
+    ".glb": gltf.write_glb,
+    ".step": step.write_step,
+    ".stp": step.write_step,
 }
 
 

@@ -9,7 +9,10 @@ import numpy as np
 
 from gullyrise.core.errors import WriteError
 from gullyrise.core.geometry import Transform
-from gullyrise.core.part import Part
+from gullyrise.core.part import Colour, Part
+from gullyrise.core.writing.losses import Holds, lost
+
+_HOLDS = Holds(unit=True, names=True, copies=True, colours=True, exact_numbers=False)
 
 
 def write_3mf(part: Part, path: Path) -> list[str]:
@@ -21,19 +24,38 @@ def write_3mf(part: Part, path: Path) -> list[str]:
     model = wrapper.CreateModel()
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
     try:
+        paints = _Paints(lib3mf, model)
         for body in part.bodies:
             made = model.AddMeshObject()
             made.SetName(body.name)
             made.SetGeometry(_positions(lib3mf, body.mesh.vertices), _triangles(lib3mf, body.mesh.faces))
+            if body.colour is not None:
+                made.SetObjectLevelProperty(*paints.of(body.colour))
             for place in body.placements:
                 model.AddBuildItem(made, _transform(lib3mf, place))
         model.QueryWriter("3mf").WriteToFile(str(path))
     except lib3mf.ELib3MFException as error:
         raise WriteError(f"{part.name} cannot be written as 3MF: {error}; mend the mesh first.") from error
-    said = ["3MF rounds coordinates to single precision."]
-    if any(body.kind == "solid" for body in part.bodies):
-        said.append("3MF holds no exact surfaces; triangles are written.")
-    return said
+    return lost(part, "3MF", _HOLDS)
+
+
+class _Paints:
+    """The base materials of a model, one a colour."""
+
+    def __init__(self, lib3mf: Any, model: Any) -> None:
+        self._lib3mf, self._model = lib3mf, model
+        self._group: Any = None
+        self._known: dict[Colour, int] = {}
+
+    def of(self, colour: Colour) -> tuple[int, int]:
+        """(resource, property) of a colour."""
+        if self._group is None:
+            self._group = self._model.AddBaseMaterialGroup()
+        if colour not in self._known:
+            red, green, blue = (round(value * 255) for value in colour)
+            shown = self._lib3mf.Color(red, green, blue, 255)
+            self._known[colour] = self._group.AddMaterial(f"#{red:02x}{green:02x}{blue:02x}", shown)
+        return self._group.GetResourceID(), self._known[colour]
 
 
 def _positions(lib3mf: Any, vertices: np.ndarray) -> Any:
