@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import pickle
 
 import numpy as np
@@ -19,7 +20,7 @@ from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import neighbours, spread
 from gullyrise.core.geometry.topology import edges_of, facet_errors
 from gullyrise.core.geometry.winding import inside, winding_numbers
-from gullyrise.core.reading.numbers import first_columns, numbers_in
+from gullyrise.core.reading.numbers import Lines, counted_lists, first_columns, numbers_in, portions, words_per_line
 
 turns = st.builds(
     lambda x, y, z, degrees: Transform.turned(np.array([x, y, z + 1.5]), degrees),
@@ -85,13 +86,46 @@ def test_groups_join_what_is_near_and_part_what_is_far(seed: int, count: int) ->
 
 
 def test_numbers_come_out_of_text_or_the_line_is_refused() -> None:
-    assert numbers_in("1 2.5\n-3e2").tolist() == [1, 2.5, -300]
-    assert first_columns(["1 2 3", "4 5 6"], 3).tolist() == [[1, 2, 3], [4, 5, 6]]
-    assert first_columns([b"1 2 3 0.5", b"4 5 6"], 3).tolist() == [[1, 2, 3], [4, 5, 6]], "what follows is passed over"
-    assert first_columns([], 3).shape == (0, 3)
-    for wrong in (["1 2", "3 4 5"], ["1 2 three"], ["1 2 3", "4 5"]):
+    assert numbers_in(b"1 2.5\n-3e2").tolist() == [1, 2.5, -300]
+    assert numbers_in(b" 1.  +2\t.5\n\n-3E2 007").tolist() == [1, 2, 0.5, -300, 7], "written as JSON would not"
+    assert first_columns(b"1 2 3\n4 5 6\n", 3).tolist() == [[1, 2, 3], [4, 5, 6]]
+    assert first_columns(b"1 2 3 0.5\n4 5 6\n", 3).tolist() == [[1, 2, 3], [4, 5, 6]], "what follows is passed over"
+    assert first_columns(b"1 2 3 red\n4 5 6 red\n", 3).tolist() == [[1, 2, 3], [4, 5, 6]]
+    assert first_columns(b"", 3).shape == (0, 3)
+    for wrong in (b"1 2\n3 4 5\n", b"1 2 three\n", b"1 2 3\n4 5\n", b"1 2 3 4\n5 6\n"):
         with pytest.raises(ValueError, match=r".+"):
             first_columns(wrong, 3)
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.lists(st.lists(st.floats(-1e6, 1e6), min_size=1, max_size=4), min_size=1, max_size=12), st.data())
+def test_words_are_counted_and_numbers_read_however_they_are_parted(rows: list[list[float]], data: st.DataObject) -> None:
+    blank = st.sampled_from([b" ", b"  ", b"\t", b" \t "])
+    text = b""
+    for row in rows:
+        for number in row:
+            text += repr(number).encode() + data.draw(blank)
+        text += b"\n"
+    assert words_per_line(text).tolist() == [len(row) for row in rows]
+    assert numbers_in(text).tolist() == [number for row in rows for number in row]
+
+
+@pytest.mark.parametrize("end", [b"\n", b"\r\n", b"\r"])
+@pytest.mark.parametrize("size", [1, 3, 7, 4096])
+def test_portions_are_whole_lines_whatever_ends_them(end: bytes, size: int) -> None:
+    lines = [b"one", b"", b"three 3", b"f", b"last"]
+    pieces = list(portions(io.BytesIO(end.join(lines)), size))
+    assert all(piece.endswith(b"\n") for piece in pieces)
+    assert b"".join(pieces) == b"\n".join(lines) + b"\n"
+    taken = Lines(iter(pieces))
+    assert b"".join(taken.take(2)) == b"one\nthree 3\n" and b"".join(taken.take(9)) == b"f\nlast\n"
+
+
+def test_lists_that_count_themselves_are_taken_apart() -> None:
+    counts, numbers = counted_lists(b"3 0 1 2\n4 5 6 7 8 0.5 0.5\n3 1 2 3 255\n")
+    assert counts.tolist() == [3, 4, 3] and numbers.tolist() == [0, 1, 2, 5, 6, 7, 8, 1, 2, 3]
+    with pytest.raises(ValueError, match="too few"):
+        counted_lists(b"4 1 2 3\n")
 
 
 def test_what_a_mesh_keeps_is_not_sent_along() -> None:

@@ -277,7 +277,7 @@ def test_parts_are_dropped_removed_and_brought_back(window: Any) -> None:
 def test_bad_files_get_a_sentence_and_the_others_still_open(window: Any, tmp_path: Path) -> None:
     (tmp_path / "empty.stl").write_bytes(b"")
     (tmp_path / "cut.stl").write_bytes(b"\0" * 80 + b"\xff\xff\xff\xee" + b"\0" * 90)
-    made = window(str(tmp_path / "empty.stl"), str(tmp_path), *demo("gland_nut.stl"), str(tmp_path / "cut.stl"))
+    made = window(str(tmp_path / "empty.stl"), *demo("gland_nut.stl"), str(tmp_path / "cut.stl"), str(tmp_path / "none.stl"))
     settle(made)
     assert [standing.part.name for standing in made.model.job.standings] == ["gland_nut"]
     said = made.notices.sentences

@@ -66,7 +66,7 @@ def read_all(files: list[str], options: ReadOptions) -> tuple[list[tuple[Part, d
     errors: list[dict[str, str]] = []
     for name, report in zip(files, reports, strict=True):
         if report.kind == "done":
-            parts.append(report.value[:2])
+            parts.append((report.value.part, report.value.figures))
         else:
             errors.append(error_of(name, report.value))
     return parts, errors
@@ -77,7 +77,7 @@ def read_one(file: str, options: ReadOptions) -> Part:
     report = run_all([Read(file, options)], watch)[0]
     if report.kind != "done":
         raise report.value
-    part: Part = report.value[0]
+    part: Part = report.value.part
     return part
 
 

@@ -62,6 +62,9 @@ class Body:
 
     def scaled(self, factor: float) -> Body:
         """The body with all lengths times a factor, its placements and its kernel's bytes left as they are."""
+        boxes = self.exact_boxes
+        if boxes is not None:
+            boxes = tuple(Box(box.low * factor, box.high * factor) for box in boxes)
         return replace(
             self,
             mesh=_scaled(self.mesh, factor),
@@ -69,7 +72,9 @@ class Body:
             area=None if self.area is None else self.area * factor**2,
             centre=None if self.centre is None else (self.centre[0] * factor, self.centre[1] * factor, self.centre[2] * factor),
             chord_error=None if self.chord_error is None else self.chord_error * factor,
-            exact_boxes=None if self.exact_boxes is None else tuple(Box(b.low * factor, b.high * factor) for b in self.exact_boxes),
+            exact_boxes=None
+            if self.exact_boxes is None
+            else tuple(Box(b.low * factor, b.high * factor) for b in self.exact_boxes),
             anatomy=None if self.anatomy is None else self.anatomy.scaled(factor),
             facts=None if self.facts is None else self.facts.scaled(factor),
         )
@@ -85,7 +90,7 @@ class Body:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Part:
-    """What one file brings. notes : sentences that a careful reader should know;  metadata : (name, value) as the file gives them"""
+    """What one file brings. notes : sentences that a careful reader should know;  metadata : (name, value) of the file"""
 
     name: str
     file: str

@@ -5,15 +5,13 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
-import numpy as np
 from pydantic import ValidationError
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from gullyrise.core.checks.protocol import GRAVITY, Check, Finding, Outcome, Row, Verdict, gravest
-from gullyrise.core.checks.registry import applies, checks, outcome_digest
+from gullyrise.core.checks.registry import applies, checks
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.geometry.prepared import Prepared
@@ -21,11 +19,14 @@ from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import default_machine, library
 from gullyrise.core.part import Body
-from gullyrise.core.reading import ReadOptions
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.crew import Crew, Errand
+from gullyrise.desktop.outcomes import Outcomes
+from gullyrise.desktop.receiving import Receiving
 from gullyrise.desktop.sight import Key, Sight
-from gullyrise.workers.work import Prepare, Read, RunCheck, Work
+from gullyrise.workers.work import Prepare, RunCheck, Work
+
+_TELL_MS = 25
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -58,15 +59,13 @@ class BenchJob(QObject):
         self._crew = crew
         shelf = tuple(library())
         self.document = Document(Job(machine or default_machine(), shelf))
-        self._ids = itertools.count(1)
-        self._outcomes: dict[str, tuple[Outcome, ...]] = {}
+        self._outcomes = Outcomes()
         self._running: dict[str, Errand] = {}
-        self._reading: set[int] = set()
-        self._last_seen: dict[tuple[int, str], tuple[Outcome, ...]] = {}
         self.bodies: frozenset[Key] = frozenset()
         self.features: tuple[Feature, ...] = ()
         self.sight = Sight()
-        self.prepared: dict[int, tuple[Prepared, ...]] = {}
+        self.prepared: dict[tuple[int, str], tuple[Prepared, ...]] = {}
+        self._asked_ready: set[tuple[int, str]] = set()
         self.measure: str | None = None
         self.flagged: tuple[int, Finding] | None = None
         self._later = QTimer(self)
@@ -74,6 +73,11 @@ class BenchJob(QObject):
         self._later.setInterval(0)
         self._later.timeout.connect(self._schedule)
         self.job_changed.connect(self._later.start)
+        self._telling = QTimer(self)
+        self._telling.setSingleShot(True)
+        self._telling.setInterval(_TELL_MS)
+        self._telling.timeout.connect(self.outcomes_changed)
+        self.receiving = Receiving(self, crew)
 
     @property
     def job(self) -> Job:
@@ -99,7 +103,7 @@ class BenchJob(QObject):
         out: dict[Key, Box] = {}
         for standing in self.job.standings:
             number = itertools.count()
-            ready = self.prepared.get(standing.id)
+            ready = self.ready(standing)
             for index, body in enumerate(standing.part.bodies):
                 for _ in body.placements:
                     key = (standing.id, next(number))
@@ -110,49 +114,30 @@ class BenchJob(QObject):
 
     @property
     def idle(self) -> bool:
-        return not self._crew.busy and not self._later.isActive()
+        return not self._crew.busy and not self._later.isActive() and not self._telling.isActive()
 
     # --- receiving -------------------------------------------------------------------------------------------------
 
     def open_files(self, paths: list[str]) -> None:
         """Reads files in the background; each that can be used joins the job, each that cannot is told in a sentence."""
-        largest = max(float(machine.envelope.box.size.max()) for machine in self.job.library)
-        for path in paths:
-            number = next(self._ids)
-            self._reading.add(number)
+        self.receiving.open_files(paths)
+
+    def ready(self, standing: Standing) -> tuple[Prepared, ...] | None:
+        """What the bench wants of each body of a part, once a worker has made it."""
+        return self.prepared.get((standing.id, standing.digest))
+
+    def make_ready(self, standing: Standing) -> None:
+        if self.ready(standing) is None:
             self._crew.send(
-                Read(path, ReadOptions(), largest),
-                lambda found, number=number: self._received(number, found),
-                lambda error, number=number: self._refused(number, error),
+                Prepare(standing.part),
+                lambda ready: self._made_ready((standing.id, standing.digest), ready),
+                lambda error: self.said.emit(f"{standing.part.name} can be seen but not pointed at: {error}", True),
                 first=True,
             )
 
-    def _received(self, number: int, found: Any) -> None:
-        part, figures, digest = found
-        self._reading.discard(number)
-        box = Box(np.array(figures["min"]), np.array(figures["max"]))
-        standing = Standing(number, part, box, figures, digest, Transform.identity())
-        self.edit(f"Open {Path(part.file).name}", lambda job: job.with_part(standing))
-        self._make_ready(standing)
-        if figures["unit_doubt"]:
-            self.said.emit(f"{part.name}: the unit looks wrong: {figures['unit_doubt']}.", False)
-
-    def _make_ready(self, standing: Standing) -> None:
-        self._crew.send(
-            Prepare(standing.part),
-            lambda ready: self._made_ready(standing.id, ready),
-            lambda error: self.said.emit(f"{standing.part.name} can be seen but not pointed at: {error}", True),
-            first=True,
-        )
-
-    def _made_ready(self, number: int, ready: tuple[Prepared, ...]) -> None:
-        self.prepared[number] = ready
+    def _made_ready(self, key: tuple[int, str], ready: tuple[Prepared, ...]) -> None:
+        self.prepared[key] = ready
         self.shown_changed.emit()
-
-    def _refused(self, number: int, error: GullyriseError) -> None:
-        self._reading.discard(number)
-        self.said.emit(str(error), True)
-        self.job_changed.emit()
 
     # --- edits -----------------------------------------------------------------------------------------------------
 
@@ -175,6 +160,10 @@ class BenchJob(QObject):
             self.bodies = kept
             self.selection_changed.emit()
         self.features = tuple(feature for feature in self.features if feature.key[0] in present)
+        for standing in self.job.standings:
+            if (standing.id, standing.digest) not in self._asked_ready:
+                self._asked_ready.add((standing.id, standing.digest))
+                self.make_ready(standing)
         if self.flagged is not None and self.flagged[0] not in present:
             self.flagged = None
             self.shown_changed.emit()
@@ -247,7 +236,7 @@ class BenchJob(QObject):
     def _wanted(self) -> dict[str, tuple[Standing, str]]:
         job = self.job
         return {
-            outcome_digest(name, standing.digest, job.snapshot(standing), job.limits): (standing, name)
+            self._outcomes.digest(job, standing, name): (standing, name)
             for standing in job.standings
             for name, _ in self.active_checks()
         }
@@ -257,12 +246,12 @@ class BenchJob(QObject):
         wanted = self._wanted()
         for digest in [digest for digest in self._running if digest not in wanted]:
             self._crew.cancel(self._running.pop(digest))
-        if self._reading:
+        if self.receiving.reading:
             return
         for digest, (standing, name) in wanted.items():
-            if digest in self._outcomes or digest in self._running:
+            if self._outcomes.has(digest) or digest in self._running:
                 continue
-            work = RunCheck(name, self.job.snapshot(standing), self.job.limits)
+            work = RunCheck(name, self.job.snapshot(standing), self._outcomes.limits(self.job))
             self._running[digest] = self._crew.send(
                 work,
                 lambda found, digest=digest: self._found(digest, found),
@@ -272,8 +261,9 @@ class BenchJob(QObject):
 
     def _found(self, digest: str, found: tuple[Outcome, ...]) -> None:
         self._running.pop(digest, None)
-        self._outcomes[digest] = found
-        self.outcomes_changed.emit()
+        self._outcomes.put(digest, found)
+        # Hundreds of parts are judged in a few seconds: their news are told together.
+        self._telling.start()
 
     def _not_run(self, digest: str, name: str, standing: Standing, error: GullyriseError) -> None:
         outcome = Outcome(name, standing.part.name, "not-run", str(error), None, {}, (), "", None)
@@ -283,30 +273,23 @@ class BenchJob(QObject):
     def cancel_all(self) -> None:
         """Ends all background work; what was being checked stays not run until something changes."""
         for digest, errand in list(self._running.items()):
-            self._outcomes[digest] = (Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None),)
+            self._outcomes.put(digest, (Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None),))
             self._crew.cancel(errand)
         self._running.clear()
-        self._reading.clear()
+        self.receiving.forget()
         self._crew.cancel_all()
         self.outcomes_changed.emit()
 
     def run_again(self) -> None:
         """Runs once more what was cancelled or died."""
-        for digest in [digest for digest, found in self._outcomes.items() if found[0].verdict == "not-run"]:
-            del self._outcomes[digest]
+        self._outcomes.forget_not_run()
         for standing in self.job.standings:
-            if standing.id not in self.prepared:
-                self._make_ready(standing)
+            self.make_ready(standing)
         self._schedule()
 
     def outcomes_of(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
         """The outcomes for the present digest, or None while there are none."""
-        job = self.job
-        digest = outcome_digest(check, standing.digest, job.snapshot(standing), job.limits)
-        found = self._outcomes.get(digest)
-        if found is not None:
-            self._last_seen[standing.id, check] = found
-        return found
+        return self._outcomes.of(self.job, standing, check)
 
     def verdict_of(self, standing: Standing) -> tuple[Verdict, bool]:
         """(verdict of a part over all its checks, whether any of them is stale)."""
@@ -325,14 +308,14 @@ class BenchJob(QObject):
 
     def row(self, name: str, check: Check) -> RowView:
         """One Traveller row over the parts in view."""
-        limit = getattr(self.job.limits, check.ROW.limit) if check.ROW.limit else None
+        limit = getattr(self._outcomes.limits(self.job), check.ROW.limit) if check.ROW.limit else None
         outcomes: list[tuple[Standing, Outcome]] = []
         stale, running = False, False
         for standing in self.in_view():
             found = self.outcomes_of(standing, name)
             if found is None:
                 stale = running = True
-                found = self._last_seen.get((standing.id, name), ())
+                found = self._outcomes.last_seen.get((standing.id, name), ())
             outcomes += [(standing, outcome) for outcome in found]
         verdict = gravest([outcome.verdict for _, outcome in outcomes])
         by_gravity = sorted(outcomes, key=lambda pair: -GRAVITY[pair[1].verdict])

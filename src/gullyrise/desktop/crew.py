@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import os
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from multiprocessing.connection import wait
@@ -19,15 +20,26 @@ from gullyrise.workers.work import Work
 
 @dataclass(slots=True, eq=False)
 class Errand:
-    """A piece of work on its way. done, failed : called in the interface's thread."""
+    """A piece of work on its way. done, failed : called in the interface's thread;  group : of errands that are counted together
+    begun : when a worker took it, s on the monotonic clock, 0 before
+    """
 
     number: int
     work: Work
     done: Callable[[Any], None]
     failed: Callable[[GullyriseError], None]
+    bounds: Bounds
+    group: str = ""
     stage: str = "waiting"
     share: float = -1.0
+    begun: float = 0.0
     ended: bool = False
+
+    def seconds_left(self, now: float) -> float | None:
+        """What is left at the pace so far; None while that is anybody's guess."""
+        if not self.begun or self.share < 0.05 or now - self.begun < 0.5:
+            return None
+        return (now - self.begun) * (1 - self.share) / self.share
 
 
 class Crew(QObject):
@@ -41,6 +53,7 @@ class Crew(QObject):
         self._bounds = bounds or Bounds()
         self._numbers = itertools.count(1)
         self._errands: dict[int, Errand] = {}
+        self._tally: dict[str, tuple[int, float]] = {}
         self._lock = threading.Condition()
         self._inbox: list[Errand] = []
         self._to_end: set[int] = set()
@@ -54,18 +67,37 @@ class Crew(QObject):
     def errands(self) -> list[Errand]:
         return list(self._errands.values())
 
+    def tally(self, group: str) -> tuple[int, int, float | None]:
+        """(how many of a group are done, how many there are in all, seconds left at the pace so far or None)."""
+        done, since = self._tally.get(group, (0, 0.0))
+        left = sum(errand.group == group for errand in self._errands.values())
+        passed = time.monotonic() - since
+        return done, done + left, passed * left / done if done and passed > 0.5 else None
+
     @property
     def busy(self) -> bool:
         return bool(self._errands)
 
     def send(
-        self, work: Work, done: Callable[[Any], None], failed: Callable[[GullyriseError], None], *, first: bool = False
+        self,
+        work: Work,
+        done: Callable[[Any], None],
+        failed: Callable[[GullyriseError], None],
+        *,
+        first: bool = False,
+        bounds: Bounds | None = None,
+        group: str = "",
     ) -> Errand:
-        """Puts work in the queue; `first` puts it before what waits."""
-        errand = Errand(next(self._numbers), work, done, failed)
+        """Puts work in the queue; `first` puts it before what waits, but after its own group."""
+        errand = Errand(next(self._numbers), work, done, failed, bounds or self._bounds, group)
         self._errands[errand.number] = errand
+        if group and not any(other.group == group for other in self._errands.values() if other is not errand):
+            self._tally[group] = (0, time.monotonic())
         with self._lock:
-            self._inbox.insert(0, errand) if first else self._inbox.append(errand)
+            place = len(self._inbox)
+            if first:
+                place = next((at for at, other in enumerate(self._inbox) if not group or other.group != group), place)
+            self._inbox.insert(place, errand)
         self._wake()
         self.changed.emit()
         return errand
@@ -117,8 +149,9 @@ class Crew(QObject):
                     worker.end()
                 return
             for errand in fresh:
-                worker = Worker(errand.work, "forkserver", self._bounds)
+                worker = Worker(errand.work, "forkserver", errand.bounds)
                 worker.start()
+                errand.begun = time.monotonic()
                 running[errand.number] = (errand, worker)
             pipes = [worker.pipe for _, worker in running.values()]
             ready = set(wait([*pipes, self._wake_read], timeout=1.0 if running else None))
@@ -147,6 +180,9 @@ class Crew(QObject):
             return
         errand.ended = True
         del self._errands[number]
+        if errand.group:
+            done_before, since = self._tally[errand.group]
+            self._tally[errand.group] = (done_before + 1, since)
         if report.kind == "done":
             errand.done(report.value)
         else:

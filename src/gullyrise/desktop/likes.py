@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import re
-
 import numpy as np
 
 from gullyrise.core.geometry import Box
+from gullyrise.core.report.parts_list import bare
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.workers.work import FindAlike, FindNear
 
@@ -16,13 +15,8 @@ _SAME_SIZE = 0.01
 def choose_by_name(model: BenchJob) -> None:
     """Chooses every body that has the name of a chosen one, however numbered."""
     copies = model.copies()
-    names = {bare(copies[key][1].name) for key in model.bodies}
-    model.select_bodies({key for key, (_, body, _) in copies.items() if bare(body.name) in names})
-
-
-def bare(name: str) -> str:
-    """A body's name without the number that tells it from others of that name."""
-    return re.sub(r"\s*[\[(]\d+[\])]$", "", name).casefold()
+    names = {bare(copies[key][1].name).casefold() for key in model.bodies}
+    model.select_bodies({key for key, (_, body, _) in copies.items() if bare(body.name).casefold() in names})
 
 
 def choose_by_size(model: BenchJob) -> None:

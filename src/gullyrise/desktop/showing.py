@@ -35,7 +35,7 @@ class Showing:
         for standing in model.job.standings:
             field = self._field_of(standing)
             number = 0
-            ready = model.prepared.get(standing.id)
+            ready = model.ready(standing)
             for index, body in enumerate(standing.part.bodies):
                 for place in body.placements:
                     key = (standing.id, number)

@@ -23,9 +23,32 @@ class Work(Protocol):
     def run(self, progress: Progress) -> Any: ...
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Received:
+    """A part with what is known of it. figures : in the shape of the `info` contract, empty where not asked for
+    centre : of mass, mm;  digest : of its geometry
+    """
+
+    part: Part
+    figures: dict[str, Any]
+    centre: tuple[float, float, float] | None
+    digest: str
+
+
+def received(part: Part, largest_machine: float | None, progress: Progress) -> Received:
+    """A part with its figures; without a largest machine to weigh its unit against, with none."""
+    from gullyrise.core.checks.registry import part_digest
+    from gullyrise.core.report.intake import centre_of, part_figures
+
+    if largest_machine is None:
+        return Received(part, {}, None, part_digest(part))
+    progress("judging health", 0, 0)
+    return Received(part, part_figures(part, largest_machine), centre_of(part), part_digest(part))
+
+
 @dataclass(frozen=True, slots=True)
 class Read:
-    """Reads a file: gives (Part, receiving figures or None without `largest_machine`, digest of the part)."""
+    """Reads a file: gives what it holds as `received` does."""
 
     path: str
     options: ReadOptions
@@ -36,14 +59,9 @@ class Read:
         return Path(self.path).name
 
     def run(self, progress: Progress) -> Any:
-        from gullyrise.core.checks.registry import part_digest
         from gullyrise.core.reading import read
-        from gullyrise.core.report.intake import part_figures
 
-        part = read(Path(self.path), self.options, progress)
-        progress("judging health", 0, 0)
-        figures = None if self.largest_machine is None else part_figures(part, self.largest_machine)
-        return part, figures, part_digest(part)
+        return received(read(Path(self.path), self.options, progress), self.largest_machine, progress)
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +77,7 @@ class Figures:
         return Path(self.path).name
 
     def run(self, progress: Progress) -> Any:
-        return Read(self.path, self.options, self.largest_machine).run(progress)[1]
+        return Read(self.path, self.options, self.largest_machine).run(progress).figures
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -8,6 +8,7 @@ from typing import Any
 
 from gullyrise.core.checks.protocol import Snapshot
 from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.intake.materials import USUAL
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.part import Part
@@ -16,7 +17,9 @@ from gullyrise.core.placing.bed import side_by_side
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Standing:
-    """A part as it stands in the job. box : in the file's coordinates;  figures : as `info` gives them."""
+    """A part as it stands in the job. box : in the file's coordinates;  figures : as `info` gives them
+    centre : of mass, in the file's coordinates;  material : its id, empty for what the machine's parts usually are of
+    """
 
     id: int
     part: Part
@@ -24,17 +27,21 @@ class Standing:
     figures: dict[str, Any]
     digest: str
     placement: Transform
+    centre: tuple[float, float, float] | None = None
+    material: str = ""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Job:
-    """Parts, machine and the limits that were given by hand (others come from the machine)."""
+    """Parts, machine and the limits that were given by hand (others come from the machine). notes : the job's record, oldest
+    first."""
 
     machine: Machine
     library: tuple[Machine, ...]
     standings: tuple[Standing, ...] = ()
     given: Limits = field(default_factory=Limits)
     views: tuple[SavedView, ...] = ()
+    notes: tuple[str, ...] = ()
 
     @property
     def limits(self) -> Limits:
@@ -50,6 +57,15 @@ class Job:
         # In the order in which they were asked for, not that in which their readers finished.
         standings = sorted((*self.standings, standing), key=lambda one: one.id)
         return replace(self, standings=tuple(standings)).set_out()
+
+    def with_replaced(self, standing: Standing, note: str = "") -> Job:
+        """Another state of a part that stands in the job, at the place where it stands; with a line in the record."""
+        kept = tuple(standing if one.id == standing.id else one for one in self.standings)
+        return replace(self, standings=kept, notes=(*self.notes, note) if note else self.notes)
+
+    def material_of(self, standing: Standing) -> str:
+        """The id of what a part is made of."""
+        return standing.material or USUAL[self.machine.process]
 
     def without(self, numbers: set[int]) -> Job:
         kept = tuple(standing for standing in self.standings if standing.id not in numbers)

@@ -18,12 +18,12 @@ from OCP.XCAFDoc import XCAFDoc_ColorTool, XCAFDoc_ColorType, XCAFDoc_DocumentTo
 
 from gullyrise.core.errors import Damaged, NothingInside, TooLarge
 from gullyrise.core.geometry import Transform
-from gullyrise.core.intake.units import factor_of
+from gullyrise.core.intake.rescaling import rescaled
 from gullyrise.core.part import Body, Colour, Part, Siblings, renamed
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
 from gullyrise.core.reading.pieces import bounded, settled_unit
-from gullyrise.core.solids.harvest import exact_boxes, harvest, scaled
+from gullyrise.core.solids.harvest import exact_boxes, harvest
 from gullyrise.core.solids.meshing import sub_shapes, transform_of
 
 # What writers put where a person gave no name: kinds of shape, running numbers, the name of the writer itself.
@@ -69,7 +69,6 @@ def part_from_leaves(
 ) -> Part:
     """A Part from leaves, harvested one by one."""
     unit, source = settled_unit(options, declared)
-    stretch = factor_of(unit) / factor_of(declared or "mm")
     bodies: list[Body] = []
     notes: list[str] = []
     for done, leaf in enumerate(leaves):
@@ -78,24 +77,14 @@ def part_from_leaves(
         notes += found.notes
         for body, solid in zip(found.bodies, found.shapes, strict=True):
             trails = tuple(leaf.trails) if any(leaf.trails) else ()
-            named = replace(body, exact_boxes=exact_boxes(solid, leaf.places), trails=trails, colour=leaf.colour)
-            bodies.append(_stretched(named, leaf.places, stretch))
+            boxes = exact_boxes(solid, leaf.places)
+            bodies.append(replace(body, placements=tuple(leaf.places), exact_boxes=boxes, trails=trails, colour=leaf.colour))
         bounded(path.name, sum(len(body.mesh.faces) for body in bodies))
     if not bodies:
         raise NothingInside(path.name, "no solids and no faces")
-    return Part(path.stem, str(path), form, unit, source, tuple(renamed(bodies)), tuple(notes[:50]))
-
-
-def _stretched(body: Body, places: list[Transform], factor: float) -> Body:
-    """The body at its placements, scaled where a unit was given that the file does not say."""
-    if factor == 1:
-        return replace(body, placements=tuple(places))
-    moved = []
-    for place in places:
-        matrix = place.matrix.copy()
-        matrix[:3, 3] *= factor
-        moved.append(Transform(matrix))
-    return replace(body.scaled(factor), placements=tuple(moved), exact=None if body.exact is None else scaled(body.exact, factor))
+    said = Part(path.stem, str(path), form, declared or "mm", source, tuple(renamed(bodies)), tuple(notes[:50]))
+    # A unit that was given overrules what the kernel has already turned into millimetres.
+    return rescaled(said, unit) if source == "given" else said
 
 
 class _Walk:

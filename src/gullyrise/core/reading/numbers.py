@@ -112,13 +112,18 @@ def words_per_line(lines: bytes) -> Ints:
     starts, ends = np.flatnonzero(begins), np.flatnonzero(data == 10)
     each = len(starts) // max(len(ends), 1)
     # Most often all lines hold as many, which is seen without counting.
-    if each and len(starts) == each * len(ends) and (starts[each - 1 :: each] < ends).all() and (starts[::each][1:] > ends[:-1]).all():
+    if (
+        each
+        and len(starts) == each * len(ends)
+        and (starts[each - 1 :: each] < ends).all()
+        and (starts[::each][1:] > ends[:-1]).all()
+    ):
         return np.full(len(ends), each, dtype=np.int64)
     return np.diff(np.searchsorted(starts, ends), prepend=0)
 
 
 def first_columns(lines: bytes, columns: int) -> NDArray[np.float64]:
-    """(n, columns) first numbers of n ended lines of text, whatever follows them. Raises ValueError for a line that holds fewer."""
+    """(n, columns) first numbers of n ended lines of text, whatever follows. Raises ValueError for a line that holds fewer."""
     words = words_per_line(lines)
     if not len(words):
         return np.zeros((0, columns))

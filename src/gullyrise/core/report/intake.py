@@ -39,7 +39,7 @@ def body_figures(body: Body) -> dict[str, Any]:
     }
 
 
-def centre_of(part: Part) -> list[float] | None:
+def centre_of(part: Part) -> tuple[float, float, float] | None:
     """The centre of mass of all copies in the part's coordinates, mm, taken as one material; None where a body encloses
     nothing."""
     total, sums = 0.0, np.zeros(3)
@@ -59,7 +59,7 @@ def centre_of(part: Part) -> list[float] | None:
         for place in body.placements:
             sums += volume * place.apply(centre[None])[0]
             total += volume
-    return _triple(sums / total) if total else None
+    return (float(sums[0] / total), float(sums[1] / total), float(sums[2] / total)) if total else None
 
 
 def part_figures(part: Part, largest_machine: float) -> dict[str, Any]:

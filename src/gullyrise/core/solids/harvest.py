@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from OCP.BinTools import BinTools, BinTools_FormatVersion
@@ -19,8 +19,9 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell
 
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.geometry.topology import closed, edges_of
-from gullyrise.core.part import Body
-from gullyrise.core.solids.meshing import located, meshed, sub_shapes
+from gullyrise.core.part import Body, Part
+from gullyrise.core.progress import Progress, silent
+from gullyrise.core.solids.meshing import Meshed, located, meshed, sub_shapes
 
 _MOST_BOXED = 2_000
 FINE = 1e-3
@@ -82,7 +83,7 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
             notes.append(f"{name}: a solid could not be meshed and was left out.")
             continue
         if found.coarser:
-            notes.append(f"{name} is meshed within {found.chord:.3g} mm instead of {wanted:.3g}, since {found.coarser}.")
+            notes.append(_coarser(name, found, wanted))
         is_closed = bool(sub_shapes(solid, TopAbs_SOLID))
         volume = exact_volume(solid) if is_closed else None
         if not closed(edges_of(found.mesh)) and is_closed:
@@ -95,6 +96,27 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
             )
         )  # fmt: skip
     return Harvest(bodies, shapes, notes)
+
+
+def refined(part: Part, chord: float, progress: Progress = silent) -> Part:
+    """The part with its solids meshed anew within a chord error in mm, as far as the bound on triangles allows."""
+    bodies: list[Body] = []
+    notes = [note for note in part.notes if " is meshed within " not in note]
+    for done, body in enumerate(part.bodies):
+        progress("meshing solids", done, len(part.bodies))
+        if body.exact is None:
+            bodies.append(body)
+            continue
+        shape = shape_of(body.exact)
+        found = meshed(shape, chord, box_of(shape).diagonal)
+        if found.coarser:
+            notes.append(_coarser(body.name, found, chord))
+        bodies.append(replace(body, mesh=found.mesh, anatomy=found.anatomy, facts=found.facts, chord_error=found.chord))
+    return replace(part, bodies=tuple(bodies), notes=tuple(notes))
+
+
+def _coarser(name: str, found: Meshed, wanted: float) -> str:
+    return f"{name} is meshed within {found.chord:.3g} mm instead of {wanted:.3g}, since {found.coarser}."
 
 
 def _kept(shape: TopoDS_Shape) -> bytes:
@@ -170,5 +192,3 @@ def exact_area(shape: TopoDS_Shape) -> float:
     found = GProp_GProps()
     BRepGProp.SurfaceProperties_s(shape, found)
     return float(found.Mass())
-
-

@@ -38,7 +38,7 @@ _RESISTS = 30_000
 
 @dataclass(frozen=True, slots=True)
 class _Effort:
-    """factor : of the wanted chord error;  angle : radians between facets;  least : size of a triangle in shares of the diagonal"""
+    """factor : of the wanted chord error;  angle : radians between facets;  least : of a triangle, in shares of the diagonal"""
 
     factor: float
     angle: float

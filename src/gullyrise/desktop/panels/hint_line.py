@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
 
@@ -95,12 +97,21 @@ class HintLine(QWidget):
         if not errands:
             return
         active = next((errand for errand in errands if errand.stage != "waiting"), errands[0])
-        more = f" and {len(errands) - 1} more" if len(errands) > 1 else ""
+        done, total, left = self._crew.tally(active.group) if active.group else (0, 1, None)
         title = active.work.title if len(active.work.title) < 34 else active.work.title[:32] + "…"
-        self.work.setText(f"{title}: {active.stage}{more}")
-        if active.share >= 0:
+        words = f"{title}: {active.stage}"
+        share = active.share
+        if total > 1:
+            words = f"{done + 1} of {total} files, {words}"
+            share = done / total
+        else:
+            left = active.seconds_left(time.monotonic())
+            if len(errands) > 1:
+                words += f" and {len(errands) - 1} more"
+        self.work.setText(words if left is None else f"{words} · {_span(left)} left")
+        if share >= 0:
             self.bar.setRange(0, 100)
-            self.bar.setValue(int(active.share * 100))
+            self.bar.setValue(int(share * 100))
         else:
             self.bar.setRange(0, 0)
 
@@ -112,3 +123,10 @@ class HintLine(QWidget):
             places = "  ".join(f"{letter} {value:.2f}" for letter, value in zip("xyz", point.tolist(), strict=True))
             self.pointer.setText(f"{places}   {name}" if name else places)
         self._say()
+
+
+def _span(seconds: float) -> str:
+    """About how long, as one would say it."""
+    if seconds < 90:
+        return f"about {max(round(seconds), 1)} s"
+    return f"about {round(seconds / 60)} min"

@@ -1,0 +1,51 @@
+"""The outcomes that stand, by the digest of what each depends on; digests are worked out once for what did not change."""
+
+from __future__ import annotations
+
+from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.checks.registry import outcome_digest
+from gullyrise.core.job import Job, Standing
+from gullyrise.core.machines import Limits
+
+
+class Outcomes:
+    """last_seen : the outcomes that a part had before the present ones, shown while those are made."""
+
+    def __init__(self) -> None:
+        self._by_digest: dict[str, tuple[Outcome, ...]] = {}
+        self._digests: dict[tuple[int, str], tuple[tuple[object, ...], str]] = {}
+        self._limits: tuple[tuple[object, ...], Limits] | None = None
+        self.last_seen: dict[tuple[int, str], tuple[Outcome, ...]] = {}
+
+    def limits(self, job: Job) -> Limits:
+        """Every limit of a job, settled once a job."""
+        made_of = (job.machine, job.given)
+        if self._limits is None or any(one is not other for one, other in zip(self._limits[0], made_of, strict=True)):
+            self._limits = (made_of, job.limits)
+        return self._limits[1]
+
+    def digest(self, job: Job, standing: Standing, check: str) -> str:
+        limits = self.limits(job)
+        made_of = (standing.digest, standing.placement, job.machine, job.library, limits)
+        kept = self._digests.get((standing.id, check))
+        if kept is None or any(one is not other for one, other in zip(kept[0], made_of, strict=True)):
+            found = outcome_digest(check, standing.digest, job.snapshot(standing), limits)
+            kept = self._digests[standing.id, check] = (made_of, found)
+        return kept[1]
+
+    def put(self, digest: str, found: tuple[Outcome, ...]) -> None:
+        self._by_digest[digest] = found
+
+    def has(self, digest: str) -> bool:
+        return digest in self._by_digest
+
+    def of(self, job: Job, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
+        """The outcomes for the present digest, or None while there are none."""
+        found = self._by_digest.get(self.digest(job, standing, check))
+        if found is not None:
+            self.last_seen[standing.id, check] = found
+        return found
+
+    def forget_not_run(self) -> None:
+        for digest in [digest for digest, found in self._by_digest.items() if found[0].verdict == "not-run"]:
+            del self._by_digest[digest]

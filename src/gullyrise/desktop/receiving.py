@@ -1,0 +1,308 @@
+"""Receiving in the window: files read in the background, their units settled, mends, finer meshes, files that change on disk."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
+
+from gullyrise.core.errors import GullyriseError
+from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.intake.mends import BY_ID, Change
+from gullyrise.core.intake.units import Doubt, doubt
+from gullyrise.core.job import Standing
+from gullyrise.core.reading import ReadOptions
+from gullyrise.core.reading.folders import MOST_FILES
+from gullyrise.desktop.crew import Crew
+from gullyrise.workers.process import Bounds
+from gullyrise.workers.receiving import ListFolders, MendPart, PreviewMends, Refine, Rescale, WriteParts
+from gullyrise.workers.work import Read, Received, Work
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.bench_job import BenchJob
+
+_SETTLED_MS = 600
+Previews = dict[str, list[tuple[int, Change]]]
+
+
+class Receiving(QObject):
+    """doubted : a part whose unit looks wrong has come;  previewed : what mends would do to a part is known
+    changed_on_disk : ids of parts whose files are other ones now
+    """
+
+    doubted = pyqtSignal(int)
+    previewed = pyqtSignal(int)
+    changed_on_disk = pyqtSignal(object)
+
+    def __init__(self, model: BenchJob, crew: Crew) -> None:
+        super().__init__()
+        self._model, self._crew = model, crew
+        self._ids = itertools.count(1)
+        self.reading: set[int] = set()
+        self.bounds = Bounds()
+        self.watches = True
+        self._previews: dict[str, Previews] = {}
+        self._asked: set[str] = set()
+        self._seen: dict[str, tuple[int, int]] = {}
+        self.stale: set[int] = set()
+        self._watcher = QFileSystemWatcher(self)
+        self._watcher.fileChanged.connect(self._touched)
+        self._touched_paths: set[str] = set()
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(_SETTLED_MS)
+        self._settle.timeout.connect(self._look_again)
+
+    @property
+    def largest_machine(self) -> float:
+        """The longest side of any machine of the library, mm; what unit doubts are weighed against."""
+        return max(float(machine.envelope.box.size.max()) for machine in self._model.job.library)
+
+    # --- files -----------------------------------------------------------------------------------------------------
+
+    def open_files(self, paths: list[str]) -> None:
+        """Files, and those in folders, in the order in which they were given."""
+        number = next(self._ids)
+        if not any(Path(path).is_dir() for path in paths):
+            self._read(list(paths))
+            return
+        # Until its files are known, a folder counts as something that is being read.
+        self.reading.add(number)
+
+        def known(found: list[list[str]]) -> None:
+            self.reading.discard(number)
+            for path, inside in zip(paths, found, strict=True):
+                if not inside:
+                    sentence = f"{Path(path).name} holds no part files that can be read; open another folder."
+                    self._model.said.emit(sentence, True)
+            self._read([path for inside in found for path in inside])
+            self._model.job_changed.emit()
+
+        self._crew.send(ListFolders(tuple(paths)), known, lambda error: self._refused(number, error), first=True)
+
+    def _read(self, paths: list[str]) -> None:
+        if len(paths) > MOST_FILES:
+            self._model.said.emit(f"The first {MOST_FILES:,} of {len(paths):,} files are opened; open the others later.", False)
+        for path in paths[:MOST_FILES]:
+            number = next(self._ids)
+            self.reading.add(number)
+            self._note_state(path)
+            self._crew.send(
+                Read(path, ReadOptions(), self.largest_machine),
+                lambda found, number=number: self._came(number, found),
+                lambda error, number=number: self._refused(number, error),
+                first=True,
+                bounds=self.bounds,
+                group="files",
+            )
+
+    def forget(self) -> None:
+        """Nothing is being read any more."""
+        self.reading.clear()
+
+    def _came(self, number: int, found: Received) -> None:
+        self.reading.discard(number)
+        standing = _standing(number, found, Transform.identity())
+        self._model.edit(f"Open {Path(found.part.file).name}", lambda job: job.with_part(standing))
+        self._watch(found.part.file)
+        if found.figures["unit_doubt"]:
+            self.doubted.emit(number)
+
+    def _refused(self, number: int, error: GullyriseError) -> None:
+        self.reading.discard(number)
+        self._model.said.emit(str(error), True)
+        self._model.job_changed.emit()
+
+    # --- units -----------------------------------------------------------------------------------------------------
+
+    def doubt_of(self, standing: Standing) -> Doubt | None:
+        """Why the unit of a part looks wrong, with likely answers; None where it does not, or was settled."""
+        if standing.figures["unit_doubt"] is None or standing.part.unit_source != "assumed":
+            return None
+        return doubt(np.array(standing.figures["size"]), self.largest_machine)
+
+    def set_unit(self, number: int, unit: str) -> None:
+        """Takes the numbers of a part's file for that unit; one that stays is thereby confirmed."""
+        standing = self._model.job.standing(number)
+        if standing is None or (standing.part.unit == unit and standing.part.unit_source == "given"):
+            return
+        self._replace(
+            standing, Rescale(standing.part, unit, self.largest_machine), f"Unit of {standing.part.name}: {unit}",
+            lambda _: f"{standing.part.name}: its numbers are taken for {unit}.", set_out=standing.part.unit != unit,
+        )  # fmt: skip
+
+    # --- mends -----------------------------------------------------------------------------------------------------
+
+    def previews_of(self, standing: Standing) -> Previews | None:
+        """What each mend would change, or None while that is being found out."""
+        found = self._previews.get(standing.digest)
+        if found is None and standing.digest not in self._asked:
+            self._asked.add(standing.digest)
+            self._crew.send(
+                PreviewMends(standing.part),
+                lambda found: self._previewed(standing, found),
+                lambda error: self._asked.discard(standing.digest),
+            )
+        return found
+
+    def _previewed(self, standing: Standing, found: Previews) -> None:
+        self._previews[standing.digest] = found
+        self.previewed.emit(standing.id)
+
+    def mend(self, number: int, mends: tuple[str, ...]) -> None:
+        """Does some mends of a part, as one edit with a line each in the record."""
+        standing = self._model.job.standing(number)
+        if standing is None or not mends:
+            return
+        title = BY_ID[mends[0]].title if len(mends) == 1 else "All mends"
+
+        def note(changes: list[tuple[int, Change]]) -> str:
+            return "\n".join(change_words(standing, body, change) for body, change in changes)
+
+        self._replace(
+            standing, MendPart(standing.part, mends, self.largest_machine), f"{title}, {standing.part.name}", note, pair=True
+        )
+
+    # --- meshes ----------------------------------------------------------------------------------------------------
+
+    def refine(self, number: int) -> None:
+        """Meshes a part's solids anew within half the chord error."""
+        standing = self._model.job.standing(number)
+        chords = [body.chord_error for body in standing.part.bodies if body.chord_error] if standing is not None else []
+        if standing is None or not chords:
+            self._model.said.emit("Only solids can be meshed finer; the triangles of a mesh are all that its file holds.", False)
+            return
+        chord = min(chords) / 2
+        self._replace(
+            standing, Refine(standing.part, chord, self.largest_machine), f"Mesh {standing.part.name} finer",
+            lambda _: f"{standing.part.name}: meshed anew within {chord:.3g} mm.",
+        )  # fmt: skip
+
+    def _replace(
+        self, standing: Standing, work: Work, name: str, note: Callable[[Any], str], *, pair: bool = False, set_out: bool = False
+    ) -> None:
+        """Puts what work makes of a part in its place, as one edit, where it still stands as it did. pair : the work also gives
+        what the note is made of."""
+
+        def done(found: Any) -> None:
+            made, more = found if pair else (found, None)
+            now = self._model.job.standing(standing.id)
+            if now is None or now.digest != standing.digest:
+                self._model.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
+                return
+            fresh = _standing(standing.id, made, now.placement, now.material)
+            self._model.edit(name, lambda job: _set_out(job.with_replaced(fresh, note(more)), set_out))
+
+        self._crew.send(work, done, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds)
+
+    def set_material(self, number: int, material: str) -> None:
+        from dataclasses import replace
+
+        standing = self._model.job.standing(number)
+        if standing is not None and standing.material != material:
+            fresh = replace(standing, material=material)
+            self._model.edit(f"Material of {standing.part.name}", lambda job: job.with_replaced(fresh))
+
+    # --- writing ---------------------------------------------------------------------------------------------------
+
+    def write_parts(self, standings: Iterable[Standing], path: str) -> None:
+        """The placed parts to one file; what its format cannot hold is said."""
+        stands = tuple((standing.part, standing.placement) for standing in standings)
+
+        def done(sentences: list[str]) -> None:
+            self._model.said.emit(" ".join([f"{Path(path).name} is written.", *sentences]), False)
+
+        self._crew.send(WriteParts(stands, path), done, lambda error: self._model.said.emit(str(error), True), first=True)
+
+    # --- watching --------------------------------------------------------------------------------------------------
+
+    def _note_state(self, path: str) -> None:
+        self._seen[path] = _state(path)
+
+    def _watch(self, path: str) -> None:
+        if self.watches and path not in self._watcher.files():
+            self._watcher.addPath(path)
+
+    def _touched(self, path: str) -> None:
+        """A file may be written in many small steps: it is looked at once that has settled."""
+        self._touched_paths.add(path)
+        self._settle.start()
+
+    def _look_again(self) -> None:
+        paths, self._touched_paths = self._touched_paths, set()
+        for path in paths:
+            # A file that was put in the place of another has to be watched anew.
+            self._watch(path)
+        changed = {path for path in paths if _state(path) not in ((0, 0), self._seen.get(path))}
+        fresh = {standing.id for standing in self._model.job.standings if standing.part.file in changed}
+        if self.watches and fresh - self.stale:
+            self.stale |= fresh
+            self.changed_on_disk.emit(frozenset(fresh))
+        elif fresh:
+            self.stale |= fresh
+
+    def reload(self, numbers: Iterable[int]) -> None:
+        """Reads files anew; each part keeps its place, and what hangs on no shape of it."""
+        for number in list(numbers):
+            standing = self._model.job.standing(number)
+            if standing is None:
+                continue
+            self.stale.discard(number)
+            self._note_state(standing.part.file)
+            given = standing.part.unit if standing.part.unit_source == "given" else None
+            self._replace(
+                standing, Read(standing.part.file, ReadOptions(unit=given), self.largest_machine), f"Reload {standing.part.name}",
+                lambda _, name=standing.part.name: f"{name}: read anew from its file.",
+            )  # fmt: skip
+            self._watch(standing.part.file)
+
+
+def _set_out(job: Any, wanted: bool) -> Any:
+    return job.set_out() if wanted else job
+
+
+def _state(path: str) -> tuple[int, int]:
+    """(when it was last written, ns, and its length), zeros for a file that is not there."""
+    try:
+        found = Path(path).stat()
+    except OSError:
+        return (0, 0)
+    return (found.st_mtime_ns, found.st_size)
+
+
+def _standing(number: int, found: Received, placement: Transform, material: str = "") -> Standing:
+    box = Box(np.array(found.figures["min"]), np.array(found.figures["max"]))
+    return Standing(number, found.part, box, found.figures, found.digest, placement, found.centre, material)
+
+
+def change_words(standing: Standing, body: int, change: Change) -> str:
+    """What a mend did, for the record."""
+    mend = BY_ID[change.mend]
+    name = standing.part.bodies[body].name
+    where = name if name == standing.part.name else f"{standing.part.name}, {name}"
+    return f"{where}: {mend.title[:1].lower()}{mend.title[1:]} ({counted(change)}); {volume_words(change)}."
+
+
+def counted(change: Change) -> str:
+    one, many = BY_ID[change.mend].unit
+    return f"{change.count:,} {one if change.count == 1 else many}"
+
+
+def volume_words(change: Change) -> str:
+    before, after = change.volume
+    if before is None and after is None:
+        return f"open before and after, {change.open_edges[0]:,} to {change.open_edges[1]:,} boundary edges"
+    if before is None:
+        return f"now closed, {after:,.1f} mm³"
+    if after is None:
+        return f"volume {before:,.1f} mm³ before, now open"
+    moved = after - before
+    return (
+        f"volume as before, {after:,.1f} mm³"
+        if abs(moved) <= 1e-9 * abs(before)
+        else f"volume {moved:+,.3f} mm³ to {after:,.1f} mm³"
+    )
