@@ -358,7 +358,7 @@ def test_nothing_is_left_behind(window: Any) -> None:
     import multiprocessing
 
     made = window()
-    made.open_demo()
+    made.opening.open_demo()
     made.wait_until_idle(0.5)
     made.model.cancel_all()
     assert made.wait_until_idle(10)

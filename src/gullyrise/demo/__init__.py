@@ -1,7 +1,8 @@
-"""The demo job: parts of a river-gauging station, some with planted faults. `python -m gullyrise.demo` makes them anew."""
+"""The demo jobs: parts of a river-gauging station, some with planted faults. `python -m gullyrise.demo` makes them anew."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 FILES = Path(__file__).parent / "files"
@@ -17,9 +18,35 @@ PLANTED = {
     "mount_plate.step": "an undercut slot that no cutter sees from above or below",
     "screw_set.step": "an assembly with counts: four screws, four washers",
 }
-"""What each file of the demo job is there to show."""
+"""What each file of the first demo job is there to show."""
+FAULTY = {
+    "silt_trap.stl": "holes, doubled and turned faces, a sealed cavity, a stray chip and a wall that crosses another",
+    "winch_box.step": "an assembly in an assembly, with colours",
+}
+"""What the files of the other demo jobs show beside those."""
+
+
+@dataclass(frozen=True, slots=True)
+class DemoJob:
+    """files : names in the folder of demo files, in the order in which they are received"""
+
+    id: str
+    title: str
+    sentence: str
+    files: tuple[str, ...]
+
+    def paths(self) -> list[str]:
+        return [str(FILES / name) for name in self.files]
+
+
+JOBS: tuple[DemoJob, ...] = (
+    DemoJob("station", "The whole station", "nine parts, most with one fault", tuple(PLANTED)),
+    DemoJob("faults", "Faults on receiving", "unsound meshes, a wrong unit", ("silt_trap.stl", "tipping_tray.stl", "pulley.obj")),
+    DemoJob("assembly", "Assemblies", "copies, counts and colours", ("winch_box.step", "screw_set.step")),
+)
+"""The first is the one that `gullyrise demo` opens."""
 
 
 def demo_files() -> list[str]:
-    """Paths of the demo parts, in the order in which they are received."""
-    return [str(FILES / name) for name in PLANTED]
+    """Paths of the parts of the first demo job."""
+    return JOBS[0].paths()

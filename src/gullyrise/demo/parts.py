@@ -8,9 +8,10 @@ import numpy as np
 from manifold3d import CrossSection, Manifold, set_circular_segments
 
 from gullyrise.core.geometry import Mesh, Transform
+from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.part import Body, Part
 from gullyrise.core.writing import write
-from gullyrise.demo.solids import write_clamp_saddle, write_mount_plate, write_screw_set
+from gullyrise.demo.solids import write_clamp_saddle, write_mount_plate, write_screw_set, write_winch_box
 
 ROUND = 96
 
@@ -82,6 +83,22 @@ def pulley() -> Manifold:
     return CrossSection([profile]).revolve(ROUND)
 
 
+def silt_trap() -> Mesh:
+    """A trap for silt with everything that can be wrong with a mesh: a hole, faces turned and doubled, a wall that was not united
+    with the others and crosses them, a cavity in the floor and a chip left over."""
+    tray = block((0, 0, 0), (64, 40, 24)) - block((4, 4, 8), (60, 36, 25)) - block((26, 14, 2.5), (38, 26, 5.5))
+    weir = block((30, 2, 6), (32, 38, 20))
+    chip = block((46, 20, 8.5), (46.4, 20.3, 8.8))
+    mesh = merged([mesh_of(piece.refine_to_length(3.5)) for piece in (tray, weir, chip)])
+    middles = mesh.centroids()
+    near = np.argsort(np.linalg.norm(middles - np.array([64.0, 12.0, 14.0]), axis=1))
+    turned = np.argsort(np.linalg.norm(middles - np.array([20.0, 0.0, 12.0]), axis=1))[:5]
+    doubled = np.argsort(np.linalg.norm(middles - np.array([0.0, 28.0, 12.0]), axis=1))[:3]
+    faces = mesh.faces.copy()
+    faces[turned] = faces[turned][:, ::-1]
+    return Mesh(mesh.vertices, np.concatenate([np.delete(faces, near[:3], axis=0), faces[doubled]]))
+
+
 def mesh_of(solid: Manifold) -> Mesh:
     found = solid.to_mesh64()
     return Mesh(np.asarray(found.vert_properties)[:, :3], np.asarray(found.tri_verts).astype(np.int32))
@@ -103,8 +120,10 @@ def make_all(folder: Path) -> None:
         ("hinge_pawl.stl", mesh_of(hinge_pawl())),
         ("gland_nut.stl", mesh_of(gland_nut())),
         ("pulley.obj", mesh_of(pulley())),
+        ("silt_trap.stl", silt_trap()),
     ):
         write(part(Path(name).stem, made), folder / name)
     write_clamp_saddle(folder / "clamp_saddle.step")
     write_mount_plate(folder / "mount_plate.step")
     write_screw_set(folder / "screw_set.step")
+    write_winch_box(folder / "winch_box.step")

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
-COLUMNS, ROWS = [280, 690, 310], [620, 118]
-"""Sizes of parts, bench and traveller, and of those and the section strip, as they come."""
+COLUMNS, ROWS, LEFT = [296, 674, 310], [620, 118], [250, 370]
+"""Sizes of parts, bench and traveller, of those and the section strip, and of parts and receiving report, as they come."""
 
 
 class Folding:
@@ -23,14 +23,25 @@ class Folding:
         window = self._window
         self.alone = False
         self._show_all(True)
+        window.report.show()
         window.columns.setSizes(COLUMNS)
         window.rows.setSizes(ROWS)
+        window.left.setSizes(LEFT)
 
     def sides(self) -> None:
         window = self._window
-        shown = window.parts.isVisible() or window.traveller.isVisible()
-        window.parts.setVisible(not shown)
+        shown = window.left.isVisible() or window.traveller.isVisible()
+        window.left.setVisible(not shown)
         window.traveller.setVisible(not shown)
+
+    def report(self) -> None:
+        """The receiving report alone, or back again."""
+        window = self._window
+        shown = window.report.isVisible()
+        if not shown:
+            window.left.show()
+        window.report.setVisible(not shown)
+        window.report.refresh()
 
     def strip(self) -> None:
         self._window.strip.setVisible(not self._window.strip.isVisible())
@@ -41,5 +52,5 @@ class Folding:
 
     def _show_all(self, shown: bool) -> None:
         window = self._window
-        for widget in (window.parts, window.traveller, window.strip, window.head):
+        for widget in (window.left, window.traveller, window.strip, window.head):
             widget.setVisible(shown)

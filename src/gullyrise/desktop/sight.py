@@ -37,6 +37,12 @@ class Sight:
     def hiding(self, keys: frozenset[Key]) -> Sight:
         return replace(self, hidden=self.hidden | keys)
 
+    def showing(self, keys: frozenset[Key]) -> Sight:
+        """Seen again, whatever hid them."""
+        only = None if self.only is None else self.only | keys
+        distances = {key: 0.0 if key in keys else far for key, far in self.distances.items()}
+        return replace(self, hidden=self.hidden - keys, only=only, distances=distances)
+
     def seeing_only(self, keys: frozenset[Key] | None) -> Sight:
         """keys : None ends it. What is kept is no longer hidden."""
         return replace(self, only=keys, hidden=self.hidden - (keys or frozenset()))

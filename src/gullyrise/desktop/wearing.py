@@ -42,6 +42,8 @@ class Wearing:
             bench.change_field(settings["view.field"])
         if id == "display.strokes":
             window.show_display(replace(window.display, strokes=settings["display.strokes"]))
+        if id.startswith(("files.", "parts.")):
+            window.opening.settle()
         if id == "keys.changed":
             window.keymap = window.keys.keymap = KeyMap(window.actions_by_id, settings["keys.changed"])
         if id in ("", "keys.changed"):
@@ -62,6 +64,14 @@ class Wearing:
         application = QApplication.instance()
         if isinstance(application, QApplication):
             dress(application, wanted)
-        for panel in (window.plate, window.parts, window.traveller, window.strip, window.receiving, window.notices):
+        for panel in (
+            window.plate,
+            window.parts,
+            window.traveller,
+            window.strip,
+            window.receiving,
+            window.notices,
+            window.report,
+        ):
             panel.wear(wanted)
         window.refresh_items()

@@ -21,7 +21,6 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import machine_named
-from gullyrise.core.reading import endings
 from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.actions.keymap import KeyMap
 from gullyrise.desktop.actions.keys import KeyReader
@@ -35,9 +34,10 @@ from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.cards import Cards
 from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
-from gullyrise.desktop.folding import COLUMNS, ROWS, Folding
+from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.looking import Looking
+from gullyrise.desktop.opening import Opening
 from gullyrise.desktop.panels.action_finder import ActionFinder
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
 from gullyrise.desktop.panels.hint_line import HintLine
@@ -45,14 +45,20 @@ from gullyrise.desktop.panels.machine_plate import MachinePlate
 from gullyrise.desktop.panels.notices import Notices
 from gullyrise.desktop.panels.parts import PartsPanel
 from gullyrise.desktop.panels.receiving import ReceivingPage
+from gullyrise.desktop.panels.report import ReceivingReport
 from gullyrise.desktop.panels.section_strip import SectionStrip
 from gullyrise.desktop.panels.traveller import Traveller
 from gullyrise.desktop.panels.view_shelf import ViewShelf
+from gullyrise.desktop.recent import RecentJobs
 from gullyrise.desktop.settings.sheets import Sheets
 from gullyrise.desktop.settings.store import Settings
+from gullyrise.desktop.shapes import Shapes
 from gullyrise.desktop.showing import Showing
+from gullyrise.desktop.sight import Key
 from gullyrise.desktop.theme.palette import Palette
 from gullyrise.desktop.wearing import Wearing
+
+_COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
 
 
 def _rule() -> QFrame:
@@ -84,6 +90,7 @@ class Window(QMainWindow):
         self.folding = Folding(self)
         self.choosing = Choosing(self)
         self.sheets = Sheets(self)
+        self.opening = Opening(self)
         self._connect()
         self.wearing.settle()
         self.refresh_items()
@@ -98,11 +105,13 @@ class Window(QMainWindow):
         palette, model = self.palette_worn, self.model
         self.bench = Bench(palette, model.job.machine)
         self.plate = MachinePlate(model, palette)
-        self.parts = PartsPanel(model, palette)
+        self.shapes = Shapes(model)
+        self.parts = PartsPanel(model, palette, self.shapes)
+        self.report = ReceivingReport(model, palette)
         self.traveller = Traveller(model, palette)
         self.strip = SectionStrip(model, self.crew, palette, lambda: self.bench.camera.frame()[2])
         self.hint = HintLine(self.crew)
-        self.receiving = ReceivingPage(palette, self.bench)
+        self.receiving = ReceivingPage(palette, RecentJobs(), self.bench)
         self.notices = Notices(palette, self.bench)
         self.card = KeyCard(palette, self.bench)
         self.pick_bar = PickBar(self.bench)
@@ -123,7 +132,13 @@ class Window(QMainWindow):
         self.columns = QSplitter(Qt.Orientation.Horizontal)
         self.columns.setHandleWidth(1)
         self.columns.setChildrenCollapsible(False)
-        for widget in (self.parts, self.bench, self.traveller):
+        self.left = QSplitter(Qt.Orientation.Vertical)
+        self.left.setHandleWidth(1)
+        self.left.setChildrenCollapsible(False)
+        self.left.addWidget(self.parts)
+        self.left.addWidget(self.report)
+        self.left.setSizes(LEFT)
+        for widget in (self.left, self.bench, self.traveller):
             self.columns.addWidget(widget)
         self.columns.setStretchFactor(1, 1)
         self.columns.setSizes(COLUMNS)
@@ -176,11 +191,15 @@ class Window(QMainWindow):
         model.said.connect(self.notices.say)
         self.plate.chosen.connect(lambda id: model.set_machine(machine_named(id)))
         self.parts.selected.connect(model.select_bodies)
-        self.parts.remove_wanted.connect(lambda: self.do("bodies.remove"))
+        self.parts.wanted.connect(self.do)
+        self.parts.sight_wanted.connect(self._see)
+        self.parts.columns_changed.connect(lambda which, ids: self.settings.set(_COLUMNS[which], ids))
         self.traveller.limit_set.connect(model.set_limit)
         self.traveller.finding_chosen.connect(self.looking.fly_to)
         self.strip.cut_changed.connect(self._cut_changed)
         self.receiving.wanted.connect(self.do)
+        self.receiving.demo_wanted.connect(self.opening.open_demo)
+        self.receiving.recent_wanted.connect(self.opening.open_recent)
         self.hint.cancelled.connect(lambda: self.do("work.cancel"))
         self.bench.pointed.connect(self.hint.show_pointer)
         self.bench.picked.connect(self.choosing.take)
@@ -251,25 +270,18 @@ class Window(QMainWindow):
         self.head.setVisible(not self.folding.alone)
         self.bench.setFocus()
 
-    def ask_for_files(self) -> None:
-        kinds = " ".join(f"*{ending}" for ending in endings())
-        names, _ = QFileDialog.getOpenFileNames(self, "Open parts", "", f"Part files ({kinds});;All files (*)")
-        self.model.open_files(names)
-
     def ask_for_picture(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save a picture of the view", "view.png", "Pictures (*.png)")
         if name:
             self.looking.keep_picture(name)
 
-    def open_demo(self) -> None:
-        from gullyrise.demo import demo_files
-
-        self.job_name.setText("River-gauging station")
-        self.model.open_files(demo_files())
-
     @property
     def palette_worn(self) -> Palette:
         return self.wearing.palette
+
+    def _see(self, keys: list[Key], seen: bool) -> None:
+        sight, chosen = self.model.sight, frozenset(keys)
+        self.model.look(sight.showing(chosen) if seen else sight.hiding(chosen))
 
     def show_display(self, display: Display) -> None:
         self.display = display
@@ -293,7 +305,11 @@ class Window(QMainWindow):
             self.job_name.setText(self.model.job.standings[0].part.name if count == 1 else f"{count} parts")
         mark = "*" if self.model.document.undo_name else ""
         self.setWindowTitle(f"{self.job_name.text()}{mark} · Gullyrise")
-        self.receiving.setVisible(count == 0)
+        if (count == 0) != self.receiving.isVisible():
+            self.receiving.show_recent()
+            self.receiving.show_machine(self.model.job.machine.name)
+            self.receiving.setVisible(count == 0)
+            self._settle_overlays()
 
     def refresh_items(self) -> None:
         """Brings bench and flags in step, once for all that changed in this turn of the event loop."""
@@ -336,6 +352,7 @@ class Window(QMainWindow):
 
     def _settle_overlays(self) -> None:
         page, bench = self.receiving, self.bench
+        page.fit(bench.width() - 16)
         page.move(max((bench.width() - page.width()) // 2, 0), max((bench.height() - page.height()) // 2, 0))
         self.notices.place()
         self.looking.settle()
@@ -353,6 +370,7 @@ class Window(QMainWindow):
         self.model.open_files(dropped_files(event))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
+        self.opening.keep_recent()
         application = QApplication.instance()
         if application is not None:
             application.removeEventFilter(self.keys)

@@ -8,7 +8,7 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, spot
 from gullyrise.core.geometry.arrays import Bools
-from gullyrise.core.geometry.topology import clusters, edges_of, loops_of_boundary
+from gullyrise.core.geometry.topology import clusters, edges_of, runs_of_edges
 from gullyrise.core.intake.crossings import Crossings, crossings_of
 from gullyrise.core.intake.health import Health, health_of
 from gullyrise.core.part import Body
@@ -100,16 +100,18 @@ def _many(count: int, word: str) -> str:
 def _findings(body: Body, health: Health, crossings: Crossings, crossing: Bools) -> list[Finding]:
     mesh = body.mesh
     edges = edges_of(mesh)
-    placed = body.placements[0]
     areas = mesh.face_areas()
     centroids = mesh.centroids()
     out: list[Finding] = []
-    for rim in loops_of_boundary(edges)[:_MOST_FINDINGS]:
-        points = mesh.vertices[rim]
-        nearest = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
-        out.append(Finding(f"open edge in {body.name}", float(len(rim)), "edges", spot(placed.apply(nearest[None])[0])))
+    for what, chosen in (
+        ("open edge in {}", edges.uses == 1),
+        ("edge with more than two faces in {}", edges.uses > 2),
+    ):
+        for run, many in runs_of_edges(edges, chosen)[:_MOST_FINDINGS]:
+            points = mesh.vertices[run]
+            nearest = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
+            out.append(_finding(what, body, many, "edge", nearest))
     kinds: list[tuple[str, Bools]] = [
-        ("edge with more than two faces in {}", health.nonmanifold),
         ("faces wound against their neighbours in {}", health.flipped),
         ("faces that stand twice in {}", health.duplicate),
         ("faces without area in {}", health.degenerate),
@@ -118,15 +120,18 @@ def _findings(body: Body, health: Health, crossings: Crossings, crossing: Bools)
         for group in clusters(mesh, edges, mask)[:_MOST_FINDINGS]:
             middle = centroids[group].mean(axis=0)
             at = centroids[group[np.argmin(np.linalg.norm(centroids[group] - middle, axis=1))]]
-            place = spot(placed.apply(at[None])[0])
-            out.append(Finding(what.format(body.name), float(len(group)), "faces", place, float(areas[group].sum())))
+            out.append(_finding(what, body, len(group), "face", at, float(areas[group].sum())))
     for group in clusters(mesh, edges, crossing, crossings.pairs)[:_MOST_FINDINGS]:
         places = crossings.places[np.isin(crossings.pairs[:, 0], group)]
         at = places[np.argmin(np.linalg.norm(places - np.median(places, axis=0), axis=1))]
-        out.append(
-            Finding(f"faces that cross or touch in {body.name}", float(len(places)), "pairs", spot(placed.apply(at[None])[0]))
-        )
+        out.append(_finding("faces that cross or touch in {}", body, len(places), "pair", at))
     return out + _shell_findings(body, health)
+
+
+def _finding(what: str, body: Body, many: int, unit: str, at: np.ndarray, area: float | None = None) -> Finding:
+    """At the first copy of a body; `at` in its own coordinates."""
+    place = spot(body.placements[0].apply(np.asarray(at)[None])[0])
+    return Finding(what.format(body.name), float(many), unit if many == 1 else f"{unit}s", place, area)
 
 
 def _shell_findings(body: Body, health: Health) -> list[Finding]:

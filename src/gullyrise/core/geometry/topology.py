@@ -133,7 +133,12 @@ def _walk(members: Ints, a: Ints, b: Ints, against: Bools, m: int) -> Bools:
 
 def loops_of_boundary(edges: Edges) -> list[Ints]:
     """The rims of an open surface, largest first: the vertex indices of each connected run of boundary edges."""
-    rim = edges.ends[edges.uses == 1]
+    return [vertices for vertices, _ in runs_of_edges(edges, edges.uses == 1)]
+
+
+def runs_of_edges(edges: Edges, chosen: Bools) -> list[tuple[Ints, int]]:
+    """(vertex indices, number of edges) of each connected run of chosen edges, most vertices first."""
+    rim = edges.ends[chosen]
     if not len(rim):
         return []
     nodes, local = np.unique(rim, return_inverse=True)
@@ -141,8 +146,9 @@ def loops_of_boundary(edges: Edges) -> list[Ints]:
     graph = coo_array((np.ones(len(rim), dtype=np.int8), (local[:, 0], local[:, 1])), shape=(len(nodes),) * 2)
     count, label = connected_components(graph, directed=False)
     by_label = np.argsort(label, kind="stable")
-    rims = [nodes[group] for group in np.split(by_label, np.cumsum(np.bincount(label, minlength=count))[:-1])]
-    return sorted(rims, key=lambda rim: -len(rim))
+    many = np.bincount(label[local[:, 0]], minlength=count).tolist()
+    groups = np.split(by_label, np.cumsum(np.bincount(label, minlength=count))[:-1])
+    return sorted(((nodes[group], size) for group, size in zip(groups, many, strict=True)), key=lambda run: -len(run[0]))
 
 
 def closed(edges: Edges) -> bool:

@@ -62,18 +62,19 @@ def shells_in(mesh: Mesh, edges: Edges | None = None) -> Shells:
 
 
 def _negatives(mesh: Mesh, of: Ints, volume: Floats, closed: Bools) -> tuple[Bools, Bools]:
-    """(cavities, inside-out shells): a negative shell inside a positive one's material is a cavity, any other is inside out."""
+    """(cavities, inside-out shells): a negative shell inside the material of one that is not is a cavity, any other is inside
+    out. A shell with a hole may hold a cavity, too: the winding number says where its material is."""
     negative = np.flatnonzero((volume < 0) & closed)
     cavity, inside_out = np.zeros(len(volume), dtype=bool), np.zeros(len(volume), dtype=bool)
     if not len(negative):
         return cavity, inside_out
-    positive = (volume > 0) & closed
-    if not positive.any():
+    holders = (volume > 0) | ~closed
+    if not holders.any():
         inside_out[negative] = True
         return cavity, inside_out
     first = np.full(len(volume), -1, dtype=np.int64)
     first[of[::-1]] = np.arange(len(of) - 1, -1, -1)
-    held = inside(mesh.only(positive[of]), mesh.vertices[mesh.faces[first[negative], 0]])
+    held = inside(mesh.only(holders[of]), mesh.vertices[mesh.faces[first[negative], 0]])
     cavity[negative[held]] = True
     inside_out[negative[~held]] = True
     return cavity, inside_out

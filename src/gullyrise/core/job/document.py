@@ -65,7 +65,12 @@ class Job:
 
     def material_of(self, standing: Standing) -> str:
         """The id of what a part is made of."""
-        return standing.material or USUAL[self.machine.process]
+        return standing.material or self.usual_material
+
+    @property
+    def usual_material(self) -> str:
+        """What parts are taken to be made of on this machine."""
+        return USUAL[self.machine.process]
 
     def without(self, numbers: set[int]) -> Job:
         kept = tuple(standing for standing in self.standings if standing.id not in numbers)

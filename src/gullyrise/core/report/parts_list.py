@@ -127,11 +127,11 @@ def cell(row: ListRow, field: str) -> str:
     return str(value)
 
 
-def as_csv(rows: list[ListRow], fields: list[str]) -> str:
+def as_csv(rows: list[ListRow], fields: list[str], between: str = ",") -> str:
     """The list with a line of titles, as RFC 4180 has it."""
     titles = dict(COLUMNS)
     text = io.StringIO()
-    writer = csv.writer(text)
+    writer = csv.writer(text, delimiter=between)
     writer.writerow([titles[field] for field in fields])
     writer.writerows([_tame(cell(row, field)) for field in fields] for row in rows)
     return text.getvalue()

@@ -24,6 +24,7 @@ def write_step(part: Part, path: Path) -> list[str]:
     solids = [body for body in part.bodies if body.exact is not None]
     if not solids:
         raise WriteError(f"{part.name} holds triangles only, and STEP is written of solids; use STL, 3MF or another mesh format.")
+    quiet()
     document = _Document()
     for body in solids:
         document.add(body)
@@ -38,6 +39,14 @@ def write_step(part: Part, path: Path) -> list[str]:
         count = len(part.bodies) - len(solids)
         said.append(f"{count} {'body is a mesh' if count == 1 else 'bodies are meshes'}, which STEP is not written of; left out.")
     return said
+
+
+def quiet() -> None:
+    """Keeps the kernel's reports off the standard output, which is for what was asked."""
+    from OCP.Message import Message, Message_Gravity
+
+    for printer in Message.DefaultMessenger_s().Printers():
+        printer.SetTraceLevel(Message_Gravity.Message_Fail)
 
 
 class _Document:

@@ -12,12 +12,27 @@ if TYPE_CHECKING:
 
 @action("job.open", "Open parts…", "Ctrl+O")
 def open_parts(window: Window) -> None:
-    window.ask_for_files()
+    window.opening.ask_for_files()
 
 
 @action("job.demo", "Open the demo job")
 def demo(window: Window) -> None:
-    window.open_demo()
+    window.opening.open_demo()
+
+
+@action("job.open-folder", "Open a folder…", "Ctrl+Shift+O")
+def open_folder(window: Window) -> None:
+    window.opening.ask_for_folder()
+
+
+@action("job.reload", "Read files anew", "Ctrl+R", needs="part")
+def reload(window: Window) -> None:
+    window.opening.reload()
+
+
+@action("job.write-parts", "Save the placed parts as…", "Ctrl+Shift+S", needs="part")
+def write_parts(window: Window) -> None:
+    window.opening.ask_to_write()
 
 
 @action("job.undo", "Undo", "Ctrl+Z")
@@ -33,6 +48,11 @@ def redo(window: Window) -> None:
 @action("panels.sides", "Side panels", "F9")
 def sides(window: Window) -> None:
     window.folding.sides()
+
+
+@action("panels.report", "Receiving report", "F5")
+def report(window: Window) -> None:
+    window.folding.report()
 
 
 @action("panels.strip", "Section strip", "F10")
@@ -58,6 +78,16 @@ def reset_panels(window: Window) -> None:
 @action("record.picture", "Save a picture of the view", "F12", "R P")
 def picture(window: Window) -> None:
     window.looking.keep_picture(None)
+
+
+@action("record.list", "Save the parts list as…", "R L", needs="part")
+def save_list(window: Window) -> None:
+    window.opening.ask_to_save_list()
+
+
+@action("record.list-copy", "Copy the parts list", "R C", needs="part")
+def copy_list(window: Window) -> None:
+    window.opening.copy_list()
 
 
 @action("record.picture-as", "Save a picture of the view as…", "R A")

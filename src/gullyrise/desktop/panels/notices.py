@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.theme.palette import Palette
 
 _MOST = 4
@@ -39,16 +42,23 @@ class Notices(QWidget):
             f"border-left: 4px solid {edge}; border-radius: 4px; }}"
         )
 
-    def say(self, sentence: str, grave: bool) -> None:
+    def say(self, sentence: str, grave: bool, answers: Sequence[tuple[str, Callable[[], None]]] = (), about: str = "") -> None:
+        """answers : (words, what they do) of buttons; any of them takes the notice away
+        about : what it hangs on, by which `settled` takes it away; it stands for one before it
+        """
         self.sentences.append(sentence)
+        self.settled(about)
         while self._column.count() >= _MOST:
             self._drop(self._column.itemAt(0).widget())  # type: ignore[union-attr]
         card = QFrame()
         card.setObjectName("notice")
         card.setProperty("grave", grave)
+        card.setProperty("about", about)
         self._dress(card)
-        row = QHBoxLayout(card)
-        row.setContentsMargins(10, 6, 6, 6)
+        column = QVBoxLayout(card)
+        column.setContentsMargins(10, 6, 6, 6)
+        column.setSpacing(4)
+        row = QHBoxLayout()
         words = QLabel(sentence)
         words.setWordWrap(True)
         words.setTextFormat(Qt.TextFormat.PlainText)
@@ -58,10 +68,35 @@ class Notices(QWidget):
         away.clicked.connect(lambda: self._drop(card))
         row.addWidget(words, 1)
         row.addWidget(away, 0, Qt.AlignmentFlag.AlignTop)
+        column.addLayout(row)
+        if answers:
+            column.addLayout(self._answers(card, answers))
         self._column.addWidget(card)
         self.show()
         self.place()
         self.raise_()
+
+    def settled(self, about: str) -> None:
+        """Takes away what is said about something that is settled."""
+        cards = [item.widget() for index in range(self._column.count()) if (item := self._column.itemAt(index)) is not None]
+        for card in cards:
+            if about and card is not None and card.property("about") == about:
+                self._drop(card)
+
+    def _answers(self, card: QFrame, answers: Sequence[tuple[str, Callable[[], None]]]) -> QHBoxLayout:
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        for number, (said, run) in enumerate(answers):
+            button = small(QPushButton(), said, f"notice_answer_{number}", said)
+
+            def take(_: bool, run: Callable[[], None] = run) -> None:
+                self._drop(card)
+                run()
+
+            button.clicked.connect(take)
+            line.addWidget(button)
+        line.addStretch(1)
+        return line
 
     def _drop(self, card: QWidget | None) -> None:
         if card is None:

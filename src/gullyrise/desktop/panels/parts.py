@@ -1,218 +1,216 @@
-"""Files, their bodies and copies: name, count, size, stamp."""
+"""The parts: their tree, or the parts list with counts; filter, columns, path and export."""
 
 from __future__ import annotations
 
-from typing import Any
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
-from PyQt6.QtGui import QIcon
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QHBoxLayout,
-    QHeaderView,
-    QLabel,
-    QLineEdit,
-    QPushButton,
-    QTreeWidget,
-    QTreeWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
-
-from gullyrise.core.job import Standing
+from gullyrise.core.report.parts_list import ListRow, rows_of
 from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.bench_job import BenchJob
-from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
+from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.parts_table import PartsTable
+from gullyrise.desktop.panels.parts_tree import PartsTree, keys_of
+from gullyrise.desktop.panels.path_bar import PathBar
+from gullyrise.desktop.shapes import Shapes
 from gullyrise.desktop.theme.palette import Palette
 
-_ID = Qt.ItemDataRole.UserRole
-_KEYS = Qt.ItemDataRole.UserRole + 1
+_GROUPINGS = (("each", "Each body"), ("name", "Counted by name"), ("shape", "Counted by shape"))
 
 
 class PartsPanel(QWidget):
-    """Selection is shared with the bench; `selected` gives keys of bodies, `remove_wanted` asks to remove their parts."""
+    """Selection is shared with the bench; `selected` gives keys of bodies, `wanted` the id of an action
+    columns_changed : (`tree` or `list`, ids of the columns shown);  sight_wanted : as that of the tree
+    """
 
     selected = pyqtSignal(object)
-    remove_wanted = pyqtSignal()
+    wanted = pyqtSignal(str)
+    sight_wanted = pyqtSignal(object, bool)
+    columns_changed = pyqtSignal(str, object)
 
-    def __init__(self, model: BenchJob, palette: Palette) -> None:
+    def __init__(self, model: BenchJob, palette: Palette, shapes: Shapes) -> None:
         super().__init__()
-        self._model, self._palette = model, palette
+        self._model, self._palette, self._shapes = model, palette, shapes
         self.setObjectName("parts_panel")
         self.setProperty("panel", True)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 4, 8)
         column.setSpacing(6)
-        head = QLabel("PARTS")
-        head.setProperty("role", "head")
-        self.remove = QPushButton("Remove")
-        self.remove.setObjectName("parts_remove")
-        named_keys.tip(self.remove, "bodies.remove", "Remove the selected parts from the job")
-        self.remove.setProperty("flat", True)
-        self.remove.clicked.connect(self.remove_wanted)
-        self.remove.hide()
-        line = QHBoxLayout()
-        line.addWidget(head, 1)
-        line.addWidget(self.remove)
-        column.addLayout(line)
+        column.addLayout(self._head())
         self.filter = QLineEdit()
         self.filter.setObjectName("parts_filter")
         self.filter.setAccessibleName("Filter parts by name")
         self.filter.setPlaceholderText("Filter by name")
         self.filter.setClearButtonEnabled(True)
         self.filter.textChanged.connect(self._filter)
-        self.tree = QTreeWidget()
-        self.tree.setObjectName("parts_tree")
-        self.tree.setAccessibleName("Parts")
-        self.tree.setHeaderLabels(["Name", "n", "Size, mm"])
-        self.tree.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.tree.setUniformRowHeights(True)
-        self.tree.setIndentation(12)
-        header = self.tree.header()
-        if header is not None:
-            header.setStretchLastSection(False)
-            header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-            header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
-            header.setSectionResizeMode(2, QHeaderView.ResizeMode.ResizeToContents)
+        self.path = PathBar()
+        self.path.wanted.connect(self.go_into)
+        self.list_bar = self._list_bar()
+        self.tree = PartsTree(model, palette)
         self.tree.itemSelectionChanged.connect(self._chosen)
+        self.tree.entered.connect(self.go_into)
+        self.tree.sight_wanted.connect(self.sight_wanted)
+        self.tree.columns_changed.connect(lambda ids: self.columns_changed.emit("tree", ids))
+        self.table = PartsTable()
+        self.table.chosen.connect(self._lines_chosen)
+        self.table.columns_changed.connect(lambda ids: self.columns_changed.emit("list", ids))
         self.empty = QLabel()
         named_keys.caption(self.empty, "job.open", "No parts yet. Open files{}, or drop them anywhere in the window.", " ({})")
         self.empty.setProperty("role", "quiet")
         self.empty.setWordWrap(True)
-        column.addWidget(self.filter)
-        column.addWidget(self.empty)
+        for widget in (self.filter, self.path, self.list_bar, self.empty):
+            column.addWidget(widget)
         column.addWidget(self.tree, 1)
+        column.addWidget(self.table, 1)
         # Takes the room while the tree is hidden, none beside it.
         column.addStretch(0)
-        self._known: tuple[int, ...] = ()
+        self._known: tuple[tuple[int, str, str], ...] = ()
+        self.as_list = False
         model.job_changed.connect(self.refresh)
-        model.outcomes_changed.connect(self._stamps)
+        model.outcomes_changed.connect(self.tree.show_stamps)
         model.selection_changed.connect(self._show_selection)
-        model.shown_changed.connect(self._show_sight)
+        model.shown_changed.connect(self.tree.show_sight)
+        shapes.changed.connect(self._show_lines)
         self.refresh()
+
+    def _head(self) -> QHBoxLayout:
+        head = QLabel("PARTS")
+        head.setProperty("role", "head")
+        self.remove = small(QPushButton(), "Remove", "parts_remove", "Remove the selected parts from the job", "bodies.remove")
+        self.remove.setProperty("flat", True)
+        self.remove.clicked.connect(lambda: self.wanted.emit("bodies.remove"))
+        self.remove.hide()
+        self.columns = small(QPushButton(), "Columns", "parts_columns", "Choose the columns", "parts.columns")
+        self.columns.clicked.connect(lambda: self.wanted.emit("parts.columns"))
+        self.swap = small(QPushButton(), "List", "parts_swap", "Parts list with counts, or the tree", "parts.list")
+        self.swap.clicked.connect(lambda: self.wanted.emit("parts.list"))
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        line.addWidget(head, 1)
+        for button in (self.remove, self.columns, self.swap):
+            line.addWidget(button)
+        return line
+
+    def _list_bar(self) -> QWidget:
+        bar = QWidget()
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self.grouping = QComboBox()
+        self.grouping.setObjectName("parts_grouping")
+        self.grouping.setAccessibleName("How bodies are counted")
+        for value, title in _GROUPINGS:
+            self.grouping.addItem(title, value)
+        self.grouping.setCurrentIndex(1)
+        self.grouping.currentIndexChanged.connect(lambda _: self._show_lines())
+        save = small(QPushButton(), "Save…", "list_save", "Save the list as CSV or JSON", "record.list")
+        save.clicked.connect(lambda: self.wanted.emit("record.list"))
+        copy = small(QPushButton(), "Copy", "list_copy", "Copy the list to the clipboard", "record.list-copy")
+        copy.clicked.connect(lambda: self.wanted.emit("record.list-copy"))
+        row.addWidget(self.grouping, 1)
+        row.addWidget(copy)
+        row.addWidget(save)
+        return bar
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette
-        self._stamps()
-        for top in self._rows():
-            for row in (top, *_children(top)):
-                row.setForeground(0, palette.colour("quiet" if row.font(0).strikeOut() else "ink"))
+        self.tree.wear(palette)
+
+    # --- keeping in step -------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
+        """Rows for parts that are new or other ones now; those that stay are left alone."""
         standings = self._model.job.standings
-        ids = tuple(standing.id for standing in standings)
-        self.empty.setVisible(not standings)
-        self.tree.setVisible(bool(standings))
-        self.filter.setVisible(bool(standings))
-        if ids != self._known:
-            self._known = ids
-            self.tree.blockSignals(True)
-            self.tree.clear()
-            for standing in standings:
-                self.tree.addTopLevelItem(self._row(standing))
-            self.tree.blockSignals(False)
+        some = bool(standings)
+        self.empty.setVisible(not some)
+        self.filter.setVisible(some)
+        self.columns.setVisible(some)
+        self.swap.setVisible(some)
+        self.tree.setVisible(some and not self.as_list)
+        self.table.setVisible(some and self.as_list)
+        self.list_bar.setVisible(some and self.as_list)
+        if self.tree.trail and not any(standing.part.name == self.tree.trail[0] for standing in standings):
+            self.go_into(())
+        material = self._model.job.material_of
+        known = tuple((standing.id, standing.digest, material(standing)) for standing in standings)
+        if known != self._known:
+            added = known[: len(self._known)] == self._known and bool(self._known)
+            fresh = standings[len(self._known) :] if added else ()
+            self._known = known
+            if added:
+                self.tree.blockSignals(True)
+                for standing in fresh:
+                    self.tree.add(standing)
+                self.tree.blockSignals(False)
+            else:
+                self.tree.rebuild()
             self._show_selection()
-            self._show_sight()
-            self._filter(self.filter.text())
-        self._stamps()
+            self.tree.show_sight()
+            if self.filter.text():
+                self._filter(self.filter.text())
+            self._show_lines()
+        self.tree.show_stamps()
 
-    def _row(self, standing: Standing) -> QTreeWidgetItem:
-        figures = standing.figures
-        count = sum(body["count"] for body in figures["bodies"])
-        top = QTreeWidgetItem([standing.part.name, str(count), _size(figures["size"])])
-        top.setData(0, _ID, standing.id)
-        top.setData(0, _KEYS, [(standing.id, copy) for copy in range(count)])
-        volume = figures["volume"]
-        closed = f"{volume:,.1f} mm³" if volume is not None else "encloses nothing"
-        top.setToolTip(0, f"{standing.part.file}\n{figures['format'].upper()}, {_unit(figures)}, {closed}")
-        bodies = figures["bodies"]
-        if len(bodies) > 1 or count > 1:
-            first = 0
-            for body in bodies[:500]:
-                child = QTreeWidgetItem([body["name"], str(body["count"]), _size(body["size"])])
-                child.setData(0, _ID, standing.id)
-                child.setData(0, _KEYS, [(standing.id, first + copy) for copy in range(body["count"])])
-                first += body["count"]
-                child.setToolTip(0, f"{body['kind']}, {body['triangles']:,} triangles, {body['shells']} shells")
-                top.addChild(child)
-        for row in (top, *(top.child(i) for i in range(top.childCount()))):
-            if row is not None:
-                row.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                row.setTextAlignment(2, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        return top
+    def lines(self) -> list[ListRow]:
+        """The lines of the parts list as they are shown."""
+        return self.table.lines()
 
-    def _stamps(self) -> None:
-        ratio = self.devicePixelRatioF()
-        for index in range(self.tree.topLevelItemCount()):
-            row = self.tree.topLevelItem(index)
-            if row is None:
-                continue
-            standing = self._model.job.standing(row.data(0, _ID))
-            if standing is None:
-                continue
-            verdict, stale = self._model.verdict_of(standing)
-            picture = stamp_picture(verdict, self._palette, 16, ratio, stale=stale)
-            icon = QIcon(picture)
-            icon.addPixmap(picture, QIcon.Mode.Selected)
-            row.setIcon(0, icon)
-            row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{standing.part.name}, {WORDS[verdict]}")
+    def show_list(self, wanted: bool) -> None:
+        self.as_list = wanted
+        self.swap.setText("Tree" if wanted else "List")
+        self.refresh()
+        self._show_lines()
 
-    def _chosen(self) -> None:
-        self.selected.emit({key for row in self.tree.selectedItems() for key in _keys_of(row)})
+    def go_into(self, trail: tuple[str, ...]) -> None:
+        """Shows what is in one file or assembly; all files for an empty trail."""
+        if trail != self.tree.trail:
+            self.tree.trail = trail
+            self.path.show_trail(trail)
+            self.tree.rebuild()
+            self.tree.show_sight()
+            self.tree.show_stamps()
+            self._show_selection()
+            self._show_lines()
 
-    def _rows(self) -> list[QTreeWidgetItem]:
-        tops = [self.tree.topLevelItem(index) for index in range(self.tree.topLevelItemCount())]
-        return [top for top in tops if top is not None]
-
-    def _show_selection(self) -> None:
-        """Marks the rows of what is chosen: a whole part by its own row, else its bodies, unfolded so that they are seen."""
-        bodies = self._model.bodies
-        self.remove.setVisible(bool(bodies))
-        self.tree.blockSignals(True)
-        if {key for row in self.tree.selectedItems() for key in _keys_of(row)} != set(bodies):
-            self.tree.clearSelection()
-            for top in self._rows():
-                rows = [top] if set(_keys_of(top)) <= bodies else [row for row in _children(top) if set(_keys_of(row)) & bodies]
-                for row in rows:
-                    row.setSelected(True)
-                    self.tree.scrollToItem(row)
-                    self.tree.setCurrentItem(row, 0, QItemSelectionModel.SelectionFlag.NoUpdate)
-        self.tree.blockSignals(False)
-
-    def _show_sight(self) -> None:
-        """Rows of bodies that are hidden are quiet, and say so."""
-        sight = self._model.sight
-        for top in self._rows():
-            for row in (top, *_children(top)):
-                keys = _keys_of(row)
-                gone = bool(keys) and all(sight.opacity(key) == 0 for key in keys)
-                # Telling Qt what it knows already would lay out the whole tree again.
-                if gone != row.font(0).strikeOut():
-                    font = row.font(0)
-                    font.setStrikeOut(gone)
-                    row.setFont(0, font)
-                    row.setForeground(0, self._palette.colour("quiet" if gone else "ink"))
+    def _show_lines(self) -> None:
+        if not self.as_list:
+            return
+        job = self._model.job
+        # Shapes are only compared where somebody counts by them or looks at the column.
+        wants_shapes = self.grouping.currentData() == "shape" or "shape" in self.table.shown_columns()
+        shapes = self._shapes.of(job.standings) if wants_shapes else {}
+        usual = job.usual_material
+        self.table.put(rows_of(job.standings, self.grouping.currentData(), shapes, self.tree.trail, usual))
 
     def _filter(self, words: str) -> None:
-        wanted = words.casefold().strip()
-        for index in range(self.tree.topLevelItemCount()):
-            row = self.tree.topLevelItem(index)
-            if row is not None:
-                names = [row.text(0), *(child.text(0) for i in range(row.childCount()) if (child := row.child(i)) is not None)]
-                row.setHidden(bool(wanted) and not any(wanted in name.casefold() for name in names))
+        self.tree.filter(words)
+        self.table.filter(words)
 
+    def _show_selection(self) -> None:
+        self.remove.setVisible(bool(self._model.bodies))
+        self.tree.show_selection(self._model.bodies)
 
-def _keys_of(row: QTreeWidgetItem) -> list[tuple[int, int]]:
-    return [tuple(key) for key in row.data(0, _KEYS) or ()]
+    # --- choosing --------------------------------------------------------------------------------------------------
 
+    def _chosen(self) -> None:
+        self.selected.emit({key for row in self.tree.selectedItems() for key in keys_of(row)})
 
-def _children(top: QTreeWidgetItem) -> list[QTreeWidgetItem]:
-    return [child for index in range(top.childCount()) if (child := top.child(index)) is not None]
+    def _lines_chosen(self, bodies: list[tuple[int, int]]) -> None:
+        """All copies of the bodies that the chosen lines count."""
+        wanted = set(bodies)
+        keys = set()
+        for standing in self._model.job.standings:
+            first = 0
+            for number, body in enumerate(standing.part.bodies):
+                if (standing.id, number) in wanted:
+                    keys |= {(standing.id, first + copy) for copy in range(body.count)}
+                first += body.count
+        self.selected.emit(keys)
 
+    def choose_columns(self) -> None:
+        """Opens the choice of columns below its button."""
+        at = self.columns.mapToGlobal(self.columns.rect().bottomLeft())
+        (self.table if self.as_list else self.tree).choose_columns(at)
 
-def _unit(figures: dict[str, Any]) -> str:
-    return f"{figures['unit']} ({figures['unit_source']})"
-
-
-def _size(values: list[float]) -> str:
-    return "×".join(f"{round(value, 1):g}" if 20 <= value < 1e5 else f"{value:.3g}" for value in values)
+    def focus_rows(self) -> None:
+        (self.table if self.as_list else self.tree).setFocus(Qt.FocusReason.ShortcutFocusReason)

@@ -39,6 +39,8 @@ class Setting:
             if value not in [name for name, _ in self.choices]:
                 raise ValueError(f"{self.title} cannot be '{value}'; choose from {', '.join(name for name, _ in self.choices)}.")
             return value
+        if self.id in ("parts.columns", "parts.list_columns"):
+            return [str(id) for id in value]
         if isinstance(self.default, bool):
             if not isinstance(value, bool):
                 raise ValueError(f"{self.title} is yes or no, not '{value}'.")
@@ -87,6 +89,24 @@ ROWS: tuple[Setting, ...] = (
         "looks.theme", "Looks", "Theme", "Limestone", "The colours of the window.", tuple((name, name) for name in THEMES),
     ),
     Setting("record.folder", "Looks", "Folder for pictures", "", "Where pictures of the view go; empty for the usual place."),
+    Setting(
+        "files.memory", "Files", "Memory for one file", 6.0, "A reader that wants more is ended, with a sentence.",
+        (), 0.5, 64, 0.5, "GiB",
+    ),
+    Setting(
+        "files.seconds", "Files", "Time for one file", 600.0, "A reader that takes longer is ended, with a sentence.",
+        (), 5, 7200, 5, "s",
+    ),
+    Setting("files.watch", "Files", "Watch opened files", True, "Offers to read a file anew when it has changed on the disk."),
+    Setting("files.recent", "Files", "Keep recent jobs", True, "Shows them with a picture on the receiving page."),
+    Setting(
+        "parts.columns", "Parts", "Columns of the tree", ["name", "count", "size", "seen", "colour"],
+        "Those shown, from left to right.",
+    ),
+    Setting(
+        "parts.list_columns", "Parts", "Columns of the parts list", ["name", "count", "size", "grams"],
+        "Those shown, from left to right.",
+    ),
     Setting("keys.changed", "Keys", "Changed keys", {}, "Keys that replace an action's own; changed on the key sheet (F1)."),
 )  # fmt: skip
 BY_ID = {row.id: row for row in ROWS}

@@ -25,7 +25,7 @@ from gullyrise.desktop.settings.own_scheme import OwnSchemeEditor
 from gullyrise.desktop.settings.rows import ROWS, Setting
 from gullyrise.desktop.settings.store import Settings
 
-_NO_ROW = ("keys.changed",)
+_NO_ROW = ("keys.changed", "parts.columns", "parts.list_columns")
 
 
 class SettingsSheet(QDialog):

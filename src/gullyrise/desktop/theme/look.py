@@ -113,10 +113,10 @@ def style_sheet() -> str:
       padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
     QLineEdit:focus, QDoubleSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
     QComboBox QAbstractItemView {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
-    QTreeView {{ background: {p.panel}; border: none; outline: none; }}
-    QTreeView::item {{ padding: 4px 2px; border: none; }}
+    QTreeView, QTableView {{ background: {p.panel}; border: none; outline: none; }}
+    QTreeView::item, QTableView::item {{ padding: 4px 2px; border: none; }}
     QTreeView::item:hover {{ background: {p.ground}; }}
-    QTreeView::item:selected {{ background: {p.line}; color: {p.ink}; }}
+    QTreeView::item:selected, QTableView::item:selected {{ background: {p.line}; color: {p.ink}; }}
     QHeaderView::section {{ background: {p.panel}; color: {p.quiet}; border: none; border-bottom: 1px solid {p.line};
       padding: 4px 4px; font-size: {SMALL}px; }}
     QScrollArea {{ border: none; background: {p.panel}; }}

@@ -1,0 +1,195 @@
+"""What comes into the window and goes out of it: files asked for, demo and recent jobs, lists and parts written, questions on
+what came."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QFileDialog
+
+from gullyrise.core.machines.library import library
+from gullyrise.core.reading import endings
+from gullyrise.core.report.contract import as_json
+from gullyrise.core.report.parts_list import as_csv, as_document
+from gullyrise.core.writing import endings as written_endings
+from gullyrise.demo import JOBS
+from gullyrise.desktop.recent import PICTURE, RecentJob, RecentJobs
+from gullyrise.desktop.report_words import UNIT_WORDS
+from gullyrise.workers.process import Bounds
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.window import Window
+
+
+class Opening:
+    """Ties the receiving of parts to dialogs, notices and the receiving page."""
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+        self.recent = RecentJobs()
+        receiving = window.model.receiving
+        receiving.doubted.connect(self._ask_unit)
+        self._in_doubt: set[int] = set()
+        window.model.job_changed.connect(self._settle_doubts)
+        receiving.changed_on_disk.connect(self._offer_reload)
+        report = window.report
+        report.unit_set.connect(receiving.set_unit)
+        report.mends_wanted.connect(receiving.mend)
+        report.material_set.connect(receiving.set_material)
+        report.finer_wanted.connect(receiving.refine)
+        report.reload_wanted.connect(lambda number: receiving.reload([number]))
+        report.part_chosen.connect(lambda number: window.model.select({number}))
+        report.fault_chosen.connect(self.step_fault)
+        self.settle()
+
+    def settle(self) -> None:
+        """Brings the reading of files in step with the settings."""
+        settings, receiving = self._window.settings, self._window.model.receiving
+        receiving.bounds = Bounds(int(settings["files.memory"] * 2**30), float(settings["files.seconds"]))
+        receiving.watches = settings["files.watch"]
+        self._window.parts.tree.show_columns(settings["parts.columns"])
+        self._window.parts.table.show_columns(settings["parts.list_columns"])
+
+    # --- in --------------------------------------------------------------------------------------------------------
+
+    def ask_for_files(self) -> None:
+        kinds = " ".join(f"*{ending}" for ending in endings())
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Open parts", "", f"Part files ({kinds});;All files (*)")
+        self._window.model.open_files(names)
+
+    def ask_for_folder(self) -> None:
+        name = QFileDialog.getExistingDirectory(self._window, "Open all parts of a folder")
+        if name:
+            self._window.model.open_files([name])
+
+    def open_demo(self, id: str = JOBS[0].id) -> None:
+        job = next(one for one in JOBS if one.id == id)
+        self._window.job_name.setText("River-gauging station" if job is JOBS[0] else job.title)
+        self._window.model.open_files(job.paths())
+
+    def open_recent(self, job: RecentJob) -> None:
+        """The files of a recent job that are still there, on its machine where that is still in the library."""
+        window = self._window
+        window.job_name.setText(job.name)
+        machine = next((one for one in library() if one.id == job.machine), None)
+        if machine is not None:
+            window.model.set_machine(machine)
+        there = [file for file in job.files if Path(file).is_file()]
+        window.model.open_files(there)
+        gone = [Path(file).name for file in job.files if file not in there]
+        if gone:
+            window.notices.say(f"{', '.join(gone[:4])} {'is' if len(gone) == 1 else 'are'} not there any more.", False)
+
+    def keep_recent(self) -> None:
+        """Keeps what is open as a recent job, with a picture of the bench."""
+        window = self._window
+        files = tuple(dict.fromkeys(standing.part.file for standing in window.model.job.standings))
+        if not files or not window.settings["files.recent"]:
+            return
+        whole = window.bench.grab()
+        wanted = whole.scaled(*PICTURE, Qt.AspectRatioMode.KeepAspectRatioByExpanding, Qt.TransformationMode.SmoothTransformation)
+        picture = wanted.copy((wanted.width() - PICTURE[0]) // 2, (wanted.height() - PICTURE[1]) // 2, PICTURE[0], PICTURE[1])
+        self.recent.keep(window.job_name.text(), files, window.model.job.machine.id, picture)
+
+    # --- questions -------------------------------------------------------------------------------------------------
+
+    def _ask_unit(self, number: int) -> None:
+        window = self._window
+        standing = window.model.job.standing(number)
+        doubt = window.model.receiving.doubt_of(standing) if standing is not None else None
+        if standing is None or doubt is None:
+            return
+
+        def answer(unit: str) -> None:
+            window.model.receiving.set_unit(number, unit)
+
+        answers = [(f"Read as {UNIT_WORDS[unit]}", lambda unit=unit: answer(unit)) for unit in doubt.answers]
+        self._in_doubt.add(number)
+        window.notices.say(
+            f"{standing.part.name}: the unit looks wrong: {doubt.why}.", False, [*answers, ("Keep mm", lambda: answer("mm"))],
+            f"unit {number}",
+        )  # fmt: skip
+
+    def _settle_doubts(self) -> None:
+        """Questions that were answered, or whose part is gone, are taken away; the report asks them as long as they stand."""
+        model = self._window.model
+        for number in list(self._in_doubt):
+            standing = model.job.standing(number)
+            if standing is None or model.receiving.doubt_of(standing) is None:
+                self._window.notices.settled(f"unit {number}")
+
+    def _offer_reload(self, numbers: frozenset[int]) -> None:
+        window = self._window
+        names = [standing.part.name for standing in window.model.job.standings if standing.id in numbers]
+        what = f"{names[0]} has" if len(names) == 1 else f"{len(names)} files have"
+        window.notices.say(
+            f"{what} changed on the disk since reading; placement, views and limits are kept when read anew.", False,
+            [("Read anew", lambda: window.model.receiving.reload(numbers))], "reload",
+        )  # fmt: skip
+        window.report.refresh()
+
+    def reload(self) -> None:
+        """Reads the chosen parts anew, else those whose files have changed, else all."""
+        model = self._window.model
+        numbers = model.selection or frozenset(model.receiving.stale) or {standing.id for standing in model.job.standings}
+        model.receiving.reload(numbers)
+
+    def step_fault(self, number: int, what: str) -> None:
+        """Flies to the next fault of a kind on a part, and flags it."""
+        window = self._window
+        standing = window.model.job.standing(number)
+        found = window.model.outcomes_of(standing, "health") if standing is not None else None
+        findings = [finding for finding in found[0].findings if finding.what.startswith(what)] if found else []
+        if standing is None or not findings:
+            return
+        window.traveller.show_check("health")
+        flagged = window.model.flagged
+        here = next((at for at, one in enumerate(findings) if flagged is not None and flagged[1] is one), -1)
+        window.looking.fly_to(standing, findings[(here + 1) % len(findings)])
+
+    # --- out -------------------------------------------------------------------------------------------------------
+
+    def ask_to_write(self) -> None:
+        kinds = " ".join(f"*{ending}" for ending in written_endings())
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save the placed parts", "parts.3mf", f"Part files ({kinds})")
+        if name:
+            self.write_parts(name)
+
+    def write_parts(self, name: str) -> None:
+        """The chosen parts as they stand, else all, into one file."""
+        self._window.model.receiving.write_parts(self._window.model.in_view(), name)
+
+    def ask_to_save_list(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, "Save the parts list", "parts-list.csv", "Tables (*.csv);;JSON (*.json)"
+        )
+        if name:
+            self.save_list(name)
+
+    def save_list(self, name: str) -> None:
+        """The parts list as it is shown, by its ending as JSON or CSV."""
+        window = self._window
+        rows, fields, grouping = self._list()
+        words = as_json(as_document(rows, fields, grouping)) + "\n" if name.lower().endswith(".json") else as_csv(rows, fields)
+        try:
+            Path(name).write_text(words, encoding="utf-8", newline="")
+        except OSError as error:
+            window.notices.say(f"{Path(name).name} could not be written ({error.strerror}); choose another folder.", True)
+            return
+        window.notices.say(f"{Path(name).name} is written: {len(rows)} lines.", False)
+
+    def copy_list(self) -> None:
+        """The parts list to the clipboard, parted by tabs, as tables take it."""
+        rows, fields, _ = self._list()
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(as_csv(rows, fields, "\t"))
+            self._window.notices.say(f"{len(rows)} lines are on the clipboard.", False)
+
+    def _list(self) -> tuple[list, list[str], str]:  # type: ignore[type-arg]
+        parts = self._window.parts
+        if not parts.as_list:
+            parts.show_list(True)
+        return parts.lines(), parts.table.shown_columns(), parts.grouping.currentData()

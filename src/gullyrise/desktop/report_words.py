@@ -1,0 +1,80 @@
+"""What a receiving report says of a part: names and values, faults with their counts."""
+
+from __future__ import annotations
+
+from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.intake.materials import BY_ID, mass
+from gullyrise.core.job import Standing
+
+UNIT_WORDS = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "inch": "inches", "foot": "feet", "micron": "microns"}
+_SOURCES = {"declared": "the file says so", "assumed": "assumed, the file says none", "given": "given by you"}
+
+
+def facts(standing: Standing, material: str) -> list[tuple[str, str]]:
+    """(name, value) rows of the report, top to bottom."""
+    part, figures = standing.part, standing.figures
+    bodies = figures["bodies"]
+    volume, area = figures["volume"], figures["area"]
+    solids = [body for body in part.bodies if body.kind == "solid"]
+    exact = "exact" if len(solids) == len(part.bodies) else "of the triangles" if not solids else "solids exact"
+    rows = [
+        ("Format", figures["format"].upper()),
+        ("Unit", f"{UNIT_WORDS[part.unit]}, {_SOURCES[part.unit_source]}"),
+        ("Size", " × ".join(_short(side) for side in figures["size"]) + " mm"),
+        ("Volume", f"{volume:,.2f} mm³, {exact}" if volume is not None else "encloses nothing"),
+        ("Area", f"{area:,.2f} mm², {exact}"),
+        ("Material", ""),
+    ]
+    if volume is not None:
+        made_of = BY_ID[material]
+        grams = mass(volume, made_of)
+        rows.append(("Mass", f"{grams:,.2f} g ± {grams * made_of.spread:.2g}, solid throughout"))
+    if standing.centre is not None:
+        rows.append(("Centre", "  ".join(f"{axis} {_short(value)}" for axis, value in zip("xyz", standing.centre, strict=True))))
+    copies = sum(body["count"] for body in bodies)
+    count = f"{len(bodies):,} {'body' if len(bodies) == 1 else 'bodies'}"
+    rows.append(("Bodies", count if copies == len(bodies) else f"{count}, {copies:,} copies in all"))
+    shells = sum(body["shells"] * body["count"] for body in bodies)
+    rows.append(("Triangles", f"{figures['triangles']:,} in {shells:,} {'shell' if shells == 1 else 'shells'}"))
+    if solids:
+        rows.append(("Faces", _kinds(standing)))
+        chord = max(body.chord_error or 0.0 for body in solids)
+        rows.append(("Mesh", f"within {chord:.3g} mm of the surfaces"))
+    return rows
+
+
+def _kinds(standing: Standing) -> str:
+    totals: dict[str, int] = {}
+    for body in standing.part.bodies:
+        for kind, number in (body.facts.counts() if body.facts is not None else {}).items():
+            totals[kind] = totals.get(kind, 0) + number
+    return ", ".join(f"{number:,} {kind}" for kind, number in totals.items())
+
+
+def _short(value: float) -> str:
+    if abs(value) >= 1000:
+        return f"{value:,.1f}"
+    return f"{value:.2f}" if abs(value) >= 10 else f"{value:.3f}"
+
+
+def faults(health: Outcome) -> list[tuple[str, str, str]]:
+    """(the first words of the findings, count, what) of each kind of fault that there is, gravest first."""
+    found = health.measured
+    rows = [
+        ("open edge", "boundary_edges", "boundary edge", "s"),
+        ("edge with more", "nonmanifold_edges", "edge", "s with more than two faces"),
+        ("shell inside out", "inside_out_shells", "shell", "s inside out"),
+        ("faces wound", "flipped_faces", "face", "s wound against their neighbours"),
+        ("faces that stand", "duplicate_faces", "face", "s that stand twice"),
+        ("faces that cross", "self_intersections", "pair", "s of faces that cross or touch"),
+        ("sealed cavity", "cavities", "sealed cavit", "ies"),
+        ("tiny stray", "stray_shells", "tiny stray shell", "s"),
+        ("faces without", "degenerate_faces", "face", "s without area"),
+    ]
+    return [(what, f"{found[name]:,}", _worded(found[name], one, many)) for what, name, one, many in rows if found.get(name)]
+
+
+def _worded(count: int, word: str, ending: str) -> str:
+    if count != 1:
+        return word + ending
+    return "sealed cavity" if ending == "ies" else word + ending[1:]
