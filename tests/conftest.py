@@ -62,7 +62,7 @@ def long_lived(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Callable[..
 
 def as_opened(made: Any) -> None:
     """A window that several tests share, as it was when its parts had been opened. Nothing glides."""
-    for page in ("Pointer", "View", "Looks", "Keys"):
+    for page in ("Pointer", "View", "Looks", "Keys", "Files", "Parts"):
         made.settings.reset(page)
     made.settings.set("view.glide", 0)
     made.show_display(Display())

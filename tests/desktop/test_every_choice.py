@@ -66,7 +66,8 @@ def state(window: Any) -> list[Any]:
         for pane in bench.panes.shown
     ]  # fmt: skip
     shown = [
-        panel.isVisible() for panel in (window.parts, window.traveller, window.strip, window.head, window.shelf, window.card)
+        panel.isVisible()
+        for panel in (window.parts, window.report, window.traveller, window.strip, window.head, window.shelf, window.card)
     ]
     return [
         cameras, shown, window.display, window.model.sight, window.model.bodies, window.model.features, bench.kind,
@@ -148,6 +149,8 @@ def look(window: Any) -> QImage:
 def test_every_row_of_the_settings_is_tried_here() -> None:
     tried = {"pointer.own", "view.glide", "display.strokes", "record.folder", "keys.changed", "looks.theme", "select.rectangle"}
     tried |= {"dial.shown", "dial.corner", "dial.size", "dial.faded", "view.field", "pointer.scheme", "pointer.turning"}
+    # Those of files and parts are tried where files are received: test_receiving.py and test_parts.py.
+    tried |= {"files.memory", "files.seconds", "files.watch", "files.recent", "parts.columns", "parts.list_columns"}
     tried |= {"pointer.turn_speed", "pointer.slide_speed", "pointer.zoom_speed"}
     tried |= {"pointer.invert_zoom", "pointer.invert_heading", "pointer.invert_elevation"}
     assert tried == {row.id for row in ROWS}

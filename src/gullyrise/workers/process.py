@@ -8,8 +8,9 @@ import time
 import types
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any, Literal
 
 from gullyrise.core.errors import GullyriseError, ReaderDied, WorkEnded
@@ -19,6 +20,8 @@ from gullyrise.workers.work import Figures, Read, Work
 
 Method = Literal["fork", "forkserver"]
 _PROGRESS_EVERY = 0.05
+_GRACE, _PER_MEGABYTE = 18.0, 60.0
+"""Seconds that a reader has for any file, and more for each megabyte of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +30,10 @@ class Bounds:
 
     memory: int = 6 << 30
     seconds: float = 1800.0
+
+    def for_file(self, size: int) -> Bounds:
+        """The same for reading a file of so many bytes: a reader that goes round on a small one is not waited for."""
+        return replace(self, seconds=min(self.seconds, _GRACE + _PER_MEGABYTE * size / 1e6))
 
 
 def _serve(pipe: Connection, bounds: Bounds) -> None:
@@ -85,6 +92,9 @@ class Worker:
     def __init__(self, work: Work, method: Method, bounds: Bounds | None = None) -> None:
         self.work = work
         self.bounds = bounds or Bounds()
+        if isinstance(work, (Read, Figures)):
+            with suppress(OSError, ValueError):
+                self.bounds = self.bounds.for_file(Path(work.path).stat().st_size)
         self._context: Any = multiprocessing.get_context(method)
         if method == "forkserver":
             self._context.set_forkserver_preload(["gullyrise.workers.preload"])

@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
-from gullyrise.core.errors import Damaged, TooLarge
+from gullyrise.core.errors import Damaged, TooLarge, Truncated
 from gullyrise.core.part import Part, Siblings
 from gullyrise.core.progress import Progress
+from gullyrise.core.reading.numbers import portions
 from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
 
 FORMAT = "brep"
 ENDINGS = (".brep", ".brp")
+
+_LAST = re.compile(rb"\s*[+-]\d+ +\d+\s*")
+_SHAPE = re.compile(rb"^(?:Ve|Ed|Wi|Fa|Sh|So|CS|Co)[ \t]*$", re.MULTILINE)
+_SECTION = re.compile(
+    rb"^(Locations|Curve2ds|Curves|Polygon3D|PolygonOnTriangulations|Surfaces|Triangulations|TShapes) +(\d{1,18})", re.MULTILINE
+)
 
 
 def sniff(head: bytes) -> bool:
@@ -29,12 +37,34 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
 
     shape = TopoDS_Shape()
     progress("reading text", 0, 0)
+    _check_text(path)
     if not BRepTools.Read_s(shape, str(path), BRep_Builder()) or shape.IsNull():
         raise Damaged(path.name, "BREP", "its text breaks the rules of the format")
     leaves: dict[int, Leaf] = {}
     _gather(path, shape, (), Siblings(), leaves)
     found = list(leaves.values()) or [Leaf(shape, path.stem, None, [Transform.identity()], [()])]
     return part_from_leaves(path, FORMAT, found, options, None, progress)
+
+
+def _check_text(path: Path) -> None:
+    """The kernel's reader goes round without end where the text breaks off, or announces more than there is."""
+    size = path.stat().st_size
+    with path.open("rb") as stream:
+        stream.seek(max(size - 256, 0))
+        last = stream.read().rstrip().rpartition(b"\n")[2]
+        # The text ends with the outermost shape: its way round, its number, its place.
+        if _LAST.fullmatch(last) is None:
+            raise Truncated(path.name, "a line that names its outermost shape", "none at its end")
+        stream.seek(0)
+        announced, present = 0, 0
+        for piece in portions(stream):
+            for name, count in _SECTION.findall(piece):
+                if int(count) > size:
+                    raise Truncated(path.name, f"{int(count):,} {name.decode().lower()}", f"{size:,} bytes")
+                announced = int(count) if name == b"TShapes" else announced
+            present += len(_SHAPE.findall(piece))
+    if announced != present:
+        raise Truncated(path.name, f"{announced:,} shapes", f"{present:,}")
 
 
 def _gather(path: Path, shape: Any, trail: tuple[str, ...], siblings: Siblings, leaves: dict[int, Any]) -> None:

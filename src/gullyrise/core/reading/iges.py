@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
-from gullyrise.core.errors import Damaged
+from gullyrise.core.errors import Damaged, Truncated
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading.options import ReadOptions
@@ -34,6 +35,12 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
     from gullyrise.core.reading.assemblies import Leaf, leaves_of, new_document, part_from_leaves
     from gullyrise.core.solids.meshing import located, sub_shapes
 
+    with path.open("rb") as stream:
+        stream.seek(max(path.stat().st_size - 400, 0))
+        last = stream.read().rstrip(b"\r\n \0\x1a").rpartition(b"\n")[2]
+    # The last record is the terminate section (IGES 5.3, section 2.2.4.7).
+    if b"T" not in last[72:73] and not re.search(rb"T\s*1$", last):
+        raise Truncated(path.name, "a closing section", "none at its end")
     reader = IGESCAFControl_Reader()
     reader.SetNameMode(True)
     reader.SetColorMode(True)
