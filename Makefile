@@ -1,5 +1,5 @@
 # Every target installs what is missing first; a second run installs nothing.
-.PHONY: demo test bench shots lint install
+.PHONY: demo test bench shots lint fuzz install
 
 PY := .venv/bin/python
 
@@ -14,6 +14,9 @@ test: install
 
 bench: install
 	@QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks
+
+fuzz: install
+	@PYTHONPATH=tests/files:tests $(PY) tests/files/fuzz.py $(or $(CASES),2000) $(KINDS)
 
 shots: install
 	@QT_QPA_PLATFORM=offscreen $(PY) docs/shots.py

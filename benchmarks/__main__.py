@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from benchmarks import getting_round
+from benchmarks import getting_round, receiving
 from benchmarks.timing import Ratio, best
 from gullyrise.core.cutting.along import area_along
 from gullyrise.core.geometry import Mesh
@@ -17,7 +17,6 @@ from gullyrise.core.geometry.ball import shrink_balls
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
-from gullyrise.core.reading import read
 
 
 def shell(inside: float = 17.0) -> trimesh.Trimesh:
@@ -57,21 +56,6 @@ def through_walls() -> Ratio:
     return Ratio("through walls, 1.3M triangles, 1M rays, against bare first hits", mine, theirs, "at most 3")
 
 
-def opening(folder: Path) -> Ratio:
-    """A binary STL of 1.3M triangles to joined vertices."""
-    from vtkmodules.vtkIOGeometry import vtkSTLReader
-
-    path = folder / "big.stl"
-    trimesh.creation.icosphere(8, 60.0).export(path)
-
-    def theirs() -> None:
-        reader = vtkSTLReader()
-        reader.SetFileName(str(path))
-        reader.Update()
-
-    return Ratio("opening a 1.3M-triangle binary STL, against vtkSTLReader", best(lambda: read(path)), best(theirs), "at most 2")
-
-
 def area_curve() -> Ratio:
     """200 stations along an axis against the library's multi-plane call, here on 82k triangles for its sake."""
     made = trimesh.creation.icosphere(6, 60.0)
@@ -92,10 +76,12 @@ def main() -> int:
             lambda: ball_walls(17.0, 300),
             lambda: ball_walls(5.0, 60),
             through_walls,
-            lambda: opening(Path(folder)),
             area_curve,
         ):
             print(run().line(), flush=True)
+        for ratio in receiving.all_of(Path(folder)):
+            print(ratio.line(), flush=True)
+        print(receiving.info_of_200(Path(folder)).line(), flush=True)
         for ratio in getting_round.all_of():
             print(ratio.line(), flush=True)
     return 0

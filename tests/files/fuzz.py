@@ -32,7 +32,8 @@ AMF = """<?xml version="1.0" encoding="utf-8"?>
 <object id="0"><metadata type="name">lid</metadata><mesh><vertices>{vertices}</vertices>
 <volume materialid="3">{triangles}</volume></mesh></object>
 <constellation id="5"><metadata type="name">pair</metadata>
-<instance objectid="0"><deltax>5</deltax><rz>90</rz></instance><instance objectid="0"><deltay>60</deltay></instance></constellation></amf>
+<instance objectid="0"><deltax>5</deltax><rz>90</rz></instance>
+<instance objectid="0"><deltay>60</deltay></instance></constellation></amf>
 """
 
 
@@ -98,8 +99,11 @@ def spoiled(data: bytes, cases: int, seed: int) -> Iterator[bytes]:
 
 
 def faults_in(kind: str, whole: Path, folder: Path, cases: int, seed: int) -> list[str]:
-    """What went wrong, in words: anything but a part with triangles or a ReadError of one sentence. A library that crashes takes
-    only its worker with it, and that is a sentence as well, as it is of one that goes round and is ended before 20 s; eating memory is a fault."""
+    """What went wrong, in words: anything but a part with triangles or a ReadError of one sentence.
+
+    A library that crashes takes only its worker with it, and that is a sentence as well; so it is of one that goes round and is
+    ended before 20 s. Eating memory is a fault.
+    """
     out: list[str] = []
     waiting: list[Path] = []
 
@@ -140,7 +144,9 @@ def main(cases: int, kinds: tuple[str, ...]) -> int:
             start = time.monotonic()
             faults = faults_in(kind, whole[kind], Path(folder), cases, seed)
             bad += len(faults)
-            print(f"{kind:10} {CUTS + cases} cases, seed {seed}, {time.monotonic() - start:.0f} s, {len(faults)} faults", flush=True)
+            print(
+                f"{kind:10} {CUTS + cases} cases, seed {seed}, {time.monotonic() - start:.0f} s, {len(faults)} faults", flush=True
+            )
             for fault in faults[:20]:
                 print("   " + fault, flush=True)
     return 1 if bad else 0

@@ -11,10 +11,9 @@ import zipfile
 from collections.abc import Callable
 from pathlib import Path
 
-import numpy as np
 import pytest
 import trimesh
-from makers import write_assembly_step
+from fuzz import KINDS, faults_in, whole_files
 
 from gullyrise.core.errors import ReadError
 from gullyrise.core.progress import Progress
@@ -132,35 +131,20 @@ def test_no_permission_is_told_from_other_faults(tmp_path: Path, monkeypatch: py
         read(path)
 
 
-@pytest.mark.parametrize("ending", ["stl", "obj", "ply", "off", "3mf", "glb", "step"])
-def test_files_cut_anywhere_give_a_part_or_a_sentence(ending: str, tmp_path: Path) -> None:
-    whole = tmp_path / f"whole.{ending}"
-    if ending == "step":
-        write_assembly_step(whole, "MM")
-    elif ending == "3mf":
-        from gullyrise.core.writing import write
+@pytest.fixture(scope="module")
+def whole(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
+    return whole_files(tmp_path_factory.mktemp("whole"))
 
-        write(read(good_stl(tmp_path / "s.stl")), whole)
-    else:
-        trimesh.creation.icosphere(2, 10).export(whole)
-    data = whole.read_bytes()
-    random = np.random.default_rng(5)
-    broken = []
-    for step in range(25):
-        path = tmp_path / f"b{step}.{ending}"
-        if step % 2:
-            path.write_bytes(data[: len(data) * step // 25])
-        else:
-            flipped = bytearray(data)
-            for spot in random.integers(0, len(data), 12):
-                flipped[spot] ^= int(random.integers(1, 256))
-            path.write_bytes(bytes(flipped))
-        broken.append(str(path))
-    for report in run_all([Figures(name, ReadOptions(), 300.0) for name in broken], bounds=Bounds(2 << 30, 20)):
-        if report.kind == "done":
-            assert report.value["triangles"] > 0
-        else:
-            assert isinstance(report.value, ReadError) and str(report.value).endswith(".")
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_files_cut_and_spoiled_anywhere_give_a_part_or_a_sentence(kind: str, whole: dict[str, Path], tmp_path: Path) -> None:
+    assert faults_in(kind, whole[kind], tmp_path, 25, 5) == []
+
+
+def test_a_reader_is_waited_for_by_the_size_of_its_file(tmp_path: Path) -> None:
+    small = Bounds().for_file(10_000)
+    assert small.seconds < 20 and small.memory == Bounds().memory
+    assert Bounds().for_file(8_000_000).seconds > 400 and Bounds(seconds=5).for_file(8_000_000).seconds == 5
 
 
 class Misbehaves(Figures):

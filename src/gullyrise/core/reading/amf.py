@@ -245,10 +245,10 @@ def _pieces(path: Path, document: _Document) -> Iterator[Piece]:
     waiting: list[tuple[str, Transform, tuple[str, ...]]] = [
         (id, Transform.identity(), ()) for id in [*document.constellations, *bodies] if id not in placed
     ]
-    if not waiting:
-        raise Damaged(path.name, "AMF", "its constellations contain one another")
+    reached: set[str] = set()
     while waiting:
         id, place, trail = waiting.pop(0)
+        reached.add(id)
         for name, mesh, colour in bodies.get(id, ()):
             count += 1
             if count > MOST_BODIES:
@@ -260,6 +260,8 @@ def _pieces(path: Path, document: _Document) -> Iterator[Piece]:
             here = siblings.below(trail, document.constellation_names.get(id) or f"constellation {id}")
             inside = document.constellations[id]
             waiting += [(instance.of, instance.place().then(place), here) for instance in inside]
+    if not reached >= set(document.constellations):
+        raise Damaged(path.name, "AMF", "its constellations contain one another")
 
 
 def _bodies(path: Path, document: _Document, id: str, made: _Object) -> Iterator[tuple[str, Mesh, Colour | None]]:

@@ -90,6 +90,7 @@ def _gather(path: Path, shape: Any, trail: tuple[str, ...], siblings: Siblings, 
     inside = TopoDS_Iterator(shape)
     while inside.More():
         child = inside.Value()
-        deeper = child.ShapeType() == TopAbs_COMPOUND
+        # One shape in a compound of its own, as cuts and unions leave it, is no assembly.
+        deeper = child.ShapeType() == TopAbs_COMPOUND and child.NbChildren() > 1
         _gather(path, child, siblings.below(trail, "group") if deeper else trail, siblings, leaves)
         inside.Next()
