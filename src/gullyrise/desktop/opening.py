@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.machines.library import library
 from gullyrise.core.reading import endings
@@ -15,6 +15,7 @@ from gullyrise.core.report.contract import as_json
 from gullyrise.core.report.parts_list import as_csv, as_document
 from gullyrise.core.writing import endings as written_endings
 from gullyrise.demo import JOBS
+from gullyrise.desktop.asking import Mode, ask, ask_where
 from gullyrise.desktop.recent import PICTURE, RecentJob, RecentJobs
 from gullyrise.desktop.report_words import UNIT_WORDS
 from gullyrise.workers.process import Bounds
@@ -56,13 +57,11 @@ class Opening:
 
     def ask_for_files(self) -> None:
         kinds = " ".join(f"*{ending}" for ending in endings())
-        names, _ = QFileDialog.getOpenFileNames(self._window, "Open parts", "", f"Part files ({kinds});;All files (*)")
-        self._window.model.open_files(names)
+        window = self._window
+        ask(window, "Open parts", Mode.ExistingFiles, [f"Part files ({kinds})", "All files (*)"], window.model.open_files)
 
     def ask_for_folder(self) -> None:
-        name = QFileDialog.getExistingDirectory(self._window, "Open all parts of a folder")
-        if name:
-            self._window.model.open_files([name])
+        ask(self._window, "Open all parts of a folder", Mode.Directory, [], self._window.model.open_files)
 
     def open_demo(self, id: str = JOBS[0].id) -> None:
         job = next(one for one in JOBS if one.id == id)
@@ -152,21 +151,17 @@ class Opening:
     # --- out -------------------------------------------------------------------------------------------------------
 
     def ask_to_write(self) -> None:
-        kinds = " ".join(f"*{ending}" for ending in written_endings())
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save the placed parts", "parts.3mf", f"Part files ({kinds})")
-        if name:
-            self.write_parts(name)
+        kinds = [f"{ending[1:].upper()} (*{ending})" for ending in written_endings()]
+        kinds.insert(0, kinds.pop(list(written_endings()).index(".3mf")))
+        ask_where(self._window, "Save the placed parts", "parts.3mf", kinds, self.write_parts)
 
     def write_parts(self, name: str) -> None:
         """The chosen parts as they stand, else all, into one file."""
         self._window.model.receiving.write_parts(self._window.model.in_view(), name)
 
     def ask_to_save_list(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self._window, "Save the parts list", "parts-list.csv", "Tables (*.csv);;JSON (*.json)"
-        )
-        if name:
-            self.save_list(name)
+        kinds = ["Tables (*.csv)", "JSON (*.json)"]
+        ask_where(self._window, "Save the parts list", "parts-list.csv", kinds, self.save_list)
 
     def save_list(self, name: str) -> None:
         """The parts list as it is shown, by its ending as JSON or CSV."""

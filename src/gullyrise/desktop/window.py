@@ -8,7 +8,6 @@ from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -25,6 +24,7 @@ from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.actions.keymap import KeyMap
 from gullyrise.desktop.actions.keys import KeyReader
 from gullyrise.desktop.actions.registry import Action, all_actions
+from gullyrise.desktop.asking import ask_where
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.overlays import accept_files, dropped_files
 from gullyrise.desktop.bench.pointer import events
@@ -271,9 +271,7 @@ class Window(QMainWindow):
         self.bench.setFocus()
 
     def ask_for_picture(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save a picture of the view", "view.png", "Pictures (*.png)")
-        if name:
-            self.looking.keep_picture(name)
+        ask_where(self, "Save a picture of the view", "view.png", ["Pictures (*.png)"], self.looking.keep_picture)
 
     @property
     def palette_worn(self) -> Palette:

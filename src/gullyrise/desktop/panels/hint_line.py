@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.geometry import Floats
@@ -68,7 +68,8 @@ class HintLine(QWidget):
 
     def choose_scheme(self) -> None:
         """Opens the list of pointer schemes; keys walk it."""
-        self.scheme.showMenu()
+        # Above the button, and without waiting for an answer as the button itself would.
+        self.menu.popup(self.scheme.mapToGlobal(self.scheme.rect().topLeft()) - QPoint(0, self.menu.sizeHint().height()))
 
     def show_scheme(self, scheme: Scheme) -> None:
         self._scheme = scheme

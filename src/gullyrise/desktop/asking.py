@@ -1,0 +1,40 @@
+"""Asking for files and places without holding anything up: each dialog is opened, and its answer comes later."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+Mode = QFileDialog.FileMode
+
+
+def ask(parent: QWidget, title: str, mode: Mode, kinds: list[str], then: Callable[[list[str]], None]) -> QFileDialog:
+    """For files or a folder that are there. kinds : as Qt writes them;  then : is called with the paths that were chosen."""
+    dialog = QFileDialog(parent, title)
+    dialog.setObjectName("file_dialog")
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.setFileMode(mode)
+    if mode == Mode.Directory:
+        dialog.setOption(QFileDialog.Option.ShowDirsOnly)
+    if kinds:
+        dialog.setNameFilters(kinds)
+    dialog.filesSelected.connect(partial(_answered, then))
+    dialog.open()
+    return dialog
+
+
+def ask_where(parent: QWidget, title: str, name: str, kinds: list[str], then: Callable[[str], None]) -> QFileDialog:
+    """For a place to write to, `name` proposed; its ending holds where none is typed."""
+    dialog = ask(parent, title, Mode.AnyFile, kinds, lambda names: then(names[0]))
+    dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
+    dialog.setDefaultSuffix(name.rpartition(".")[2])
+    dialog.selectFile(name)
+    return dialog
+
+
+def _answered(then: Callable[[list[str]], None], names: list[str]) -> None:
+    if names:
+        then(names)
