@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from collections.abc import Callable, Iterator
 from multiprocessing.connection import wait
+from pathlib import Path
 
 from gullyrise.workers.process import Bounds, Report, Worker
-from gullyrise.workers.work import Work
+from gullyrise.workers.work import Figures, Read, Work
 
 Watch = Callable[[Work, str, int, int], None]
 
@@ -18,8 +20,22 @@ def cores() -> int:
 
 def run_all(work: list[Work], watch: Watch | None = None, bounds: Bounds | None = None) -> list[Report]:
     """The final report of each piece of work, in the order given. Forks: the caller must not have started threads."""
+    if len(work) > 1:
+        _make_ready(work)
     reports: dict[int, Report] = dict(_finished(work, watch, bounds))
     return [reports[index] for index in range(len(work))]
+
+
+def _make_ready(work: list[Work]) -> None:
+    """Loads what several pieces of work will want, once here rather than in each process."""
+    import gullyrise.core.report.intake  # noqa: F401
+    from gullyrise.core.reading.registry import load_readers
+
+    paths = [piece.path for piece in work if isinstance(piece, (Read, Figures))]
+    load_readers({Path(path).suffix.lower() for path in paths})
+    # What is loaded stays: looking through it for garbage would copy its pages into every process.
+    gc.collect()
+    gc.freeze()
 
 
 def _finished(work: list[Work], watch: Watch | None, bounds: Bounds | None) -> Iterator[tuple[int, Report]]:

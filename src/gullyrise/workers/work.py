@@ -77,7 +77,12 @@ class Figures:
         return Path(self.path).name
 
     def run(self, progress: Progress) -> Any:
-        return Read(self.path, self.options, self.largest_machine).run(progress).figures
+        from gullyrise.core.reading import read
+        from gullyrise.core.report.intake import part_figures
+
+        part = read(Path(self.path), self.options, progress)
+        progress("judging health", 0, 0)
+        return part_figures(part, self.largest_machine)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -29,9 +29,13 @@ def joined(vertices: Points, faces: Faces) -> Mesh:
     if not len(vertices) or not len(faces):
         return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32))
     count, number = equal_rows(vertices)
-    kept = np.empty((count, 3), dtype=np.float64)
-    kept[number] = vertices
-    new = number.view(np.int32)[faces]
+    if count == len(vertices):
+        # All differ, and so keep their numbers.
+        kept, new = np.ascontiguousarray(vertices, dtype=np.float64), np.ascontiguousarray(faces, dtype=np.int32)
+    else:
+        kept = np.empty((count, 3), dtype=np.float64)
+        kept[number] = vertices
+        new = number.view(np.int32)[faces]
     used = np.zeros(count, dtype=bool)
     used[new.reshape(-1)] = True
     if used.all():

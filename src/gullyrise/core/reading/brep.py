@@ -14,6 +14,7 @@ from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
 
 FORMAT = "brep"
 ENDINGS = (".brep", ".brp")
+WANTS = ("gullyrise.core.reading.assemblies", "OCP.BRepTools")
 
 _LAST = re.compile(rb"\s*[+-]\d+ +\d+\s*")
 _SHAPE = re.compile(rb"^(?:Ve|Ed|Wi|Fa|Sh|So|CS|Co)[ \t]*$", re.MULTILINE)

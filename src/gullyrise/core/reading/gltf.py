@@ -20,6 +20,7 @@ from gullyrise.core.reading.pieces import Piece, part_of, sound_mesh
 
 FORMAT = "glb"
 ENDINGS = (".glb", ".gltf")
+WANTS = ("trimesh.exchange.gltf",)
 
 # glTF's up is +Y and its front +Z; here up is +Z and the front is seen along +Y.
 _UPRIGHT = Transform(np.array([[1.0, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]]))

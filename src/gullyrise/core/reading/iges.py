@@ -12,6 +12,7 @@ from gullyrise.core.reading.options import ReadOptions
 
 FORMAT = "iges"
 ENDINGS = (".iges", ".igs")
+WANTS = ("gullyrise.core.reading.assemblies", "OCP.IGESCAFControl")
 
 # IGES 5.3, section 2.2.4.3.14: unit flags.
 _UNITS = {1: "inch", 2: "mm", 4: "foot", 6: "m", 9: "micron", 10: "cm"}

@@ -26,7 +26,7 @@ class ReadOptions:
 
 
 class Reader(Protocol):
-    """The shape of a reader module."""
+    """The shape of a reader module. It may hold `WANTS`, names of modules that it imports only when it reads."""
 
     FORMAT: str
     ENDINGS: tuple[str, ...]

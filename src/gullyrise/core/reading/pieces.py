@@ -27,10 +27,14 @@ def sound_mesh(name: str, form: str, vertices: NDArray[Any], faces: NDArray[Any]
         raise NothingInside(name)
     if len(faces) and (int(faces.min()) < 0 or int(faces.max()) >= len(vertices)):
         raise Damaged(name, form, "a face names a vertex that is not there")
-    finite = np.asarray(np.isfinite(vertices).all(axis=1))
-    if not finite.all() and not finite[np.unique(faces)].all():
-        raise Damaged(name, form, "a vertex has a coordinate that is not a number")
-    if float(np.abs(vertices[finite]).max(initial=0.0)) > 1e12:
+    # One pass for the common case: a number that is none makes the least of all of them none, too.
+    low, high = float(vertices.min()), float(vertices.max())
+    if not (np.isfinite(low) and np.isfinite(high)):
+        finite = np.asarray(np.isfinite(vertices).all(axis=1))
+        if not finite[np.unique(faces)].all():
+            raise Damaged(name, form, "a vertex has a coordinate that is not a number")
+        low, high = float(vertices[finite].min(initial=0.0)), float(vertices[finite].max(initial=0.0))
+    if max(-low, high) > 1e12:
         raise Damaged(name, form, "a coordinate is beyond a thousand million metres")
     return joined(vertices, faces)
 

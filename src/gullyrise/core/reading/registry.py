@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib
 import stat
+from functools import cache
 from importlib.metadata import entry_points
 from pathlib import Path
 from typing import cast
@@ -24,9 +25,18 @@ def endings() -> tuple[str, ...]:
     return _ENDINGS
 
 
+@cache
 def _readers() -> list[Reader]:
     own = [cast(Reader, importlib.import_module(f"gullyrise.core.reading.{name}")) for name in _MODULES]
     return own + [cast(Reader, point.load()) for point in entry_points(group="gullyrise.readers")]
+
+
+def load_readers(found: set[str]) -> None:
+    """Loads the readers, and what those of these endings import when they read."""
+    for reader in _readers():
+        if found & set(reader.ENDINGS):
+            for name in getattr(reader, "WANTS", ()):
+                importlib.import_module(name)
 
 
 def _checked_head(path: Path) -> bytes:

@@ -11,6 +11,7 @@ from gullyrise.core.reading.options import ReadOptions
 
 FORMAT = "step"
 ENDINGS = (".step", ".stp")
+WANTS = ("gullyrise.core.reading.assemblies", "OCP.STEPCAFControl")
 
 _UNITS = {
     "millimetre": "mm", "centimetre": "cm", "metre": "m", "micrometre": "micron", "inch": "inch", "foot": "foot",

@@ -19,6 +19,7 @@ from gullyrise.core.reading.pieces import Piece, part_of, sound_mesh
 
 FORMAT = "3mf"
 ENDINGS = (".3mf",)
+WANTS = ("lib3mf",)
 
 # Namespaces of the consortium's extensions that leave the triangles as they are.
 _EXTENSIONS = ("material", "production", "slice", "trianglesets")
