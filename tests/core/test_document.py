@@ -40,7 +40,7 @@ def test_everything_undone_gives_the_first_job_and_redone_the_last(steps: list[i
     for step in steps:
         if step <= 2:
             added += 1
-            document.edit("Open", lambda job, number=added: job.with_part(standing(number)))
+            document.edit("Open", lambda job, number=added: job.with_parts([standing(number)]))
         elif step == 3 and document.job.standings:
             document.edit("Remove", lambda job: job.without({job.standings[0].id}))
         elif step == 4:
@@ -59,7 +59,7 @@ def test_everything_undone_gives_the_first_job_and_redone_the_last(steps: list[i
 
 
 def test_outcomes_depend_on_just_what_they_say() -> None:
-    job = Job(default_machine(), tuple(library())).with_part(standing(1))
+    job = Job(default_machine(), tuple(library())).with_parts([standing(1)])
     one = job.standings[0]
 
     def digests(of: Job) -> dict[str, str]:
@@ -68,7 +68,7 @@ def test_outcomes_depend_on_just_what_they_say() -> None:
     before = digests(job)
     thinner = digests(job.with_limit("min_wall", 0.3))
     assert {name for name in before if before[name] != thinner[name]} == {"walls"}
-    moved = digests(job.with_part(standing(2)))
+    moved = digests(job.with_parts([standing(2)]))
     assert {name for name in before if before[name] != moved[name]} == {"fit", "overhangs", "access"}
     assert digests(job.with_limit("min_gap", 1.0))["clearances"] != before["clearances"]
 

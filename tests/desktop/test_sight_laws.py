@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gullyrise.core.report.parts_list import bare
 from gullyrise.desktop.bench.display import SEEN_THROUGH
-from gullyrise.desktop.likes import bare
 from gullyrise.desktop.sight import Sight
 
 KEYS = [(1, number) for number in range(6)]
@@ -80,10 +80,10 @@ def test_peeling_keeps_the_chosen_one_and_all_within(distances: list[float], wit
 @pytest.mark.parametrize(
     ("name", "wanted"),
     [
-        ("Bracket (2)", "bracket"),
+        ("Bracket (2)", "Bracket"),
         ("bracket [14]", "bracket"),
-        ("Bracket", "bracket"),
-        ("M6 (D)", "m6 (d)"),
+        ("Bracket", "Bracket"),
+        ("M6 (D)", "M6 (D)"),
         ("plate 2", "plate 2"),
     ],
 )

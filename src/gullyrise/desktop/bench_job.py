@@ -24,9 +24,9 @@ from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.outcomes import Outcomes
 from gullyrise.desktop.receiving import Receiving
 from gullyrise.desktop.sight import Key, Sight
-from gullyrise.workers.work import Prepare, RunCheck, Work
+from gullyrise.workers.work import Prepare, Received, RunCheck, Work
 
-_TELL_MS = 25
+_TELL_MS, _MOST_TELL_MS = 25, 400
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -77,6 +77,10 @@ class BenchJob(QObject):
         self._telling.setSingleShot(True)
         self._telling.setInterval(_TELL_MS)
         self._telling.timeout.connect(self.outcomes_changed)
+        self._ready_telling = QTimer(self)
+        self._ready_telling.setSingleShot(True)
+        self._ready_telling.setInterval(_TELL_MS)
+        self._ready_telling.timeout.connect(self.shown_changed)
         self.receiving = Receiving(self, crew)
 
     @property
@@ -114,7 +118,8 @@ class BenchJob(QObject):
 
     @property
     def idle(self) -> bool:
-        return not self._crew.busy and not self._later.isActive() and not self._telling.isActive()
+        waits = (self._later, self._telling, self._ready_telling, self.receiving.gathering)
+        return not self._crew.busy and not any(timer.isActive() for timer in waits)
 
     # --- receiving -------------------------------------------------------------------------------------------------
 
@@ -135,14 +140,20 @@ class BenchJob(QObject):
                 first=True,
             )
 
+    def take_ready(self, number: int, found: Received) -> None:
+        """Keeps what came along with a part, so that it is not made once more."""
+        if found.ready is not None:
+            self._asked_ready.add((number, found.digest))
+            self.prepared[number, found.digest] = found.ready
+
     def _made_ready(self, key: tuple[int, str], ready: tuple[Prepared, ...]) -> None:
         self.prepared[key] = ready
-        self.shown_changed.emit()
+        self._ready_telling.start()
 
     # --- edits -----------------------------------------------------------------------------------------------------
 
-    def edit(self, name: str, change: Any) -> None:
-        if self.document.edit(name, change):
+    def edit(self, name: str, change: Any, merging: object = None) -> None:
+        if self.document.edit(name, change, merging):
             self._after_edit()
 
     def undo(self) -> None:
@@ -262,8 +273,9 @@ class BenchJob(QObject):
     def _found(self, digest: str, found: tuple[Outcome, ...]) -> None:
         self._running.pop(digest, None)
         self._outcomes.put(digest, found)
-        # Hundreds of parts are judged in a few seconds: their news are told together.
-        self._telling.start()
+        # Of hundreds of parts news come many times a second: they are told together, the rarer the more there are.
+        if not self._telling.isActive():
+            self._telling.start(min(_TELL_MS + 2 * len(self.job.standings), _MOST_TELL_MS))
 
     def _not_run(self, digest: str, name: str, standing: Standing, error: GullyriseError) -> None:
         outcome = Outcome(name, standing.part.name, "not-run", str(error), None, {}, (), "", None)

@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from gullyrise.desktop.bench_job import BenchJob
 
 _SETTLED_MS = 600
+_GATHER_MS = 300
 Previews = dict[str, list[tuple[int, Change]]]
 
 
@@ -52,6 +53,13 @@ class Receiving(QObject):
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._touched)
         self._touched_paths: set[str] = set()
+        self._arrived: list[Standing] = []
+        self._came_in: dict[int, int] = {}
+        self._lot = 0
+        self.gathering = QTimer(self)
+        self.gathering.setSingleShot(True)
+        self.gathering.setInterval(_GATHER_MS)
+        self.gathering.timeout.connect(self._put_arrived)
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(_SETTLED_MS)
@@ -87,13 +95,14 @@ class Receiving(QObject):
     def _read(self, paths: list[str]) -> None:
         if len(paths) > MOST_FILES:
             self._model.said.emit(f"The first {MOST_FILES:,} of {len(paths):,} files are opened; open the others later.", False)
+        lot = next(self._ids)
         for path in paths[:MOST_FILES]:
             number = next(self._ids)
             self.reading.add(number)
             self._note_state(path)
             self._crew.send(
                 Read(path, ReadOptions(), self.largest_machine),
-                lambda found, number=number: self._came(number, found),
+                lambda found, number=number: self._came(number, lot, found),
                 lambda error, number=number: self._refused(number, error),
                 first=True,
                 bounds=self.bounds,
@@ -101,20 +110,42 @@ class Receiving(QObject):
             )
 
     def forget(self) -> None:
-        """Nothing is being read any more."""
+        """Nothing is being read any more; what has come stays."""
         self.reading.clear()
+        self._put_arrived()
 
-    def _came(self, number: int, found: Received) -> None:
+    def _came(self, number: int, lot: int, found: Received) -> None:
+        """A part joins the job at once where nothing else is on its way; many at a time come in portions, as one edit a lot."""
         self.reading.discard(number)
-        standing = _standing(number, found, Transform.identity())
-        self._model.edit(f"Open {Path(found.part.file).name}", lambda job: job.with_part(standing))
-        self._watch(found.part.file)
-        if found.figures["unit_doubt"]:
-            self.doubted.emit(number)
+        if lot != self._lot:
+            self._put_arrived()
+        self._lot = lot
+        self._model.take_ready(number, found)
+        self._arrived.append(_standing(number, found, Transform.identity()))
+        if not self.reading:
+            self._put_arrived()
+        elif not self.gathering.isActive():
+            self.gathering.start()
+
+    def _put_arrived(self) -> None:
+        self.gathering.stop()
+        fresh, self._arrived = self._arrived, []
+        if not fresh:
+            return
+        count = self._came_in.get(self._lot, 0) + len(fresh)
+        self._came_in = {self._lot: count}
+        name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else f"Open {count} files"
+        self._model.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot))
+        for standing in fresh:
+            self._watch(standing.part.file)
+            if standing.figures["unit_doubt"]:
+                self.doubted.emit(standing.id)
 
     def _refused(self, number: int, error: GullyriseError) -> None:
         self.reading.discard(number)
         self._model.said.emit(str(error), True)
+        if not self.reading:
+            self._put_arrived()
         self._model.job_changed.emit()
 
     # --- units -----------------------------------------------------------------------------------------------------
@@ -194,6 +225,7 @@ class Receiving(QObject):
             if now is None or now.digest != standing.digest:
                 self._model.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
                 return
+            self._model.take_ready(standing.id, made)
             fresh = _standing(standing.id, made, now.placement, now.material)
             self._model.edit(name, lambda job: _set_out(job.with_replaced(fresh, note(more)), set_out))
 

@@ -1,5 +1,7 @@
 """Imported once by the fork server, so that every worker starts with the numeric stack at hand. Never Qt or VTK."""
 
+import gc
+
 import embreex.rtcore_scene
 import fcl
 import igl
@@ -10,6 +12,14 @@ import scipy.sparse.csgraph
 import scipy.spatial
 
 import gullyrise.core.checks.registry
-import gullyrise.core.reading
+import gullyrise.core.geometry.prepared
+import gullyrise.core.report.intake
+from gullyrise.core.reading.registry import load_readers
+
+# Found once here, not in each worker; what is loaded stays, and is not looked through for garbage.
+load_readers(set())
+gullyrise.core.checks.registry.checks()
+gc.collect()
+gc.freeze()
 
 __all__ = ["embreex", "fcl", "gullyrise", "igl", "manifold3d", "meshoptimizer", "numpy", "scipy"]

@@ -8,10 +8,14 @@ from typing import Any, Protocol
 
 from gullyrise.core.checks.protocol import Snapshot
 from gullyrise.core.geometry import Mesh, Plane, Transform
+from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.machines import Limits
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading import ReadOptions
+
+_READY_AT_ONCE = 40_000
+"""Triangles of a part up to which it is made ready for the bench where it is read, for a process less."""
 
 
 class Work(Protocol):
@@ -26,13 +30,14 @@ class Work(Protocol):
 @dataclass(frozen=True, slots=True, eq=False)
 class Received:
     """A part with what is known of it. figures : in the shape of the `info` contract, empty where not asked for
-    centre : of mass, mm;  digest : of its geometry
+    centre : of mass, mm;  digest : of its geometry;  ready : what Prepare gives, where that was quickly made along with it
     """
 
     part: Part
     figures: dict[str, Any]
     centre: tuple[float, float, float] | None
     digest: str
+    ready: tuple[Prepared, ...] | None = None
 
 
 def received(part: Part, largest_machine: float | None, progress: Progress) -> Received:
@@ -43,7 +48,9 @@ def received(part: Part, largest_machine: float | None, progress: Progress) -> R
     if largest_machine is None:
         return Received(part, {}, None, part_digest(part))
     progress("judging health", 0, 0)
-    return Received(part, part_figures(part, largest_machine), centre_of(part), part_digest(part))
+    small = sum(len(body.mesh.faces) for body in part.bodies) <= _READY_AT_ONCE
+    ready = Prepare(part).run(progress) if small else None
+    return Received(part, part_figures(part, largest_machine), centre_of(part), part_digest(part), ready)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -53,9 +53,9 @@ class Job:
     def snapshot(self, standing: Standing) -> Snapshot:
         return Snapshot(standing.part, standing.placement, self.machine, self.library)
 
-    def with_part(self, standing: Standing) -> Job:
+    def with_parts(self, fresh: Iterable[Standing]) -> Job:
         # In the order in which they were asked for, not that in which their readers finished.
-        standings = sorted((*self.standings, standing), key=lambda one: one.id)
+        standings = sorted((*self.standings, *fresh), key=lambda one: one.id)
         return replace(self, standings=tuple(standings)).set_out()
 
     def with_replaced(self, standing: Standing, note: str = "") -> Job:
@@ -128,18 +128,25 @@ class Document:
     def __init__(self, job: Job) -> None:
         self._job = job
         self._back: list[tuple[str, Job]] = []
+        self._merging: object = None
         self._forth: list[tuple[str, Job]] = []
 
     @property
     def job(self) -> Job:
         return self._job
 
-    def edit(self, name: str, change: Callable[[Job], Job]) -> bool:
-        """Makes the next job; False where the change changed nothing."""
+    def edit(self, name: str, change: Callable[[Job], Job], merging: object = None) -> bool:
+        """Makes the next job; False where the change changed nothing. merging : edits in a row that have an equal one are undone
+        together, under the last name.
+        """
         changed = change(self._job)
         if changed is self._job:
             return False
-        self._back.append((name, self._job))
+        if merging is not None and merging == self._merging and self._back:
+            self._back[-1] = (name, self._back[-1][1])
+        else:
+            self._back.append((name, self._job))
+        self._merging = merging
         self._forth.clear()
         self._job = changed
         return True
@@ -161,6 +168,7 @@ class Document:
     def _step(self, source: list[tuple[str, Job]], target: list[tuple[str, Job]]) -> bool:
         if not source:
             return False
+        self._merging = None
         name, job = source.pop()
         target.append((name, self._job))
         self._job = job

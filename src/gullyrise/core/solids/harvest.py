@@ -21,11 +21,9 @@ from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.geometry.topology import closed, edges_of
 from gullyrise.core.part import Body, Part
 from gullyrise.core.progress import Progress, silent
-from gullyrise.core.solids.meshing import Meshed, located, meshed, sub_shapes
+from gullyrise.core.solids.meshing import FINE, Meshed, located, meshed, sub_shapes
 
 _MOST_BOXED = 2_000
-FINE = 1e-3
-"""Chord error of a solid's triangles in shares of its diagonal, where nothing finer is asked for."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -30,6 +30,8 @@ from gullyrise.core.solids.surfaces import facts_of
 
 # Radians between neighbouring facets: small holes keep a round look where the chord error alone would leave a hexagon.
 ANGULAR = 0.35
+FINE = 1e-3
+"""Chord error of a solid's triangles in shares of its diagonal, where nothing finer is asked for."""
 MOST_TRIANGLES = 3_000_000
 """Of one solid; a finer wish is met as far as this allows."""
 _RESISTS = 30_000
@@ -113,6 +115,9 @@ def meshed(shape: TopoDS_Shape, chord: float, diagonal: float) -> Meshed:
     effort = _USUAL if spans < _RESISTS else _HARD if spans < 4 * _RESISTS else _HARDEST
     coarser = ""
     chord *= effort.factor
+    if effort is _USUAL and chord < FINE * diagonal:
+        # Finer than usual all round: a chord error falls with the square of the angle between facets.
+        effort = _Effort(1.0, ANGULAR * max(chord / (FINE * diagonal), 1e-4) ** 0.5, 0.0)
     _triangulate(shape, chord, diagonal, effort)
     count = _count(faces)
     if count > MOST_TRIANGLES:
@@ -121,7 +126,7 @@ def meshed(shape: TopoDS_Shape, chord: float, diagonal: float) -> Meshed:
         _triangulate(shape, chord, diagonal, effort)
         coarser = f"{count:,} triangles would be needed for that"
     found = _harvested(faces)
-    if effort is not _USUAL:
+    if effort.least:
         chord = max(chord, _off(faces))
         coarser = f"a surface of {spans:,} spans resists"
     return Meshed(*found, chord, coarser)

@@ -15,7 +15,7 @@ def swap(window: Window) -> None:
     window.parts.show_list(not window.parts.as_list)
 
 
-@action("parts.inside", "Go into the assembly of what is chosen", "B G", needs="selection", on=("part",))
+@action("parts.inside", "Go into the assembly of what is chosen", "B G", needs="selection")
 def inside(window: Window) -> None:
     if not window.parts.tree.enter_chosen():
         window.notices.say("What is chosen is in no assembly of its own; choose a body of one, or a file of several.", False)
@@ -31,7 +31,7 @@ def columns(window: Window) -> None:
     window.parts.choose_columns()
 
 
-@action("parts.finer", "Mesh the chosen solid finer", "B Y", needs="selection", on=("part",))
+@action("parts.finer", "Mesh the chosen solid finer", "B Y", needs="selection")
 def finer(window: Window) -> None:
     for number in sorted(window.model.selection):
         window.model.receiving.refine(number)
@@ -53,13 +53,13 @@ as_microns = action("parts.unit-micron", "Read the chosen part as microns", "P 5
 as_feet = action("parts.unit-foot", "Read the chosen part as feet", "P 6", needs="selection")(_unit("foot"))
 
 
-@action("parts.next-fault", "Next fault of the chosen part", "K X", needs="selection", on=("part",))
+@action("parts.next-fault", "Next fault of the chosen part", "K X", needs="selection")
 def next_fault(window: Window) -> None:
     window.do("check.health")
     window.do("check.next-finding")
 
 
-@action("parts.mend", "Do all mends that would change the chosen part", "K M", needs="selection", on=("part",))
+@action("parts.mend", "Do all mends that would change the chosen part", "K M", needs="selection")
 def mend(window: Window) -> None:
     for number in sorted(window.model.selection):
         standing = window.model.job.standing(number)

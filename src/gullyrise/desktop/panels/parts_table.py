@@ -79,6 +79,7 @@ class PartsTable(QTableView):
         self.setObjectName("parts_list")
         self.setAccessibleName("Parts list")
         self._rows = _Rows()
+        self._arranging = False
         self.sorted = QSortFilterProxyModel(self)
         self.sorted.setSourceModel(self._rows)
         self.sorted.setSortRole(Qt.ItemDataRole.UserRole)
@@ -103,7 +104,7 @@ class PartsTable(QTableView):
             across.resizeSection(place, {"name": 108, "count": 34, "size": 96}.get(field, 78))
         across.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         across.customContextMenuRequested.connect(lambda at: self.choose_columns(across.mapToGlobal(at)))
-        across.sectionMoved.connect(lambda *_: self.columns_changed.emit(self.shown_columns()))
+        across.sectionMoved.connect(self._moved)
         selection = self.selectionModel()
         assert selection is not None
         selection.selectionChanged.connect(lambda *_: self.chosen.emit(self._chosen()))
@@ -136,13 +137,17 @@ class PartsTable(QTableView):
         header = self.horizontalHeader()
         if header is None or wanted == self.shown_columns():
             return
-        header.blockSignals(True)
+        self._arranging = True
         order = [field for field in wanted if field in _FIELDS] or ["name"]
         for visual, field in enumerate(order):
             header.moveSection(header.visualIndex(_FIELDS.index(field)), visual)
         for place, field in enumerate(_FIELDS):
             header.setSectionHidden(place, field not in order)
-        header.blockSignals(False)
+        self._arranging = False
+
+    def _moved(self, section: int, before: int, after: int) -> None:
+        if not self._arranging:
+            self.columns_changed.emit(self.shown_columns())
 
     def choose_columns(self, at: QPoint) -> None:
         menu = QMenu(self)

@@ -86,6 +86,7 @@ class PartsTree(QTreeWidget):
         super().__init__()
         self._model, self._palette = model, palette
         self.trail: Trail = ()
+        self._arranging = False
         self.setObjectName("parts_tree")
         self.setAccessibleName("Parts")
         self.setHeaderLabels([title for _, title in COLUMNS])
@@ -109,7 +110,7 @@ class PartsTree(QTreeWidget):
             header.resizeSection(place, {"count": 30, "seen": 22, "colour": 22, "size": 92}.get(id, 78))
         header.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         header.customContextMenuRequested.connect(lambda at: self.choose_columns(header.mapToGlobal(at)))
-        header.sectionMoved.connect(lambda *_: self.columns_changed.emit(self.shown_columns()))
+        header.sectionMoved.connect(self._moved)
         header.setSectionsClickable(True)
         header.setSortIndicatorShown(False)
         header.sectionClicked.connect(self._sort)
@@ -130,13 +131,17 @@ class PartsTree(QTreeWidget):
             return
         header = self.header()
         assert header is not None
-        header.blockSignals(True)
+        self._arranging = True
         order = ["name", *(id for id in wanted if id in _AT and id != "name")]
         for visual, id in enumerate(order):
             header.moveSection(header.visualIndex(_AT[id]), visual)
         for id, place in _AT.items():
             header.setSectionHidden(place, id not in order)
-        header.blockSignals(False)
+        self._arranging = False
+
+    def _moved(self, section: int, before: int, after: int) -> None:
+        if not self._arranging:
+            self.columns_changed.emit(self.shown_columns())
 
     def choose_columns(self, at: QPoint) -> None:
         menu = QMenu(self)
@@ -393,15 +398,15 @@ class PartsTree(QTreeWidget):
             self.entered.emit(tuple(trail))
 
     def enter_chosen(self) -> bool:
-        """Goes into the file or assembly of the chosen row, or that of the row's body; False where there is none."""
-        chosen = self.selectedItems()
-        row: QTreeWidgetItem | None = chosen[0] if chosen else None
-        while row is not None:
-            trail = row.data(0, TRAIL)
-            if trail is not None and tuple(trail) != self.trail and row.childCount():
-                self.entered.emit(tuple(trail))
-                return True
-            row = row.parent()
+        """Goes into the file or assembly of a chosen row, or that of the row's body; False where there is none."""
+        for chosen in self.selectedItems():
+            row: QTreeWidgetItem | None = chosen
+            while row is not None:
+                trail = row.data(0, TRAIL)
+                if trail is not None and tuple(trail) != self.trail and row.childCount():
+                    self.entered.emit(tuple(trail))
+                    return True
+                row = row.parent()
         return False
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

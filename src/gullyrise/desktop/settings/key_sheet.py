@@ -27,6 +27,7 @@ GROUPS = {
     "view": "View",
     "display": "Display",
     "bodies": "Bodies",
+    "parts": "Parts",
     "cut": "Cut",
     "check": "Check",
     "record": "Record",

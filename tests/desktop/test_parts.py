@@ -1,0 +1,178 @@
+"""The parts in the real window: tree and list, assemblies gone into, columns, sorting, sight, counts and what goes out."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QMenu, QTreeWidgetItem
+
+from conftest import as_opened
+from gullyrise.demo import FILES
+from gullyrise.desktop.panels.parts_tree import COLUMNS, keys_of
+from gullyrise.desktop.settings.rows import BY_ID
+
+AT = {id: place for place, (id, _) in enumerate(COLUMNS)}
+
+
+@pytest.fixture(scope="module")
+def opened(long_lived: Any) -> Any:
+    return long_lived(str(FILES / "winch_box.step"), str(FILES / "screw_set.step"))
+
+
+@pytest.fixture
+def made(opened: Any) -> Any:
+    as_opened(opened)
+    opened.parts.show_list(False)
+    opened.parts.go_into(())
+    opened.parts.filter.clear()
+    opened.parts.tree.rebuild()
+    opened.parts.tree.show_sight()
+    return opened
+
+
+def named(row: QTreeWidgetItem, name: str) -> QTreeWidgetItem:
+    return next(child for i in range(row.childCount()) if (child := row.child(i)) is not None and child.text(0) == name)
+
+
+def click(tree: Any, row: QTreeWidgetItem, column: int = 0, twice: bool = False) -> None:
+    """A real click on a cell, unfolded so that it is seen."""
+    above = row.parent()
+    while above is not None:
+        above.setExpanded(True)
+        above = above.parent()
+    tree.scrollToItem(row)
+    QApplication.processEvents()
+    at = tree.visualItemRect(row)
+    index = tree.indexFromItem(row, column)
+    where = tree.visualRect(index).center() if tree.visualRect(index).isValid() else at.center()
+    QTest.mouseClick(tree.viewport(), Qt.MouseButton.LeftButton, pos=where)
+    if twice:
+        QTest.mouseDClick(tree.viewport(), Qt.MouseButton.LeftButton, pos=where)
+
+
+def test_the_tree_goes_from_files_to_assemblies_to_bodies_to_copies(made: Any) -> None:
+    winch, screws = made.parts.tree.tops()
+    assert [winch.text(0), winch.text(AT["count"]), screws.text(AT["count"])] == ["winch_box", "14", "8"]
+    inside = [winch.child(i).text(0) for i in range(winch.childCount())]
+    assert inside == ["drum unit", "bracket", "bolt"], "the one outermost assembly is the file itself"
+    unit = named(winch, "drum unit")
+    axles = named(unit, "axle unit")
+    assert (unit.text(AT["count"]), axles.text(AT["count"]), named(axles, "collar").text(AT["count"])) == ("4", "3", "2")
+    bolt = named(winch, "bolt")
+    assert bolt.childCount() == 8 and bolt.text(AT["count"]) == "8" and not bolt.icon(AT["colour"]).isNull()
+    click(made.parts.tree, bolt.child(3))
+    assert made.model.bodies == {keys_of(bolt)[3]}
+    click(made.parts.tree, axles)
+    assert made.model.bodies == set(keys_of(axles)) and len(made.model.bodies) == 3
+
+
+def test_what_is_chosen_on_the_bench_is_unfolded_in_the_tree(made: Any) -> None:
+    collar = next(item.key for item in made.bench.scene.items if "collar" in item.name)
+    made.model.select_bodies({collar})
+    (row,) = made.parts.tree.selectedItems()
+    assert keys_of(row) == [collar] and row.parent().text(0) == "collar" and row.parent().isExpanded()
+
+
+def test_one_goes_into_an_assembly_and_back_by_the_path(made: Any) -> None:
+    tree = made.parts.tree
+    click(tree, named(tree.tops()[0], "drum unit"), twice=True)
+    assert tree.trail == ("winch_box", "winch box", "drum unit") and [row.text(0) for row in tree.tops()] == ["axle unit", "drum"]
+    assert made.parts.path.isVisible()
+    tree.tops()[0].setSelected(True)
+    tree.setFocus()
+    QTest.keyClick(tree, Qt.Key.Key_Return)
+    assert tree.trail[-1] == "axle unit" and [row.text(0) for row in tree.tops()] == ["axle", "collar"]
+    made.parts.show_list(True)
+    assert {row.name: row.count for row in made.parts.lines()} == {"axle": 1, "collar": 2}
+    made.do("parts.outside")
+    assert {row.name for row in made.parts.lines()} == {"axle", "collar", "drum"}
+    back = made.parts.path.findChild(QAbstractButton, "path_0")
+    QTest.mouseClick(back, Qt.MouseButton.LeftButton)
+    assert tree.trail == () and len(made.parts.lines()) == 7 and not made.parts.path.isVisible()
+
+
+def test_columns_are_chosen_moved_sorted_by_and_remembered(made: Any) -> None:
+    tree, header = made.parts.tree, made.parts.tree.header()
+    made.do("parts.columns")
+    menu = made.findChild(QMenu, "columns_menu")
+    next(entry for entry in menu.actions() if entry.text() == "Volume, mm³").setChecked(True)
+    menu.close()
+    menu.deleteLater()
+    assert made.settings["parts.columns"] == [*BY_ID["parts.columns"].default, "volume"]
+    header.moveSection(header.visualIndex(AT["volume"]), 1)
+    assert made.settings["parts.columns"][:2] == ["name", "volume"]
+    tree.rebuild()
+    made.settings.reset("Parts")
+    assert tree.shown_columns() == BY_ID["parts.columns"].default
+    made.settings.set("parts.columns", ["name", "triangles"])
+    assert tree.shown_columns() == ["name", "triangles"]
+    winch = tree.tops()[0]
+    header.sectionClicked.emit(AT["triangles"])
+    rows = [winch.child(i).data(AT["triangles"], Qt.ItemDataRole.UserRole + 3) for i in range(winch.childCount())]
+    numbers = [value for value in rows if value is not None]
+    assert numbers == sorted(numbers)
+    header.sectionClicked.emit(AT["triangles"])
+    header.sectionClicked.emit(AT["triangles"])
+    assert [row.text(0) for row in tree.tops()] == ["winch_box", "screw_set"], "the third click has them as they came"
+
+
+def test_the_eye_hides_and_shows(made: Any) -> None:
+    tree = made.parts.tree
+    bolt = named(tree.tops()[0], "bolt")
+    click(tree, bolt, AT["seen"])
+    assert all(made.model.sight.opacity(key) == 0 for key in keys_of(bolt)) and bolt.font(0).strikeOut()
+    click(tree, bolt.child(2), AT["seen"])
+    assert [made.model.sight.opacity(key) for key in keys_of(bolt)] == [0, 0, 1, 0, 0, 0, 0, 0] and not bolt.font(0).strikeOut()
+    made.do("bodies.show-all")
+    assert not bolt.font(0).strikeOut()
+
+
+def test_the_filter_finds_what_lies_deep(made: Any) -> None:
+    tree = made.parts.tree
+    QTest.keyClicks(made.parts.filter, "coll")
+    winch, screws = tree.tops()
+    collar = named(named(named(winch, "drum unit"), "axle unit"), "collar")
+    assert not winch.isHidden() and screws.isHidden() and not collar.isHidden() and named(winch, "bolt").isHidden()
+    assert collar.parent().isExpanded()
+    made.parts.show_list(True)
+    assert [row.name for row in made.parts.lines()] == ["collar"]
+    made.parts.filter.clear()
+    assert len(made.parts.lines()) == 7 and not screws.isHidden()
+
+
+def test_the_list_counts_by_shape_sorts_and_chooses_on_the_bench(made: Any) -> None:
+    made.do("parts.list")
+    made.parts.grouping.setCurrentIndex(made.parts.grouping.findData("shape"))
+    assert made.wait_until_idle(60)
+    rows = {row.name: row for row in made.parts.lines()}
+    assert rows["bolt"].count == 8 and rows["bolt"].shape is not None and len({row.shape for row in rows.values()}) == 7
+    made.parts.table.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+    assert made.parts.lines()[0].name == "bolt"
+    made.parts.table.selectRow(0)
+    assert {made.model.copies()[key][1].name for key in made.model.bodies} == {"bolt"} and len(made.model.bodies) == 8
+    made.parts.table.sorted.sort(-1)
+    made.parts.grouping.setCurrentIndex(1)
+
+
+def test_the_list_goes_out_as_csv_as_json_and_to_the_clipboard(made: Any, tmp_path: Path) -> None:
+    made.parts.show_list(True)
+    made.settings.set("parts.list_columns", ["name", "count", "volume", "assemblies"])
+    made.opening.save_list(str(tmp_path / "list.csv"))
+    lines = list(csv.reader(io.StringIO((tmp_path / "list.csv").read_text())))
+    assert lines[0] == ["Name", "n", "Volume, mm³", "In"] and len(lines) == 8
+    assert next(line for line in lines if line[0] == "collar")[3] == "winch box › drum unit › axle unit"
+    made.opening.save_list(str(tmp_path / "list.json"))
+    document = json.loads((tmp_path / "list.json").read_text())
+    assert document["schema"] == "gullyrise.parts-list/1" and sum(row["count"] for row in document["rows"]) == 22
+    made.do("record.list-copy")
+    text = QApplication.clipboard().text()
+    assert text.splitlines()[0] == "Name\tn\tVolume, mm³\tIn" and len(text.splitlines()) == 8
+    made.opening.save_list(str(tmp_path / "no" / "list.csv"))
+    assert "could not be written" in made.notices.sentences[-1]
