@@ -41,7 +41,7 @@ class DemoJob:
 
 JOBS: tuple[DemoJob, ...] = (
     DemoJob("station", "The whole station", "nine parts, most with one fault", tuple(PLANTED)),
-    DemoJob("faults", "Faults on receiving", "unsound meshes, a wrong unit", ("silt_trap.stl", "tipping_tray.stl", "pulley.obj")),
+    DemoJob("faults", "Faults", "unsound meshes, a wrong unit", ("silt_trap.stl", "tipping_tray.stl", "pulley.obj")),
     DemoJob("assembly", "Assemblies", "copies, counts and colours", ("winch_box.step", "screw_set.step")),
 )
 """The first is the one that `gullyrise demo` opens."""

@@ -283,9 +283,12 @@ class BenchJob(QObject):
         self.said.emit(str(error), True)
 
     def cancel_all(self) -> None:
-        """Ends all background work; what was being checked stays not run until something changes."""
-        for digest, errand in list(self._running.items()):
-            self._outcomes.put(digest, (Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None),))
+        """Ends all background work; what was being checked, or would have been, stays not run until something changes."""
+        cancelled = Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None)
+        for digest in self._wanted():
+            if not self._outcomes.has(digest):
+                self._outcomes.put(digest, (cancelled,))
+        for errand in self._running.values():
             self._crew.cancel(errand)
         self._running.clear()
         self.receiving.forget()

@@ -94,12 +94,12 @@ class Looking:
             job.fresh_view_name(),
             (float(camera.target[0]), float(camera.target[1]), float(camera.target[2])),
             camera.heading, camera.elevation, camera.span, camera.parallel, camera.roll, camera.field, camera.stretch,
-            png_of(self._view_image(), *PICTURE),
+            png_of(self.view_image(), *PICTURE),
         )  # fmt: skip
         window.model.edit(f"Save {view.name}", lambda job: job.with_view(view))
         self.open_shelf()
 
-    def _view_image(self) -> QImage:
+    def view_image(self) -> QImage:
         """The active pane's picture without what is painted over it."""
         pane = self._window.bench.panes.active
         return pane.image if pane.image is not None else self._window.bench.grab().toImage()

@@ -6,7 +6,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.machines.library import library
@@ -16,6 +15,7 @@ from gullyrise.core.report.parts_list import as_csv, as_document
 from gullyrise.core.writing import endings as written_endings
 from gullyrise.demo import JOBS
 from gullyrise.desktop.asking import Mode, ask, ask_where
+from gullyrise.desktop.picture import png_of
 from gullyrise.desktop.recent import PICTURE, RecentJob, RecentJobs
 from gullyrise.desktop.report_words import UNIT_WORDS
 from gullyrise.workers.process import Bounds
@@ -87,9 +87,7 @@ class Opening:
         files = tuple(dict.fromkeys(standing.part.file for standing in window.model.job.standings))
         if not files or not window.settings["files.recent"]:
             return
-        whole = window.bench.grab()
-        wanted = whole.scaled(*PICTURE, Qt.AspectRatioMode.KeepAspectRatioByExpanding, Qt.TransformationMode.SmoothTransformation)
-        picture = wanted.copy((wanted.width() - PICTURE[0]) // 2, (wanted.height() - PICTURE[1]) // 2, PICTURE[0], PICTURE[1])
+        picture = png_of(window.looking.view_image(), *PICTURE)
         self.recent.keep(window.job_name.text(), files, window.model.job.machine.id, picture)
 
     # --- questions -------------------------------------------------------------------------------------------------

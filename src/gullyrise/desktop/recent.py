@@ -9,7 +9,6 @@ from datetime import datetime
 from pathlib import Path
 
 from platformdirs import user_data_path
-from PyQt6.QtGui import QPixmap
 
 MOST = 6
 _MOST_BYTES = 1 << 20
@@ -55,14 +54,14 @@ class RecentJobs:
         # Only a name inside the folder: the index is a file like any other.
         return self._folder / Path(job.picture).name
 
-    def keep(self, name: str, files: tuple[str, ...], machine: str, picture: QPixmap) -> None:
-        """Puts a job in front; one of the same files before it goes."""
+    def keep(self, name: str, files: tuple[str, ...], machine: str, picture: bytes) -> None:
+        """Puts a job in front; one of the same files before it goes. picture : PNG"""
         mark = hashlib.blake2b("\n".join(sorted(files)).encode(), digest_size=8).hexdigest()
         job = RecentJob(name, files, machine, datetime.now().isoformat(timespec="minutes"), f"{mark}.png")
         kept = [job, *(one for one in self.all() if set(one.files) != set(files))][:MOST]
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
-            picture.save(str(self._folder / job.picture))
+            (self._folder / job.picture).write_bytes(picture)
             fresh = self._index.with_suffix(".new")
             fresh.write_text(json.dumps([asdict(one) for one in kept], indent=1), encoding="utf-8")
             fresh.replace(self._index)

@@ -307,6 +307,8 @@ class Window(QMainWindow):
             self.receiving.show_recent()
             self.receiving.show_machine(self.model.job.machine.name)
             self.receiving.setVisible(count == 0)
+            self.pick_bar.setVisible(count > 0)
+            self.receiving.raise_()
             self._settle_overlays()
 
     def refresh_items(self) -> None:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPoint, QSortFilterPr
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QMenu, QTableView
 
 from gullyrise.core.report.parts_list import COLUMNS, ListRow
-from gullyrise.desktop.panels.parts_tree import size_words
+from gullyrise.desktop.panels.parts_marks import size_words
 from gullyrise.desktop.sight import Key
 
 _TEXT = ("name", "parts", "assemblies", "kind", "material", "watertight", "shape")

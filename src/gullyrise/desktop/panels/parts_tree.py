@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
 from typing import Any
 
 from PyQt6.QtCore import QItemSelectionModel, QPoint, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QIcon, QKeyEvent, QPainter, QPixmap
+from PyQt6.QtGui import QBrush, QIcon, QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QMenu, QTreeWidget, QTreeWidgetItem
 
 from gullyrise.core.intake.materials import BY_ID, mass
@@ -15,6 +13,8 @@ from gullyrise.core.job import Standing
 from gullyrise.core.part import Body
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
+from gullyrise.desktop.panels.parts_marks import chip, eye, size_words, words_of
+from gullyrise.desktop.panels.parts_nodes import Node, tree_of
 from gullyrise.desktop.sight import Key
 from gullyrise.desktop.theme.palette import Palette
 
@@ -33,18 +33,6 @@ _AT = {id: place for place, (id, _) in enumerate(COLUMNS)}
 _NUMBERS = ("count", "size", "volume", "area", "grams", "triangles", "shells")
 _MOST_ROWS, _EAGER, _MOST_COPIES = 2_000, 60, 200
 Trail = tuple[str, ...]
-
-
-@dataclass(slots=True)
-class _Node:
-    """What one assembly holds: copies of bodies by body number, and assemblies by name."""
-
-    bodies: dict[int, list[int]] = field(default_factory=dict)
-    inside: dict[str, _Node] = field(default_factory=dict)
-
-    def copies(self) -> list[int]:
-        own = [copy for copies in self.bodies.values() for copy in copies]
-        return own + [copy for node in self.inside.values() for copy in node.copies()]
 
 
 class Row(QTreeWidgetItem):
@@ -201,9 +189,9 @@ class PartsTree(QTreeWidget):
         if not self.trail:
             self.addTopLevelItem(self._part_row(standing))
         elif standing.part.name == self.trail[0]:
-            node = _tree_of(standing)
+            node = tree_of(standing)
             for name in self.trail[1:]:
-                node = node.inside.get(name, _Node())
+                node = node.inside.get(name, Node())
             for row in self._node_rows(standing, node, self.trail):
                 self.addTopLevelItem(row)
 
@@ -233,17 +221,17 @@ class PartsTree(QTreeWidget):
         lazy = row.childIndicatorPolicy() == QTreeWidgetItem.ChildIndicatorPolicy.ShowIndicator
         if trail is None or standing is None or row.childCount() or not lazy:
             return
-        node = _tree_of(standing)
+        node = tree_of(standing)
         # A file with one outermost assembly is that assembly.
         if len(trail) == 1 and not node.bodies and len(node.inside) == 1:
             ((name, node),) = node.inside.items()
             trail = (*trail, name)
         else:
             for name in trail[1:]:
-                node = node.inside.get(name, _Node())
+                node = node.inside.get(name, Node())
         row.addChildren(self._node_rows(standing, node, tuple(trail)))
 
-    def _node_rows(self, standing: Standing, node: _Node, trail: Trail) -> list[QTreeWidgetItem]:
+    def _node_rows(self, standing: Standing, node: Node, trail: Trail) -> list[QTreeWidgetItem]:
         out: list[QTreeWidgetItem] = []
         for name, inner in node.inside.items():
             copies = inner.copies()
@@ -286,7 +274,7 @@ class PartsTree(QTreeWidget):
         }  # fmt: skip
         row = Row()
         for id, value in values.items():
-            row.setText(_AT[id], _words(id, value))
+            row.setText(_AT[id], words_of(id, value))
             row.setData(_AT[id], ORDER, value.casefold() if isinstance(value, str) else value)
         if size is not None:
             row.setText(_AT["size"], size_words(size))
@@ -413,78 +401,3 @@ class PartsTree(QTreeWidget):
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.enter_chosen():
             return
         super().keyPressEvent(event)
-
-
-def _tree_of(standing: Standing) -> _Node:
-    root, first = _Node(), 0
-    for number, body in enumerate(standing.part.bodies):
-        for copy in range(body.count):
-            node = root
-            for name in body.trail(copy):
-                node = node.inside.setdefault(name, _Node())
-            node.bodies.setdefault(number, []).append(first + copy)
-        first += body.count
-    return root
-
-
-def _words(id: str, value: Any) -> str:
-    if value is None:
-        return ""
-    if id in ("volume", "area"):
-        return f"{value:,.1f}"
-    if id == "grams":
-        return f"{value:,.2f}"
-    if id in ("triangles", "shells"):
-        return f"{value:,}"
-    return str(value)
-
-
-def size_words(values: Iterable[float]) -> str:
-    return "×".join(f"{round(value, 1):g}" if 20 <= value < 1e5 else f"{value:.3g}" for value in values)
-
-
-def chip(colour: tuple[float, float, float], ratio: float) -> QIcon:
-    """A little field of a colour, round-cornered."""
-    shade = QColor.fromRgbF(*colour)
-
-    def draw(painter: QPainter) -> None:
-        painter.setPen(shade.darker(150))
-        painter.setBrush(shade)
-        painter.drawRoundedRect(3, 3, 10, 10, 2, 2)
-
-    return _icon(draw, ratio)
-
-
-def eye(palette: Palette, seen: bool, ratio: float) -> QIcon:
-    """An eye, or a closed one."""
-    shade = palette.colour("quiet")
-
-    def draw(painter: QPainter) -> None:
-        pen = painter.pen()
-        pen.setColor(shade)
-        pen.setWidthF(1.2)
-        painter.setPen(pen)
-        if seen:
-            painter.drawArc(1, 4, 14, 12, 30 * 16, 120 * 16)
-            painter.drawArc(1, 0, 14, 12, 210 * 16, 120 * 16)
-            painter.setBrush(shade)
-            painter.drawEllipse(6, 6, 4, 4)
-        else:
-            painter.drawArc(1, 0, 14, 12, 210 * 16, 120 * 16)
-            for x, dx in ((4, -1), (8, 0), (12, 1)):
-                painter.drawLine(x, 11, x + dx, 14)
-
-    return _icon(draw, ratio)
-
-
-def _icon(draw: Callable[[QPainter], None], ratio: float) -> QIcon:
-    picture = QPixmap(int(16 * ratio), int(16 * ratio))
-    picture.setDevicePixelRatio(ratio)
-    picture.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(picture)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    draw(painter)
-    painter.end()
-    icon = QIcon(picture)
-    icon.addPixmap(picture, QIcon.Mode.Selected)
-    return icon

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QIcon, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from gullyrise.core.reading import endings
-from gullyrise.demo import JOBS
+from gullyrise.demo import JOBS, DemoJob
 from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.recent import PICTURE, RecentJob, RecentJobs
 from gullyrise.desktop.theme.palette import Palette
@@ -46,7 +46,7 @@ class ReceivingPage(QWidget):
         self.setObjectName("receiving_page")
         self.setAccessibleName("Receiving page")
         column = QVBoxLayout(self)
-        column.setContentsMargins(24, 20, 24, 20)
+        column.setContentsMargins(20, 20, 20, 20)
         column.setSpacing(8)
         column.addWidget(self._drop_area())
         self._demo_head = QLabel("DEMO JOBS OF THE RIVER-GAUGING STATION")
@@ -55,13 +55,7 @@ class ReceivingPage(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         for job in JOBS:
-            button = QPushButton(f"{job.title}\n{job.sentence}")
-            button.setObjectName("receiving_demo" if job is JOBS[0] else f"demo_{job.id}")
-            button.setAccessibleName(f"{job.title}: {job.sentence}")
-            button.setToolTip(f"{len(job.files)} files: {job.sentence}")
-            button.setMinimumHeight(48)
-            button.clicked.connect(lambda _, id=job.id: self.demo_wanted.emit(id))
-            row.addWidget(button, 1)
+            row.addLayout(self._demo(job), 1)
         column.addLayout(row)
         self._recent_head = QLabel("RECENT JOBS")
         self._recent_head.setProperty("role", "head")
@@ -72,6 +66,23 @@ class ReceivingPage(QWidget):
         self._grid.setSpacing(8)
         column.addWidget(holder)
         self.show_recent()
+
+    def _demo(self, job: DemoJob) -> QVBoxLayout:
+        below = QVBoxLayout()
+        below.setSpacing(2)
+        button = QPushButton(job.title)
+        button.setObjectName("receiving_demo" if job is JOBS[0] else f"demo_{job.id}")
+        button.setAccessibleName(f"{job.title}: {job.sentence}")
+        button.setToolTip(f"{len(job.files)} files: {job.sentence}")
+        button.setMinimumHeight(34)
+        button.clicked.connect(lambda: self.demo_wanted.emit(job.id))
+        words = QLabel(job.sentence)
+        words.setProperty("role", "quiet")
+        words.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
+        words.setWordWrap(True)
+        below.addWidget(button)
+        below.addWidget(words)
+        return below
 
     def _drop_area(self) -> QWidget:
         self._area = _DropArea(self._palette)
@@ -91,7 +102,7 @@ class ReceivingPage(QWidget):
         row = QHBoxLayout()
         row.addStretch(1)
         self.open_button = self._button("job.open", "receiving_open", "Open parts…{}")
-        self.folder_button = self._button("job.open-folder", "receiving_folder", "Open a folder…{}")
+        self.folder_button = self._button("job.open-folder", "receiving_folder", "Open a folder…")
         row.addWidget(self.open_button)
         row.addWidget(self.folder_button)
         row.addStretch(1)
@@ -170,6 +181,6 @@ class ReceivingPage(QWidget):
 
 def _when(iso: str) -> str:
     try:
-        return datetime.fromisoformat(iso).strftime("%-d %B, %H:%M")
+        return datetime.fromisoformat(iso).strftime("%-d %b, %H:%M")
     except ValueError:
         return iso[:16]
