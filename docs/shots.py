@@ -7,6 +7,8 @@ import sys
 import tempfile
 from pathlib import Path
 
+from PyQt6.QtWidgets import QScrollArea
+
 from gullyrise.desktop import launch
 
 FOLDER = Path(__file__).parent / "screenshots"
@@ -14,7 +16,7 @@ FOLDER = Path(__file__).parent / "screenshots"
 
 def main() -> int:
     FOLDER.mkdir(exist_ok=True)
-    os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+    os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
     application, window = launch([])
 
     def keep(name: str) -> None:
@@ -23,6 +25,45 @@ def main() -> int:
         window.grab().save(str(FOLDER / f"{name}.png"))
         print(name)
 
+    def put_away() -> None:
+        window.opening.keep_recent()
+        window.model.remove({standing.id for standing in window.model.job.standings})
+        window.job_name.setText("New job")
+        window.wait_until_idle(60)
+
+    window.opening.open_demo("faults")
+    window.wait_until_idle(240)
+    window.do("view.isometric")
+    window.do("view.all")
+    trap = next(standing.id for standing in window.model.job.standings if standing.part.name == "silt_trap")
+    window.model.select({trap})
+    window.wait_until_idle(60)
+    window.opening.step_fault(trap, "faces that cross")
+    window.left.setSizes([150, 470])
+    window.wait_until_idle(60)
+    bar = window.report.findChild(QScrollArea).verticalScrollBar()
+    bar.setValue(bar.maximum())
+    keep("receiving-report")
+    window.do("check.none")
+    window.folding.reset()
+    window.do("bodies.select-none")
+    window.do("view.isometric")
+    window.do("view.all")
+    window.wait_until_idle(60)
+    put_away()
+    window.opening.open_demo("assembly")
+    window.wait_until_idle(240)
+    window.do("view.isometric")
+    window.do("view.all")
+    window.do("parts.list")
+    window.parts.table.selectRow(1)
+    window.left.setSizes([330, 290])
+    keep("parts-list")
+    window.do("parts.list")
+    window.do("bodies.select-none")
+    window.folding.reset()
+    window.wait_until_idle(60)
+    put_away()
     keep("start")
     window.do("job.demo")
     window.wait_until_idle(240)

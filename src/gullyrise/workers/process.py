@@ -22,6 +22,8 @@ Method = Literal["fork", "forkserver"]
 _PROGRESS_EVERY = 0.05
 _GRACE, _PER_MEGABYTE = 18.0, 60.0
 """Seconds that a reader has for any file, and more for each megabyte of it."""
+_MEMORY, _TIMES = 1_800_000_000, 64
+"""Bytes of memory that a reader has for any file, and more for each byte of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,8 +34,13 @@ class Bounds:
     seconds: float = 1800.0
 
     def for_file(self, size: int) -> Bounds:
-        """The same for reading a file of so many bytes: a reader that goes round on a small one is not waited for."""
-        return replace(self, seconds=min(self.seconds, _GRACE + _PER_MEGABYTE * size / 1e6))
+        """The same for reading a file of so many bytes: a reader that goes round on a small one is not waited for, nor may it eat
+        memory that no sound file of that size needs."""
+        return replace(
+            self,
+            memory=min(self.memory, _MEMORY + _TIMES * size),
+            seconds=min(self.seconds, _GRACE + _PER_MEGABYTE * size / 1e6),
+        )
 
 
 def _serve(pipe: Connection, bounds: Bounds) -> None:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from gullyrise.core.geometry.arrays import Ints
 
 _PORTION = 1 << 20
+_LONGEST_LINE = 64 << 20
 _BLANK_LINES = re.compile(rb"\n[ \t\n]*\n")
 _COMMAS = bytes.maketrans(b" \t\n", b",,,")
 
@@ -43,7 +44,10 @@ def _as_json(text: bytes, kind: type[np.generic]) -> NDArray[Any]:
 
 
 def portions(stream: BufferedIOBase, size: int = _PORTION) -> Iterator[bytes]:
-    """A file of text in pieces of whole lines, each line ended by one newline whatever the file ends its lines with."""
+    """A file of text in pieces of whole lines, each line ended by one newline whatever the file ends its lines with.
+
+    Raises ValueError for a line of more than 64 MB.
+    """
     rest = b""
     while True:
         fresh = stream.read(size)
@@ -59,6 +63,8 @@ def portions(stream: BufferedIOBase, size: int = _PORTION) -> Iterator[bytes]:
             piece = piece.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
         cut = piece.rfind(b"\n") + 1
         rest = piece[cut:] + tail
+        if len(rest) > _LONGEST_LINE:
+            raise ValueError("a line has no end")
         if cut:
             yield piece[:cut]
     if rest:
