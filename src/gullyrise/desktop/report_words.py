@@ -48,13 +48,15 @@ def _kinds(standing: Standing) -> str:
     for body in standing.part.bodies:
         for kind, number in (body.facts.counts() if body.facts is not None else {}).items():
             totals[kind] = totals.get(kind, 0) + number
-    return ", ".join(f"{number:,} {kind}" for kind, number in totals.items())
+    words = {"torus": "tori", "other": "other"}
+    return ", ".join(f"{n:,} {kind if n == 1 else words.get(kind, kind + 's')}" for kind, n in totals.items())
 
 
 def _short(value: float) -> str:
     if abs(value) >= 1000:
         return f"{value:,.1f}"
-    return f"{value:.2f}" if abs(value) >= 10 else f"{value:.3f}"
+    # No minus before a zero.
+    return f"{value:.2f}" if abs(value) >= 10 else f"{round(value, 3) + 0.0:.3f}"
 
 
 def faults(health: Outcome) -> list[tuple[str, str, str]]:

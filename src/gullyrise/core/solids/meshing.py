@@ -115,9 +115,6 @@ def meshed(shape: TopoDS_Shape, chord: float, diagonal: float) -> Meshed:
     effort = _USUAL if spans < _RESISTS else _HARD if spans < 4 * _RESISTS else _HARDEST
     coarser = ""
     chord *= effort.factor
-    if effort is _USUAL and chord < FINE * diagonal:
-        # Finer than usual all round: a chord error falls with the square of the angle between facets.
-        effort = _Effort(1.0, ANGULAR * max(chord / (FINE * diagonal), 1e-4) ** 0.5, 0.0)
     _triangulate(shape, chord, diagonal, effort)
     count = _count(faces)
     if count > MOST_TRIANGLES:
@@ -134,7 +131,9 @@ def meshed(shape: TopoDS_Shape, chord: float, diagonal: float) -> Meshed:
 
 def _triangulate(shape: TopoDS_Shape, chord: float, diagonal: float, effort: _Effort) -> None:
     asked = IMeshTools_Parameters()
-    asked.Deflection, asked.Angle = chord, effort.angle
+    # Finer than usual all round: a chord error falls with the square of the angle between facets.
+    finer = min(max(chord / (FINE * diagonal), 1e-4) ** 0.5, 1.0) if effort is _USUAL else 1.0
+    asked.Deflection, asked.Angle = chord, effort.angle * finer
     # Only a worker meshes with many threads: they stay, and a process forked from one that has them would wait for them forever.
     asked.InParallel = parent_process() is not None
     if effort.least:

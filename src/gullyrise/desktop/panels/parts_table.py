@@ -101,7 +101,7 @@ class PartsTable(QTableView):
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         across.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         for place, field in enumerate(_FIELDS):
-            across.resizeSection(place, {"name": 108, "count": 34, "size": 96}.get(field, 78))
+            across.resizeSection(place, {"name": 92, "count": 30, "size": 92, "grams": 66}.get(field, 78))
         across.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         across.customContextMenuRequested.connect(lambda at: self.choose_columns(across.mapToGlobal(at)))
         across.sectionMoved.connect(self._moved)
