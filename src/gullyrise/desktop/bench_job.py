@@ -284,6 +284,7 @@ class BenchJob(QObject):
 
     def cancel_all(self) -> None:
         """Ends all background work; what was being checked, or would have been, stays not run until something changes."""
+        self.receiving.forget()
         cancelled = Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None)
         for digest in self._wanted():
             if not self._outcomes.has(digest):
@@ -291,7 +292,6 @@ class BenchJob(QObject):
         for errand in self._running.values():
             self._crew.cancel(errand)
         self._running.clear()
-        self.receiving.forget()
         self._crew.cancel_all()
         self.outcomes_changed.emit()
 

@@ -84,7 +84,7 @@ class Opening:
     def keep_recent(self) -> None:
         """Keeps what is open as a recent job, with a picture of the bench."""
         window = self._window
-        files = tuple(dict.fromkeys(standing.part.file for standing in window.model.job.standings))
+        files = tuple(dict.fromkeys(str(Path(one.part.file).absolute()) for one in window.model.job.standings))
         if not files or not window.settings["files.recent"]:
             return
         picture = png_of(window.looking.view_image(), *PICTURE)

@@ -56,14 +56,16 @@ class PreviewMends:
         return f"mends of {self.part.name}"
 
     def run(self, progress: Progress) -> Any:
+        from gullyrise.core.intake.health import health_of
         from gullyrise.core.intake.mends import MENDS, changed
 
         bodies = [(number, body.mesh) for number, body in enumerate(self.part.bodies) if body.kind == "mesh"]
+        before = [health_of(mesh) for _, mesh in bodies]
         out: dict[str, list[tuple[int, Any]]] = {}
         for done, mend in enumerate(MENDS):
             progress("trying mends", done, len(MENDS))
-            for number, mesh in bodies:
-                _, change = changed(mend, mesh)
+            for (number, mesh), health in zip(bodies, before, strict=True):
+                _, change = changed(mend, mesh, health)
                 if change.count:
                     out.setdefault(mend.id, []).append((number, change))
         return out

@@ -14,7 +14,7 @@ from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Ints
 from gullyrise.core.geometry.joining import joined
 from gullyrise.core.geometry.topology import disagreeing, edges_of
-from gullyrise.core.intake.health import degenerate_faces, health_of, wound_alike
+from gullyrise.core.intake.health import Health, degenerate_faces, health_of, wound_alike
 from gullyrise.core.intake.holes import close_holes
 from gullyrise.core.intake.shells import shells_in
 
@@ -183,10 +183,11 @@ MENDS: tuple[Mend, ...] = (
 BY_ID = {mend.id: mend for mend in MENDS}
 
 
-def changed(mend: Mend, mesh: Mesh) -> tuple[Mesh, Change]:
-    """The mesh with one mend done, and what that changed. The same mesh where there was nothing to mend."""
+def changed(mend: Mend, mesh: Mesh, before: Health | None = None) -> tuple[Mesh, Change]:
+    """The mesh with one mend done, and what that changed. The same mesh where there was nothing to mend. before : the mesh's
+    health, where it is known already."""
     made, count = mend.run(mesh)
-    before = health_of(mesh)
+    before = before if before is not None else health_of(mesh)
     after = before if made is mesh else health_of(made)
     return made, Change(
         mend.id, count, (len(mesh.faces), len(made.faces)), (before.volume, after.volume),
