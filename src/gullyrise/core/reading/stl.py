@@ -133,6 +133,7 @@ def _by_lines(text: bytes) -> NDArray[np.float64]:
 
 
 def _joined(path: Path, corners: NDArray[Any]) -> Mesh:
-    if not np.isfinite(corners).all():
+    # A number that is none makes the least of all of them none, too, and needs no array of answers.
+    if len(corners) and not (np.isfinite(corners.min()) and np.isfinite(corners.max())):
         raise Damaged(path.name, "STL", "a vertex has a coordinate that is not a number")
     return joined_soup(corners)
