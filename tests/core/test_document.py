@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -137,3 +138,32 @@ def test_values_cross_the_wire_whole() -> None:
     mesh, more, words = receive(there)
     sender.join()
     assert (mesh.vertices == value[0].vertices).all() and more["a"].tolist() == [0, 2, 4] and words == "words"
+
+
+# --- lots, replaced parts, the record ----------------------------------------------------------------------------------
+
+
+def test_what_comes_in_one_lot_is_undone_together_and_an_edit_between_parts_it() -> None:
+    document = Document(Job(default_machine(), tuple(library())))
+    first = document.job
+    for number in range(1, 4):
+        document.edit(f"Open {number}", lambda job, number=number: job.with_parts([standing(number)]), ("lot", 1))
+    assert document.undo_name == "Open 3" and len(document.job.standings) == 3
+    document.undo()
+    assert document.job is first and document.redo_name == "Open 3"
+    document.redo()
+    document.edit("Limit", lambda job: job.with_limit("min_wall", 1.3))
+    document.edit("Open 4", lambda job: job.with_parts([standing(4)]), ("lot", 1))
+    document.undo()
+    assert len(document.job.standings) == 3 and document.undo_name == "Limit", "what came later is its own"
+
+
+def test_a_part_is_replaced_where_it_stands_with_a_line_in_the_record() -> None:
+    job = Job(default_machine(), tuple(library())).with_parts([standing(2), standing(1)])
+    assert [one.id for one in job.standings] == [1, 2], "in the order in which they were asked for"
+    mended = replace(job.standings[0], digest="other", material="steel")
+    after = job.with_replaced(mended, "p1: mended.")
+    assert after.standings == (mended, job.standings[1]) and after.notes == ("p1: mended.",) and job.notes == ()
+    assert after.with_replaced(mended).notes == after.notes
+    assert after.material_of(mended) == "steel" and after.material_of(after.standings[1]) == "pla"
+    assert after.on(machine_named("alder-mill")).usual_material == "aluminium"

@@ -68,7 +68,8 @@ def off_untidy(mesh: Mesh) -> bytes:
 def ply_text(mesh: Mesh) -> bytes:
     corners, faces = lines_of(mesh, 0)
     head = (
-        f"ply\nformat ascii 1.0\ncomment mm\nelement vertex {len(corners)}\nproperty uchar red\nproperty double z\nproperty double x\n"
+        f"ply\nformat ascii 1.0\ncomment mm\nelement vertex {len(corners)}\n"
+        "property uchar red\nproperty double z\nproperty double x\n"
         f"property double y\nelement face {len(faces)}\nproperty list uchar int vertex_indices\nend_header\n"
     )
     turned = [" ".join(["255", line.split()[2], *line.split()[:2]]) for line in corners]
