@@ -331,7 +331,7 @@ def test_volumes_of_an_amf_object_are_bodies_and_turns_come_in_the_order_x_y_z(t
         (lambda text: text[:-200], Damaged, "breaks"),
         (lambda text: text.replace('objectid="0"', 'objectid="5"'), ReadError, "contain one another"),
         (lambda text: text.replace("<v1>0</v1>", "", 1), Damaged, "three corners"),
-        (lambda text: text.replace("<x>", "<x>one", 1), Damaged, "where a number should be"),
+        (lambda text: text.replace("<x>", "<x>one\n", 1), Damaged, "'one .*' stands where a number should be"),
         (lambda text: "<amf>" + "<object>" * 200, Damaged, "without end"),
     ],
 )  # fmt: skip

@@ -177,7 +177,7 @@ class _Document:
         try:
             return kind(words)
         except ValueError:
-            raise Damaged(self._name, "AMF", f"'{words.strip()[:20]}' stands where a number should be") from None
+            raise Damaged(self._name, "AMF", f"'{' '.join(words.split())[:20]}' stands where a number should be") from None
 
     def _metadata(self, parent: str, words: str) -> None:
         if parent == "amf" and len(self.metadata) < 200:
