@@ -104,15 +104,14 @@ def test_columns_are_chosen_moved_sorted_by_and_remembered(made: Any) -> None:
     menu = made.findChild(QMenu, "columns_menu")
     next(entry for entry in menu.actions() if entry.text() == "Volume, mm³").setChecked(True)
     menu.close()
-    menu.deleteLater()
     assert made.settings["parts.columns"] == [*BY_ID["parts.columns"].default, "volume"]
     header.moveSection(header.visualIndex(AT["volume"]), 1)
     assert made.settings["parts.columns"][:2] == ["name", "volume"]
     tree.rebuild()
     made.settings.reset("Parts")
-    assert tree.shown_columns() == BY_ID["parts.columns"].default
+    assert tree.columns.shown() == BY_ID["parts.columns"].default
     made.settings.set("parts.columns", ["name", "triangles"])
-    assert tree.shown_columns() == ["name", "triangles"]
+    assert tree.columns.shown() == ["name", "triangles"]
     winch = tree.tops()[0]
     header.sectionClicked.emit(AT["triangles"])
     rows = [winch.child(i).data(AT["triangles"], Qt.ItemDataRole.UserRole + 3) for i in range(winch.childCount())]

@@ -50,8 +50,8 @@ class Opening:
         settings, receiving = self._window.settings, self._window.model.receiving
         receiving.bounds = Bounds(int(settings["files.memory"] * 2**30), float(settings["files.seconds"]))
         receiving.watches = settings["files.watch"]
-        self._window.parts.tree.show_columns(settings["parts.columns"])
-        self._window.parts.table.show_columns(settings["parts.list_columns"])
+        self._window.parts.tree.columns.show(settings["parts.columns"])
+        self._window.parts.table.columns.show(settings["parts.list_columns"])
 
     # --- in --------------------------------------------------------------------------------------------------------
 
@@ -185,4 +185,4 @@ class Opening:
         parts = self._window.parts
         if not parts.as_list:
             parts.show_list(True)
-        return parts.lines(), parts.table.shown_columns(), parts.grouping.currentData()
+        return parts.lines(), parts.table.columns.shown(), parts.grouping.currentData()

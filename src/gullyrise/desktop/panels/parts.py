@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from gullyrise.core.report.parts_list import ListRow, rows_of
@@ -50,10 +50,10 @@ class PartsPanel(QWidget):
         self.tree.itemSelectionChanged.connect(self._chosen)
         self.tree.entered.connect(self.go_into)
         self.tree.sight_wanted.connect(self.sight_wanted)
-        self.tree.columns_changed.connect(lambda ids: self.columns_changed.emit("tree", ids))
+        self.tree.columns.changed.connect(lambda ids: self.columns_changed.emit("tree", ids))
         self.table = PartsTable()
         self.table.chosen.connect(self._lines_chosen)
-        self.table.columns_changed.connect(lambda ids: self.columns_changed.emit("list", ids))
+        self.table.columns.changed.connect(lambda ids: self.columns_changed.emit("list", ids))
         self.empty = QLabel()
         named_keys.caption(self.empty, "job.open", "No parts yet. Open files{}, or drop them anywhere in the window.", " ({})")
         self.empty.setProperty("role", "quiet")
@@ -177,7 +177,7 @@ class PartsPanel(QWidget):
             return
         job = self._model.job
         # Shapes are only compared where somebody counts by them or looks at the column.
-        wants_shapes = self.grouping.currentData() == "shape" or "shape" in self.table.shown_columns()
+        wants_shapes = self.grouping.currentData() == "shape" or "shape" in self.table.columns.shown()
         shapes = self._shapes.of(job.standings) if wants_shapes else {}
         usual = job.usual_material
         self.table.put(rows_of(job.standings, self.grouping.currentData(), shapes, self.tree.trail, usual))
@@ -210,7 +210,4 @@ class PartsPanel(QWidget):
     def choose_columns(self) -> None:
         """Opens the choice of columns below its button."""
         at = self.columns.mapToGlobal(self.columns.rect().bottomLeft())
-        (self.table if self.as_list else self.tree).choose_columns(at)
-
-    def focus_rows(self) -> None:
-        (self.table if self.as_list else self.tree).setFocus(Qt.FocusReason.ShortcutFocusReason)
+        (self.table if self.as_list else self.tree).columns.choose(at)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPoint, QSortFilterProxyModel, Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QMenu, QTableView
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from gullyrise.core.report.parts_list import COLUMNS, ListRow
+from gullyrise.desktop.panels.column_choice import ColumnChoice
 from gullyrise.desktop.panels.parts_marks import size_words
 from gullyrise.desktop.sight import Key
 
@@ -69,17 +70,15 @@ def _shown(field: str, value: Any) -> str:
 
 
 class PartsTable(QTableView):
-    """chosen : the bodies of the lines that are chosen, as (standing, body) pairs;  columns_changed : as that of the tree."""
+    """chosen : the bodies of the lines that are chosen, as (standing, body) pairs."""
 
     chosen = pyqtSignal(object)
-    columns_changed = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("parts_list")
         self.setAccessibleName("Parts list")
         self._rows = _Rows()
-        self._arranging = False
         self.sorted = QSortFilterProxyModel(self)
         self.sorted.setSourceModel(self._rows)
         self.sorted.setSortRole(Qt.ItemDataRole.UserRole)
@@ -96,15 +95,12 @@ class PartsTable(QTableView):
         across.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         down.hide()
         down.setDefaultSectionSize(24)
-        across.setSectionsMovable(True)
         across.setHighlightSections(False)
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         across.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         for place, field in enumerate(_FIELDS):
             across.resizeSection(place, {"name": 92, "count": 30, "size": 92, "grams": 66}.get(field, 78))
-        across.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        across.customContextMenuRequested.connect(lambda at: self.choose_columns(across.mapToGlobal(at)))
-        across.sectionMoved.connect(self._moved)
+        self.columns = ColumnChoice(across, dict(COLUMNS))
         selection = self.selectionModel()
         assert selection is not None
         selection.selectionChanged.connect(lambda *_: self.chosen.emit(self._chosen()))
@@ -126,42 +122,3 @@ class PartsTable(QTableView):
         selection = self.selectionModel()
         rows = selection.selectedRows() if selection is not None else []
         return [key for index in rows for key in self._rows.rows[self.sorted.mapToSource(index).row()].bodies]
-
-    def shown_columns(self) -> list[str]:
-        header = self.horizontalHeader()
-        assert header is not None
-        order = [header.logicalIndex(visual) for visual in range(len(COLUMNS))]
-        return [_FIELDS[place] for place in order if not header.isSectionHidden(place)]
-
-    def show_columns(self, wanted: list[str]) -> None:
-        header = self.horizontalHeader()
-        if header is None or wanted == self.shown_columns():
-            return
-        self._arranging = True
-        order = [field for field in wanted if field in _FIELDS] or ["name"]
-        for visual, field in enumerate(order):
-            header.moveSection(header.visualIndex(_FIELDS.index(field)), visual)
-        for place, field in enumerate(_FIELDS):
-            header.setSectionHidden(place, field not in order)
-        self._arranging = False
-
-    def _moved(self, section: int, before: int, after: int) -> None:
-        if not self._arranging:
-            self.columns_changed.emit(self.shown_columns())
-
-    def choose_columns(self, at: QPoint) -> None:
-        menu = QMenu(self)
-        menu.setObjectName("columns_menu")
-        shown = self.shown_columns()
-        for field, title in COLUMNS[1:]:
-            entry = menu.addAction(title)
-            assert entry is not None
-            entry.setCheckable(True)
-            entry.setChecked(field in shown)
-            entry.toggled.connect(lambda on, field=field: self._column(field, on))
-        menu.popup(at)
-
-    def _column(self, field: str, on: bool) -> None:
-        shown = [one for one in self.shown_columns() if one != field]
-        self.show_columns([*shown, field] if on else shown)
-        self.columns_changed.emit(self.shown_columns())

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QItemSelectionModel, QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QIcon, QKeyEvent
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QMenu, QTreeWidget, QTreeWidgetItem
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidget, QTreeWidgetItem
 
 from gullyrise.core.intake.materials import BY_ID, mass
 from gullyrise.core.job import Standing
 from gullyrise.core.part import Body
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
+from gullyrise.desktop.panels.column_choice import ColumnChoice
 from gullyrise.desktop.panels.parts_marks import chip, eye, size_words, words_of
 from gullyrise.desktop.panels.parts_nodes import Node, tree_of
 from gullyrise.desktop.sight import Key
@@ -28,7 +29,7 @@ COLUMNS: tuple[tuple[str, str], ...] = (
     ("name", "Name"), ("count", "n"), ("size", "Size, mm"), ("seen", ""), ("colour", ""), ("volume", "Volume, mm³"),
     ("area", "Area, mm²"), ("grams", "Mass, g"), ("triangles", "Triangles"), ("shells", "Shells"), ("kind", "Kind"),
 )  # fmt: skip
-TITLES = {"seen": "Seen", "colour": "Colour in the file", **{id: title for id, title in COLUMNS if title}}
+TITLES = {id: title or {"seen": "Seen", "colour": "Colour in the file"}[id] for id, title in COLUMNS}
 _AT = {id: place for place, (id, _) in enumerate(COLUMNS)}
 _NUMBERS = ("count", "size", "volume", "area", "grams", "triangles", "shells")
 _MOST_ROWS, _EAGER, _MOST_COPIES = 2_000, 60, 200
@@ -62,19 +63,15 @@ def rows_below(row: QTreeWidgetItem) -> list[QTreeWidgetItem]:
 
 
 class PartsTree(QTreeWidget):
-    """entered : a file or an assembly is gone into, by its trail;  sight_wanted : keys to be hidden or shown, and which
-    columns_changed : the ids of the columns that are shown, in their order
-    """
+    """entered : a file or an assembly is gone into, by its trail;  sight_wanted : keys to be hidden or shown, and which"""
 
     entered = pyqtSignal(object)
     sight_wanted = pyqtSignal(object, bool)
-    columns_changed = pyqtSignal(object)
 
     def __init__(self, model: BenchJob, palette: Palette) -> None:
         super().__init__()
         self._model, self._palette = model, palette
         self.trail: Trail = ()
-        self._arranging = False
         self.setObjectName("parts_tree")
         self.setAccessibleName("Parts")
         self.setHeaderLabels([title for _, title in COLUMNS])
@@ -89,64 +86,18 @@ class PartsTree(QTreeWidget):
         header = self.header()
         assert header is not None
         header.setStretchLastSection(False)
-        header.setSectionsMovable(True)
-        header.setFirstSectionMovable(False)
         header.setMinimumSectionSize(20)
         for place, (id, _) in enumerate(COLUMNS):
             mode = QHeaderView.ResizeMode.Stretch if id == "name" else QHeaderView.ResizeMode.Interactive
             header.setSectionResizeMode(place, mode)
             header.resizeSection(place, {"count": 30, "seen": 22, "colour": 22, "size": 92}.get(id, 78))
-        header.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        header.customContextMenuRequested.connect(lambda at: self.choose_columns(header.mapToGlobal(at)))
-        header.sectionMoved.connect(self._moved)
+        self.columns = ColumnChoice(header, TITLES)
         header.setSectionsClickable(True)
         header.setSortIndicatorShown(False)
         header.sectionClicked.connect(self._sort)
         self._sorted: tuple[int, bool] | None = None
 
-    # --- columns ---------------------------------------------------------------------------------------------------
-
-    def shown_columns(self) -> list[str]:
-        """Ids of the columns that are shown, from left to right."""
-        header = self.header()
-        assert header is not None
-        order = [header.logicalIndex(visual) for visual in range(len(COLUMNS))]
-        return [COLUMNS[place][0] for place in order if not header.isSectionHidden(place)]
-
-    def show_columns(self, wanted: list[str]) -> None:
-        """Shows just these, in this order; the name always comes first."""
-        if wanted == self.shown_columns():
-            return
-        header = self.header()
-        assert header is not None
-        self._arranging = True
-        order = ["name", *(id for id in wanted if id in _AT and id != "name")]
-        for visual, id in enumerate(order):
-            header.moveSection(header.visualIndex(_AT[id]), visual)
-        for id, place in _AT.items():
-            header.setSectionHidden(place, id not in order)
-        self._arranging = False
-
-    def _moved(self, section: int, before: int, after: int) -> None:
-        if not self._arranging:
-            self.columns_changed.emit(self.shown_columns())
-
-    def choose_columns(self, at: QPoint) -> None:
-        menu = QMenu(self)
-        menu.setObjectName("columns_menu")
-        shown = self.shown_columns()
-        for id, _ in COLUMNS[1:]:
-            entry = menu.addAction(TITLES[id])
-            assert entry is not None
-            entry.setCheckable(True)
-            entry.setChecked(id in shown)
-            entry.toggled.connect(lambda on, id=id: self._column(id, on))
-        menu.popup(at)
-
-    def _column(self, id: str, on: bool) -> None:
-        shown = [one for one in self.shown_columns() if one != id]
-        self.show_columns([*shown, id] if on else shown)
-        self.columns_changed.emit(self.shown_columns())
+    # --- sorting -----------------------------------------------------------------------------------------------------
 
     def _sort(self, column: int) -> None:
         """Up, down, and as they came."""
