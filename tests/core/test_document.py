@@ -19,6 +19,7 @@ from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.machines.limits import read_limits
 from gullyrise.core.machines.machine import read_machine
+from gullyrise.demo import FAULTY, JOBS, PLANTED
 
 SMALL = 'id = "s"\nname = "S"\nprocess = "print"\n[envelope]\nshape = "box"\nsize = [10, 10, 10]\n'
 
@@ -167,3 +168,10 @@ def test_a_part_is_replaced_where_it_stands_with_a_line_in_the_record() -> None:
     assert after.with_replaced(mended).notes == after.notes
     assert after.material_of(mended) == "steel" and after.material_of(after.standings[1]) == "pla"
     assert after.on(machine_named("alder-mill")).usual_material == "aluminium"
+
+
+def test_every_demo_file_says_what_it_shows_and_is_there() -> None:
+    told = {**PLANTED, **FAULTY}
+    for job in JOBS:
+        assert set(job.files) <= set(told) and all(Path(path).is_file() for path in job.paths())
+    assert {name for job in JOBS for name in job.files} == set(told)

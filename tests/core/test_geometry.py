@@ -15,7 +15,7 @@ from gullyrise.core.geometry.joining import joined, joined_soup
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
-from gullyrise.core.geometry.topology import closed, disagreeing, edges_of, facet_error, loops_of_boundary, sealed, shells_of
+from gullyrise.core.geometry.topology import closed, disagreeing, edges_of, facet_error, runs_of_edges, sealed, shells_of
 from gullyrise.core.intake.health import degenerate_faces, health_of
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.placing.bed import in_the_middle, side_by_side
@@ -66,7 +66,8 @@ def test_boundary_loops_count_the_holes() -> None:
     far = np.argsort(np.linalg.norm(mesh.centroids() + [5, 0, 0], axis=1))[:6]
     keep = np.ones(len(mesh.faces), dtype=bool)
     keep[near] = keep[far] = False
-    assert len(loops_of_boundary(edges_of(mesh.only(keep)))) == 2
+    edges = edges_of(mesh.only(keep))
+    assert len(runs_of_edges(edges, edges.uses == 1)) == 2
 
 
 @settings(max_examples=20, deadline=None)

@@ -131,11 +131,6 @@ def _walk(members: Ints, a: Ints, b: Ints, against: Bools, m: int) -> Bools:
     return camp
 
 
-def loops_of_boundary(edges: Edges) -> list[Ints]:
-    """The rims of an open surface, largest first: the vertex indices of each connected run of boundary edges."""
-    return [vertices for vertices, _ in runs_of_edges(edges, edges.uses == 1)]
-
-
 def runs_of_edges(edges: Edges, chosen: Bools) -> list[tuple[Ints, int]]:
     """(vertex indices, number of edges) of each connected run of chosen edges, most vertices first."""
     rim = edges.ends[chosen]
