@@ -11,6 +11,8 @@ window show.
       LimitsError        a limits file that cannot be used
       MachineError       a machine file that cannot be used
       PlaneError         a plane that cannot be understood
+      PlacingError       a size or shape that cannot be made
+      JobError           a job file that cannot be opened or saved
       WorkEnded          background work that ended without a result
 """
 
@@ -104,6 +106,14 @@ class MachineError(GullyriseError):
 
 class PlaneError(GullyriseError):
     """A plane that cannot be understood."""
+
+
+class PlacingError(GullyriseError):
+    """A size or shape that cannot be made."""
+
+
+class JobError(GullyriseError):
+    """A job file that cannot be opened or saved."""
 
 
 class WorkEnded(GullyriseError):

@@ -1,4 +1,4 @@
-"""Fit: does the part stay inside the machine as it stands?"""
+"""Fit: does the part stay inside the machine as it stands, on the bed, clear of keep-outs and of its neighbours?"""
 
 from __future__ import annotations
 
@@ -8,22 +8,24 @@ from typing import Any
 import numpy as np
 
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, number, spot
-from gullyrise.core.geometry import Box, Floats, Mesh, Points
+from gullyrise.core.geometry import Box, Mesh, Points, Transform
 from gullyrise.core.machines import KeepOut, Machine
 from gullyrise.core.placing.bed import in_the_middle
-from gullyrise.core.placing.turning import best_turn
+from gullyrise.core.placing.moves import dropped, middle_of
+from gullyrise.core.placing.turning import SAME, Room, Turned, best_turn, best_turn_about_z, hull_points
+from gullyrise.core.placing.within import Kept, Side, below_bed, entered, outside, sides_of, slack_words
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="fit", order=2, title="Fit", measure="stands out of the room by", unit="mm", limit="edge_margin", placed=True,
-    machine=True, version=1,
+    machine=True, version=2, near=True,
 )  # fmt: skip
 
 METHOD = (
-    "Every vertex against the envelope less margins and keep-outs, as placed; turned fits by a search over rotations of the "
-    "convex hull, keep-outs left aside."
+    "Every vertex against the envelope less margins and keep-outs, as placed; neighbours by their true surfaces; turned fits "
+    "exactly about the vertical and by a search over all attitudes of the convex hull, with a proof where none fits."
 )
-_SIDES = (("left", "right"), ("front", "back"), ("bed", "top"))
+_STEPS = 24
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,33 +43,39 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     if machine is None:
         why = "No machine is chosen; choose one to judge the fit."
         return (Outcome("fit", name, "not-run", why, None, {}, (), METHOD, None),)
+    kept = Kept(limits.edge_margin, limits.top_margin)
     copies = [mesh for _, mesh in snapshot.placed_copies()]
     box = _box(copies)
-    shift = np.zeros(3)
-    if _waits(box, machine):
-        shift = in_the_middle(box, machine).matrix[:3, 3]
+    waits = _waits(box, machine)
+    shift = in_the_middle(box, machine).matrix[:3, 3] if waits else np.zeros(3)
+    if waits:
         copies = [Mesh(mesh.vertices + shift, mesh.faces) for mesh in copies]
-        box = Box(box.low + shift, box.high + shift)
     points = np.concatenate([mesh.vertices for mesh in copies])
     progress("measuring slack", 0, 0)
-    slack, sides = _slack(points, box, machine, limits)
-    out = _outside(points, machine, limits)
-    entered = [keep for keep in machine.keep_out if _enters(copies, box, keep)]
-    inside = bool(out.max(initial=0.0) <= 0) and not entered
+    sides = sides_of(points, machine, kept)
+    out = outside(points, machine, kept)
+    blocked = entered(copies, machine)
+    meets = [] if waits else _met(snapshot, copies)
+    inside = bool(out.max(initial=0.0) <= 0) and not blocked
     error = _error(snapshot, points)
+    sunk = below_bed(points)
     progress("trying other machines", 0, 0)
-    fits_on = _machines_that_fit(snapshot, points, machine, inside, limits)
+    fits_on = _machines_that_fit(snapshot, points, copies, machine, inside)
     progress("trying turns", 0, 0)
-    turned = inside or best_turn(points, machine, limits.edge_margin, limits.top_margin).excess <= 0
+    turned = _turned(points, copies, machine, kept, inside)
+    tightest = min(sides, key=lambda side: side.slack)
+    verdict, why = _judged(inside, tightest, sunk, blocked, meets, turned, error, machine)
+    measured = {
+        "inside": inside, "slack": slack_words(points, machine, kept), "fits_turned": bool(turned["fits"]),
+        "machines_that_fit": fits_on, "floats": max(-sunk, 0.0), "sunk": max(sunk, 0.0), "collisions": [met for met, _ in meets],
+        "turned": turned, "sides": [[side.words, side.slack] for side in sides],
+    }  # fmt: skip
     worst_place = points[int(np.argmax(out))] - shift
-    at = spot(snapshot.in_file(worst_place[None])[0])
-    tightest = min(sides, key=lambda side: side[1])
-    findings = _findings(snapshot, sides, entered, points - shift, error)
-    verdict, why = _judged(inside, tightest, entered, turned, error, machine)
-    measured = {"inside": inside, "slack": slack, "fits_turned": turned, "machines_that_fit": fits_on}
-    worst = Worst(tightest[1], "mm", at)
-    values = tuple(_outside(mesh.triangles().reshape(-1, 3), machine, limits).reshape(-1, 3).max(axis=1).astype(np.float32)
-                   for mesh in copies)  # fmt: skip
+    worst = Worst(min(tightest.slack, -sunk if sunk > 0 else np.inf), "mm", spot(snapshot.in_file(worst_place[None])[0]))
+    findings = _findings(snapshot, sides, sunk, blocked, meets, points - shift, error, machine)
+    values = tuple(
+        outside(mesh.triangles().reshape(-1, 3), machine, kept).reshape(-1, 3).max(axis=1).astype(np.float32) for mesh in copies
+    )
     field = FaceField("stands out of the room by", "mm", values, 0.0, bad_below=False)
     return (Outcome("fit", name, verdict, why, worst, measured, tuple(findings), METHOD, error, field),)
 
@@ -82,65 +90,34 @@ def _waits(box: Box, machine: Machine) -> bool:
     return bool(box.low[0] >= machine.envelope.box.high[0])
 
 
-def _slack(points: Points, box: Box, machine: Machine, limits: Limits) -> tuple[dict[str, Any], list[tuple[str, float]]]:
-    """(slack as the contract has it, [(side, slack)] of the sides that decide)."""
-    room = machine.envelope.box
-    edge, top = limits.edge_margin, limits.top_margin
-    z = [float(box.low[2] - room.low[2]), float(room.high[2] - top - box.high[2])]
-    if machine.envelope.shape == "cylinder":
-        radius = float(room.high[0]) - edge
-        radial = radius - float(np.hypot(points[:, 0], points[:, 1]).max())
-        return {"radial": [radial], "z": z}, [("the edge", radial), ("the top", z[1])]
-    slack: dict[str, Any] = {}
-    sides: list[tuple[str, float]] = []
-    for axis, letter in enumerate("xy"):
-        low = float(box.low[axis] - room.low[axis] - edge)
-        high = float(room.high[axis] - edge - box.high[axis])
-        slack[letter] = [low, high]
-        sides += [(f"the {_SIDES[axis][0]}", low), (f"the {_SIDES[axis][1]}", high)]
-    return {**slack, "z": z}, [*sides, ("the top", z[1])]
-
-
-def _outside(points: Points, machine: Machine, limits: Limits) -> Floats:
-    """(n,) how far each point stands out of the room inside the margins, mm; negative inside."""
-    room = machine.envelope.box
-    above = points[:, 2] - (room.high[2] - limits.top_margin)
-    # Rounding of a part lowered to the bed is no excess.
-    below = room.low[2] - points[:, 2] - 1e-6
-    if machine.envelope.shape == "cylinder":
-        radial = np.hypot(points[:, 0], points[:, 1]) - (room.high[0] - limits.edge_margin)
-        return np.asarray(np.maximum.reduce([radial, above, below]))
-    low = room.low[:2] + limits.edge_margin - points[:, :2]
-    high = points[:, :2] - (room.high[:2] - limits.edge_margin)
-    return np.asarray(np.maximum.reduce([low[:, 0], low[:, 1], high[:, 0], high[:, 1], above, below]))
-
-
-def _enters(copies: list[Mesh], box: Box, keep: KeepOut) -> bool:
-    """Whether any surface reaches into a keep-out, or a copy holds it whole."""
-    import manifold3d
-
+def _met(snapshot: Snapshot, copies: list[Mesh]) -> list[tuple[str, Points]]:
+    """Names of the neighbours that the part meets, with a place each."""
     from gullyrise.core.geometry.nearest import Tree
     from gullyrise.core.geometry.winding import inside
 
-    if keep.min is not None and keep.max is not None:
-        low, high = np.array(keep.min), np.array(keep.max)
-        solid = manifold3d.Manifold.cube(tuple(high - low)).translate(tuple(low))
-    else:
-        base, diameter, height = np.array(keep.center), keep.diameter or 0.0, keep.height or 0.0
-        solid = manifold3d.Manifold.cylinder(height, diameter / 2, diameter / 2, 96).translate(tuple(base))
-    found = solid.to_mesh64()
-    block = Mesh(np.asarray(found.vert_properties)[:, :3], np.asarray(found.tri_verts).astype(np.int32))
-    if box.gap_to(block.box) > 0:
-        return False
-    tree = Tree(block)
-    for mesh in copies:
-        if mesh.box.gap_to(block.box) > 0:
-            continue
-        if tree.crosses(Tree(mesh))[0]:
-            return True
-        if inside(block, mesh.vertices[:1])[0] or inside(mesh, block.vertices[:1])[0]:
-            return True
-    return False
+    trees: dict[int, Tree] = {}
+
+    def tree(mesh: Mesh) -> Tree:
+        found = trees.get(id(mesh))
+        if found is None:
+            found = trees[id(mesh)] = Tree(mesh)
+        return found
+
+    out = []
+    for neighbour in snapshot.neighbours:
+        others = [mesh.placed(neighbour.placement) for _, _, mesh in neighbour.part.copies()]
+        for mesh, other in ((a, b) for a in copies for b in others):
+            if mesh.box.gap_to(other.box) > 0:
+                continue
+            meets, place = tree(mesh).crosses(tree(other))
+            if not meets and inside(other, mesh.vertices[:1])[0]:
+                meets, place = True, mesh.vertices[0]
+            if not meets and inside(mesh, other.vertices[:1])[0]:
+                meets, place = True, other.vertices[0]
+            if meets and place is not None:
+                out.append((neighbour.name, place))
+                break
+    return out
 
 
 def _error(snapshot: Snapshot, points: Points) -> float:
@@ -149,62 +126,141 @@ def _error(snapshot: Snapshot, points: Points) -> float:
     return chord + 1e-6 * float(np.ptp(points, axis=0).max(initial=0.0))
 
 
-def _machines_that_fit(snapshot: Snapshot, points: Points, machine: Machine, inside: bool, limits: Limits) -> list[str]:
+def _machines_that_fit(
+    snapshot: Snapshot, points: Points, copies: list[Mesh], machine: Machine, inside: bool
+) -> list[str]:
     """Ids of the machines that hold the part as it stands, moved to the middle of each bed."""
     fits = [machine.id] if inside else []
     box = Box.of(points)
     for other in snapshot.library:
         if other.id == machine.id:
             continue
-        moved = in_the_middle(box, other).apply(points)
-        own = other.full_limits()
-        room = Limits(own.edge_margin or 0.0, own.top_margin or 0.0)
-        if _outside(moved, other, room).max(initial=0.0) <= 0:
-            mesh = [body.placed(in_the_middle(box, other)) for body in _meshes(snapshot, box)]
-            if not any(_enters(mesh, _box(mesh), keep) for keep in other.keep_out):
+        move, kept = in_the_middle(box, other), Kept.on(other)
+        moved = move.apply(points)
+        if outside(moved, other, kept).max(initial=0.0) <= 0 and min(s.slack for s in sides_of(moved, other, kept)) >= -1e-6:
+            if not entered([mesh.placed(move) for mesh in copies], other):
                 fits.append(other.id)
     return sorted(fits)
 
 
-def _meshes(snapshot: Snapshot, box: Box) -> list[Mesh]:
-    """Copies moved so that their box is the given one (a waiting part is judged elsewhere than it stands)."""
-    copies = [mesh for _, mesh in snapshot.placed_copies()]
-    shift = box.low - _box(copies).low
-    return [Mesh(mesh.vertices + shift, mesh.faces) for mesh in copies]
+def _turned(points: Points, copies: list[Mesh], machine: Machine, kept: Kept, inside: bool) -> dict[str, Any]:
+    """What turning would do: `about_z` and `any` are the moves of the machine's space (4 x 4) that bring the part inside or null;
+    `excess` the least by which it sticks out however it is turned; `proved` whether that it never fits is proved."""
+    if inside:
+        return {"fits": True, "about_z": None, "any": None, "excess": 0.0, "proved": True}
+    room = Room.of(machine, kept.edge, kept.top)
+    hull = hull_points(points)
+    level = best_turn_about_z(hull, room)
+    move = _placed(level, hull, copies, machine, kept)
+    if move is not None:
+        return {"fits": True, "about_z": move, "any": move, "excess": level.excess, "proved": True}
+    best = best_turn(hull, room)
+    move = _placed(best, hull, copies, machine, kept)
+    return {"fits": move is not None, "about_z": None, "any": move, "excess": best.excess, "proved": best.proved}
+
+
+def _placed(turn: Turned, hull: Points, copies: list[Mesh], machine: Machine, kept: Kept) -> list[list[float]] | None:
+    """The move that turns the part and brings it to a place clear of keep-outs; None where there is none."""
+    if turn.excess > SAME:
+        return None
+    matrix = np.eye(4)
+    matrix[:3, :3] = turn.matrix
+    turned = Transform.moved(-middle_of(hull)).then(Transform(matrix))
+    points = turned.apply(hull)
+    whole = turned.then(dropped(points))
+    for move in _places(whole.apply(hull), machine, kept):
+        tried = whole.then(move)
+        if not entered([mesh.placed(tried) for mesh in copies], machine):
+            return [[float(value) for value in row] for row in tried.matrix]
+    return None
+
+
+def _places(points: Points, machine: Machine, kept: Kept) -> list[Transform]:
+    """Moves over the bed that keep points inside: to its middle first, then, where there are keep-outs, over a grid."""
+    from gullyrise.core.placing.circle import least_circle
+
+    if machine.envelope.shape == "cylinder":
+        middle, radius = least_circle(points[:, :2])
+        room = float(machine.envelope.box.high[0]) - kept.edge - radius
+        shifts = [np.zeros(2)]
+        shifts += [
+            np.array([np.cos(angle), np.sin(angle)]) * max(room, 0.0) * share
+            for share in (0.5, 1.0)
+            for angle in np.linspace(0, 2 * np.pi, _STEPS, endpoint=False)
+        ]
+    else:
+        middle = middle_of(points)[:2]
+        spare = np.maximum(machine.envelope.box.size[:2] / 2 - kept.edge - np.ptp(points, axis=0)[:2] / 2, 0.0)
+        steps = np.linspace(-1, 1, _STEPS // 2 + 1)
+        shifts = sorted((np.array([x, y]) * spare for x in steps for y in steps), key=lambda shift: float(np.hypot(*shift)))
+    if not machine.blocked:
+        shifts = shifts[:1]
+    home = machine.envelope.middle[:2] - middle
+    return [Transform.moved(np.array([*(home + shift), 0.0])) for shift in shifts]
 
 
 def _findings(
-    snapshot: Snapshot, sides: list[tuple[str, float]], entered: list[KeepOut], points: Points, error: float
-) -> list[Finding]:
+    snapshot: Snapshot, sides: list[Side], sunk: float, blocked: list[KeepOut], meets: list[tuple[str, Points]],
+    points: Points, error: float, machine: Machine,
+) -> list[Finding]:  # fmt: skip
     out = []
-    reach = {"the left": (0, -1), "the right": (0, 1), "the front": (1, -1), "the back": (1, 1), "the top": (2, 1)}
+
+    def tell(what: str, value: float | None, place: Points) -> None:
+        out.append(Finding(what, value, "mm", spot(snapshot.in_file(place[None])[0])))
+
     middle = points.mean(axis=0)
-    for side, value in sides:
-        if value >= -error:
+    for side in sides:
+        if side.slack >= -error:
             continue
-        if side in reach:
-            axis, sign = reach[side]
-            place = points[int(np.argmax(sign * points[:, axis]))]
+        if side.axis is not None:
+            place = points[int(np.argmax(side.sign * points[:, side.axis]))]
         else:
             place = points[int(np.argmax(np.hypot(*(points - middle)[:, :2].T)))]
-        at = spot(snapshot.in_file(place[None])[0])
-        out.append(Finding(f"stands out at {side}", -value, "mm", at))
-    for keep in entered:
-        corner = np.array(keep.max if keep.max is not None else keep.center)
-        place = points[int(np.argmin(np.linalg.norm(points - corner, axis=1)))]
-        out.append(Finding("enters a keep-out of the machine", None, "mm", spot(snapshot.in_file(place[None])[0])))
+        tell(f"stands out at {side.words}" if side.machine else f"wants more than {side.words} gives", -side.slack, place)
+    if sunk > 0:
+        tell("is sunk into the bed", sunk, points[int(np.argmin(points[:, 2]))])
+    elif _floats(sunk, machine):
+        tell("floats above the bed", -sunk, points[int(np.argmin(points[:, 2]))])
+    for keep in blocked:
+        corner = keep.box.middle
+        tell(f"enters {keep.words()} of the machine", None, points[int(np.argmin(np.linalg.norm(points - corner, axis=1)))])
+    for name, place in meets:
+        tell(f"meets {name}", None, place)
     return sorted(out, key=lambda finding: -(finding.value or 0.0))
 
 
+def _floats(sunk: float, machine: Machine) -> bool:
+    """Whether a part on a printer starts in the air; on a mill it may stand on something."""
+    return machine.process == "print" and -sunk > machine.layer
+
+
 def _judged(
-    inside: bool, tightest: tuple[str, float], entered: list[KeepOut], turned: bool, error: float, machine: Machine
-) -> tuple[Verdict, str]:
-    side, slack = tightest
+    inside: bool, tightest: Side, sunk: float, blocked: list[KeepOut], meets: list[tuple[str, Points]], turned: dict[str, Any],
+    error: float, machine: Machine,
+) -> tuple[Verdict, str]:  # fmt: skip
+    slack = tightest.slack
+    if slack < -error and not tightest.machine:
+        return "fail", f"On {machine.name} it wants {number(-slack)} mm more than {tightest.words} gives."
     if slack < -error:
-        hint = " It would fit turned." if turned else " No turn was found that fits."
-        return "fail", f"It stands {number(-slack)} mm out of {machine.name} at {side}.{hint}"
-    if entered:
-        return "fail", f"It enters a keep-out of {machine.name}; move it clear."
+        hint = "It would fit turned about the vertical." if turned["about_z"] else "It would fit turned."
+        if not turned["fits"]:
+            hint = "No turn was found that fits."
+            if turned["proved"]:
+                hint = f"However it is turned, it sticks out; by {number(turned['excess'])} mm at best."
+        return "fail", f"It stands {number(-slack)} mm out of {machine.name} at {tightest.words}. {hint}"
+    if sunk > error:
+        return "fail", f"It is sunk {number(sunk)} mm into the bed; drop it."
+    if blocked:
+        names = ", ".join(dict.fromkeys(keep.words() for keep in blocked))
+        return "fail", f"It enters {names} of {machine.name}; move it clear."
+    if meets:
+        names = ", ".join(dict.fromkeys(name for name, _ in meets))
+        return "fail", f"It meets {names}; move them apart."
+    if _floats(sunk, machine):
+        return "fail", f"It floats {number(-sunk)} mm above the bed; drop it."
     if slack <= error:
-        return "review", f"At {side} the slack of {number(slack)} mm is within the uncertainty of {number(error)} mm."
-    return "pass", f"It stays inside {machine.name} with {number(slack)} mm to spare at {side}."
+        return "review", f"At {tightest.words} the slack of {number(slack)} mm is within the uncertainty of {number(error)} mm."
+    if sunk > 0:
+        return "review", f"It is sunk {number(sunk)} mm into the bed, within the uncertainty of {number(error)} mm."
+    where = f"at {tightest.words}" if tightest.machine else f"in {tightest.words}"
+    return "pass", f"It stays inside {machine.name} with {number(slack)} mm to spare {where}."

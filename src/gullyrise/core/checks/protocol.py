@@ -31,7 +31,7 @@ class Row:
 
     order : place in the Traveller;  unit : of the worst value;  limit : name of the limit that its row edits, or None
     placed : whether its outcome depends on where the part stands;  machine : whether it depends on the machine's envelope
-    version : raised whenever the same input may give another outcome
+    version : raised whenever the same input may give another outcome;  near : whether it depends on what stands near the part
     """
 
     id: str
@@ -44,6 +44,7 @@ class Row:
     machine: bool
     version: int
     process: Literal["print", "mill"] | None = None
+    near: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,13 +102,24 @@ class Outcome:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Neighbour:
+    """A part whose box meets that of another. digest : of its geometry"""
+
+    name: str
+    part: Part
+    placement: Transform
+    digest: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Snapshot:
-    """What a check looks at: a part, where it stands on the machine, the machine and the library."""
+    """What a check looks at: a part, where it stands on the machine, the machine, the library, and what stands near."""
 
     part: Part
     placement: Transform
     machine: Machine | None
     library: tuple[Machine, ...] = ()
+    neighbours: tuple[Neighbour, ...] = ()
 
     def placed_copies(self) -> list[tuple[str, Mesh]]:
         """(name, mesh) of every copy as it stands on the machine."""

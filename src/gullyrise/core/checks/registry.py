@@ -84,6 +84,9 @@ def outcome_digest(name: str, geometry: str, snapshot: Snapshot, limits: Limits)
     if row.placed:
         words.append(snapshot.placement.matrix.tobytes().hex())
     if row.machine and snapshot.machine is not None:
-        words.append(snapshot.machine.model_dump_json())
-        words += [machine.id for machine in snapshot.library]
+        words.append(snapshot.machine.digest)
+        words += [machine.digest for machine in snapshot.library]
+    if row.near:
+        for neighbour in snapshot.neighbours:
+            words += [neighbour.name, neighbour.digest, neighbour.placement.matrix.tobytes().hex()]
     return hashlib.blake2b("|".join(words).encode(), digest_size=16).hexdigest()

@@ -10,6 +10,7 @@ import numpy as np
 
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.geometry.mesh import Mesh
+from gullyrise.core.geometry.transform import Transform
 
 
 class Surface:
@@ -54,6 +55,7 @@ class Tree:
         model.beginModel(len(mesh.vertices), len(mesh.faces))
         model.addSubModel(mesh.vertices, mesh.faces)
         model.endModel()
+        self._model = model
         self._object = fcl.CollisionObject(model, fcl.Transform())
 
     def gap_to(self, other: Tree) -> Gap:
@@ -63,6 +65,16 @@ class Tree:
         distance = float(fcl.distance(self._object, other._object, request, result))
         a, b = result.nearest_points
         return Gap(max(distance, 0.0), np.asarray(a, dtype=np.float64), np.asarray(b, dtype=np.float64))
+
+    def meets(self, other: Tree, place: Transform, other_place: Transform) -> bool:
+        """Whether the surfaces meet, each at a rigid place that does not mirror."""
+        for tree, where in ((self, place), (other, other_place)):
+            tree._object.setTransform(fcl.Transform(where.matrix[:3, :3], where.matrix[:3, 3]))
+        if self is other:
+            # One object has one place: a second one of the same tree takes the other.
+            twin = fcl.CollisionObject(self._model, fcl.Transform(place.matrix[:3, :3], place.matrix[:3, 3]))
+            return bool(fcl.collide(twin, other._object, fcl.CollisionRequest(), fcl.CollisionResult()) > 0)
+        return bool(fcl.collide(self._object, other._object, fcl.CollisionRequest(), fcl.CollisionResult()) > 0)
 
     def crosses(self, other: Tree) -> tuple[bool, Floats | None]:
         """Whether the surfaces meet, and a place where they do."""

@@ -12,11 +12,12 @@ from gullyrise.core.part import Body, Part
 def rescaled(part: Part, unit: str) -> Part:
     """The part with the numbers of its file taken for that unit, which counts as given. Raises LimitsError for no unit."""
     factor = factor_of(unit) / factor_of(part.unit)
-    bodies = tuple(_scaled(body, factor) for body in part.bodies)
+    bodies = tuple(body_times(body, factor) for body in part.bodies)
     return replace(part, unit=unit, unit_source="given", bodies=bodies)
 
 
-def _scaled(body: Body, factor: float) -> Body:
+def body_times(body: Body, factor: float) -> Body:
+    """The body with all its lengths, placements and its exact surfaces times a factor."""
     exact = body.exact
     if exact is not None and factor != 1:
         # The kernel takes a second to load, and only solids need it.

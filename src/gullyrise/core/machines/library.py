@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import platformdirs
+import tomli_w
 
 from gullyrise.core.errors import MachineError
+from gullyrise.core.safe_files import write_safely
 from gullyrise.core.machines.machine import Machine, read_machine
 
 DEFAULT = "heron-220"
@@ -52,3 +55,84 @@ def machine_named(words: str) -> Machine:
 
 def default_machine() -> Machine:
     return machine_named(DEFAULT)
+
+
+def is_shipped(id: str) -> bool:
+    """Whether a machine of that id came with the application."""
+    return any(read_machine(path).id == id for path in _SHIPPED.glob("*.toml"))
+
+
+def own_file(id: str) -> Path | None:
+    """The user's own file of a machine, None where there is none."""
+    for path in sorted(own_folder().glob("*.toml")):
+        try:
+            if read_machine(path).id == id:
+                return path
+        except MachineError:
+            continue
+    return None
+
+
+def as_toml(machine: Machine) -> str:
+    """The machine as its file's text; what is as it usually is stays out."""
+    return tomli_w.dumps(machine.model_dump(exclude_none=True, exclude_defaults=True, mode="json"))
+
+
+def save_own(machine: Machine) -> Path:
+    """Keeps a machine in the user's folder, in place of the one of the same id. Raises MachineError where that fails."""
+    path = own_file(machine.id) or own_folder() / f"{_slug(machine.id)}.toml"
+    return export(machine, path)
+
+
+def export(machine: Machine, path: Path) -> Path:
+    """Writes a machine's file. Raises MachineError where that fails."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_safely(path, as_toml(machine).encode())
+    except OSError as error:
+        raise MachineError(f"{path.name} cannot be written ({error.strerror}); choose another place.") from None
+    return path
+
+
+def remove_own(id: str) -> bool:
+    """Takes the user's own file of a machine away; a shipped one of that id stands again. Whether there was one."""
+    path = own_file(id)
+    if path is None:
+        return False
+    try:
+        path.unlink()
+    except OSError as error:
+        raise MachineError(f"{path.name} cannot be removed ({error.strerror}); remove it by hand.") from None
+    return True
+
+
+def bring_in(path: Path) -> Machine:
+    """A machine's file from elsewhere, kept in the user's folder; under a fresh id where its own is taken by another machine.
+
+    Raises MachineError for a file that is none.
+    """
+    machine = read_machine(path)
+    taken = {one.id: one for one in library()}
+    if machine.id in taken and taken[machine.id] != machine:
+        machine = machine.model_copy(update={"id": fresh_id(machine.id, set(taken))})
+    save_own(machine)
+    return machine
+
+
+def duplicate(machine: Machine) -> Machine:
+    """A copy under a fresh id and name; it is not kept before it is saved."""
+    shelf = library()
+    names = {one.name for one in shelf}
+    name = next(name for n in range(1, len(names) + 2) if (name := f"{machine.name} copy" + (f" {n}" if n > 1 else "")) not in names)
+    return machine.model_copy(update={"id": fresh_id(machine.id, {one.id for one in shelf}), "name": name[:120]})
+
+
+def fresh_id(id: str, taken: set[str]) -> str:
+    """The id, or one like it that is not taken."""
+    tries = [id, f"{id[:70]}-copy", *(f"{id[:70]}-copy-{n}" for n in range(2, len(taken) + 3))]
+    return next(one for one in tries if one not in taken)
+
+
+def _slug(id: str) -> str:
+    """An id as the name of a file."""
+    return re.sub(r"[^A-Za-z0-9._-]+", "-", id).strip("-.") or "machine"

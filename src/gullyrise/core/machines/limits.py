@@ -16,7 +16,7 @@ SETUPS = ("+x", "-x", "+y", "-y", "+z", "-z")
 class Limits(BaseModel):
     """Every limit, each None where nobody set it. Lengths in mm, areas in mm2, angles in degrees from vertical."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     min_wall: float | None = Field(default=None, gt=0, le=1000)
     max_wall: float | None = Field(default=None, gt=0, le=10000)

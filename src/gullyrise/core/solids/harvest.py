@@ -9,10 +9,25 @@ import numpy as np
 from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing, BRepBuilderAPI_Transform
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_GTransform,
+    BRepBuilderAPI_MakeSolid,
+    BRepBuilderAPI_Sewing,
+    BRepBuilderAPI_Transform,
+)
 from OCP.BRepGProp import BRepGProp
-from OCP.gp import gp_Pnt, gp_Trsf
+from OCP.GeomAbs import (
+    GeomAbs_BezierSurface,
+    GeomAbs_BSplineSurface,
+    GeomAbs_Cone,
+    GeomAbs_Cylinder,
+    GeomAbs_Plane,
+    GeomAbs_Sphere,
+    GeomAbs_Torus,
+)
+from OCP.gp import gp_GTrsf, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID
 from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Shell
@@ -24,6 +39,8 @@ from gullyrise.core.progress import Progress, silent
 from gullyrise.core.solids.meshing import FINE, Meshed, located, meshed, sub_shapes
 
 _MOST_BOXED = 2_000
+_CLOSELY, _FEW_SPANS = 1e-9, 20_000
+_PLAIN = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_Sphere, GeomAbs_Torus)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -140,6 +157,24 @@ def scaled(exact: bytes, factor: float) -> bytes:
     return _kept(BRepBuilderAPI_Transform(shape_of(exact), move, True).Shape())
 
 
+def drawn_out(name: str, exact: bytes, place: Transform) -> Body:
+    """The body of a kept shape under an affine map; its surfaces become free-form ones."""
+    matrix = place.matrix
+    move = gp_GTrsf()
+    for row in range(3):
+        for column in range(4):
+            move.SetValue(row + 1, column + 1, float(matrix[row, column]))
+    found = harvest(name, BRepBuilderAPI_GTransform(shape_of(exact), move, True).Shape(), None)
+    if len(found.bodies) != 1:
+        raise ValueError("no single solid is left")
+    return found.bodies[0]
+
+
+def body_of(name: str, shape: TopoDS_Shape) -> Body:
+    """The one body of a shape made here."""
+    return harvest(name, shape, None).bodies[0]
+
+
 def _sewn(name: str, shape: TopoDS_Shape, notes: list[str]) -> list[TopoDS_Shape]:
     """Closed shells of loose faces as solids, and what stays open as it is."""
     sewing = BRepBuilderAPI_Sewing(max(box_of(shape).diagonal * 1e-5, 1e-6))
@@ -167,16 +202,34 @@ def _shell_of(shape: TopoDS_Shape) -> TopoDS_Shell:
     return shell
 
 
-def _signed_volume(shape: TopoDS_Shape) -> float:
+def _volume_of(shape: TopoDS_Shape) -> GProp_GProps:
     found = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, found)
-    return float(found.Mass())
+    if _wants_care(shape):
+        BRepGProp.VolumeProperties_s(shape, found, _CLOSELY, False, False)
+    else:
+        BRepGProp.VolumeProperties_s(shape, found)
+    return found
+
+
+def _wants_care(shape: TopoDS_Shape) -> bool:
+    """Whether the kernel's usual integration is not close enough: over few spans of a free-form surface, such as a cylinder
+    drawn out to an ellipse, it is off by up to a hundredth. Over many spans it is close, and the careful way takes minutes."""
+    spans = 0
+    for face in sub_shapes(shape, TopAbs_FACE):
+        surface = BRepAdaptor_Surface(TopoDS.Face(face))
+        if surface.GetType() in (GeomAbs_BSplineSurface, GeomAbs_BezierSurface):
+            spans += surface.NbUKnots() * surface.NbVKnots() if surface.GetType() == GeomAbs_BSplineSurface else 1
+        elif surface.GetType() not in _PLAIN:
+            spans += 1
+    return 0 < spans <= _FEW_SPANS
+
+
+def _signed_volume(shape: TopoDS_Shape) -> float:
+    return float(_volume_of(shape).Mass())
 
 
 def _centre(shape: TopoDS_Shape) -> tuple[float, float, float]:
-    found = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, found)
-    middle = found.CentreOfMass()
+    middle = _volume_of(shape).CentreOfMass()
     return middle.X(), middle.Y(), middle.Z()
 
 
@@ -188,5 +241,8 @@ def exact_volume(shape: TopoDS_Shape) -> float:
 def exact_area(shape: TopoDS_Shape) -> float:
     """Area of a shape from its surfaces, mm2."""
     found = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(shape, found)
+    if _wants_care(shape):
+        BRepGProp.SurfaceProperties_s(shape, found, _CLOSELY, False)
+    else:
+        BRepGProp.SurfaceProperties_s(shape, found)
     return float(found.Mass())
