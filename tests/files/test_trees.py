@@ -414,7 +414,7 @@ def test_placed_parts_go_out_where_they_stand_mirrored_ones_too(tmp_path: Path) 
     mesh = zoo.part(zoo.mesh_of(zoo.t_slot()), "slot")
     away = Transform.turned(np.array([1.0, 1, 0]), 50).then(Transform.moved(np.array([200.0, 10, 5])))
     mirror = Transform(np.diag([-1.0, 1, 1, 1]))
-    whole = together(((solid, mirror), (mesh, away)), "bed")
+    whole = together(((solid, mirror, solid.name), (mesh, away, mesh.name)), "bed")
     wanted = solid.whole().placed(mirror).signed_volume + mesh.whole().signed_volume
     for ending in ("3mf", "glb", "stl"):
         write(whole, tmp_path / f"bed.{ending}")

@@ -74,7 +74,7 @@ def _serve(pipe: Connection, bounds: Bounds) -> None:
 
 
 @contextmanager
-def _no_main_module() -> Iterator[None]:
+def no_main_module() -> Iterator[None]:
     """Hides the program's main module while a process is started: workers need nothing of it, and would import it again,
     whatever it does when it is imported."""
     real = sys.modules["__main__"]
@@ -112,7 +112,7 @@ class Worker:
     def start(self) -> None:
         self.pipe, theirs = self._context.Pipe()
         self._process = self._context.Process(target=_serve, args=(theirs, self.bounds), daemon=True)
-        with _no_main_module():
+        with no_main_module():
             self._process.start()
         theirs.close()
         self._deadline = time.monotonic() + self.bounds.seconds

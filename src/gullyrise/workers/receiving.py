@@ -7,9 +7,12 @@ from pathlib import Path
 from typing import Any
 
 from gullyrise.core.geometry import Mesh, Transform
+from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
 from gullyrise.workers.work import received
+
+_WORDS = {"unit": "unit", "mends": "mends", "finer": "finer mesh", "stretch": "size"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,22 +30,22 @@ class ListFolders:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Rescale:
-    """A part read in another unit: as Read gives it."""
+class Reshape:
+    """A part after one more step, such as another unit, mends, a finer mesh or a stretch: as Read gives it."""
 
     part: Part
-    unit: str
+    step: Unit | Mends | Finer | Stretch
     largest_machine: float
 
     @property
     def title(self) -> str:
-        return f"unit of {self.part.name}"
+        return f"{_WORDS[self.step.kind]} of {self.part.name}"
 
     def run(self, progress: Progress) -> Any:
-        from gullyrise.core.intake.rescaling import rescaled
+        from gullyrise.core.job.steps import done
 
-        progress("scaling", 0, 0)
-        return received(rescaled(self.part, self.unit), self.largest_machine, progress)
+        part, told = done(self.part, self.step, progress)
+        return replace(received(part, self.largest_machine, progress), told=told)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -69,52 +72,6 @@ class PreviewMends:
                 if change.count:
                     out.setdefault(mend.id, []).append((number, change))
         return out
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class MendPart:
-    """A part with some mends done, one after another: (as Read gives it, [(number of the body, Change)])."""
-
-    part: Part
-    mends: tuple[str, ...]
-    largest_machine: float
-
-    @property
-    def title(self) -> str:
-        return f"mending {self.part.name}"
-
-    def run(self, progress: Progress) -> Any:
-        from gullyrise.core.intake.mends import BY_ID, changed
-
-        bodies, changes = list(self.part.bodies), []
-        for name in self.mends:
-            for number, body in enumerate(bodies):
-                progress("mending", number, len(bodies))
-                if body.kind == "mesh":
-                    mesh, change = changed(BY_ID[name], body.mesh)
-                    if change.count:
-                        bodies[number] = replace(body, mesh=mesh)
-                        changes.append((number, change))
-        left = tuple(body for body in bodies if len(body.mesh.faces))
-        return received(replace(self.part, bodies=left), self.largest_machine, progress), changes
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Refine:
-    """A part's solids meshed anew within another chord error, mm: as Read gives it."""
-
-    part: Part
-    chord: float
-    largest_machine: float
-
-    @property
-    def title(self) -> str:
-        return f"finer mesh of {self.part.name}"
-
-    def run(self, progress: Progress) -> Any:
-        from gullyrise.core.solids.harvest import refined
-
-        return received(refined(self.part, self.chord, progress), self.largest_machine, progress)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -148,18 +105,23 @@ def _near(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class WriteParts:
-    """Parts as they stand on the machine into one file: sentences on what its format cannot hold."""
+    """Parts as they stand into files: sentences on what the formats cannot hold.
 
-    stands: tuple[tuple[Part, Transform], ...]
-    path: str
+    files : (path, (part, placement, name of the copy) each) of every file, such as one for each bed
+    """
+
+    files: tuple[tuple[str, tuple[tuple[Part, Transform, str], ...]], ...]
 
     @property
     def title(self) -> str:
-        return Path(self.path).name
+        return Path(self.files[0][0]).name
 
     def run(self, progress: Progress) -> Any:
         from gullyrise.core.writing import write
         from gullyrise.core.writing.placed import together
 
-        progress("writing", 0, 0)
-        return write(together(self.stands, Path(self.path).stem), Path(self.path))
+        said: list[str] = []
+        for done, (path, stands) in enumerate(self.files):
+            progress("writing", done, len(self.files))
+            said += write(together(stands, Path(path).stem), Path(path))
+        return list(dict.fromkeys(said))

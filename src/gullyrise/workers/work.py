@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Protocol
 
+import numpy as np
+
 from gullyrise.core.checks.protocol import Snapshot
-from gullyrise.core.geometry import Mesh, Plane, Transform
+from gullyrise.core.geometry import Mesh, Plane, Points, Transform
 from gullyrise.core.geometry.prepared import Prepared
+from gullyrise.core.job.origins import FileOrigin
+from gullyrise.core.job.store import Store
 from gullyrise.core.machines import Limits
 from gullyrise.core.part import Part
+from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading import ReadOptions
 
@@ -31,6 +36,7 @@ class Work(Protocol):
 class Received:
     """A part with what is known of it. figures : in the shape of the `info` contract, empty where not asked for
     centre : of mass, mm;  digest : of its geometry;  ready : what Prepare gives, where that was quickly made along with it
+    hull : (n, 3) corners of its convex hull, mm;  origin : its bytes, where those were to be kept;  told : of what was done to it
     """
 
     part: Part
@@ -38,11 +44,15 @@ class Received:
     centre: tuple[float, float, float] | None
     digest: str
     ready: tuple[Prepared, ...] | None = None
+    hull: Points | None = None
+    origin: FileOrigin | StandIn | None = None
+    told: Any = None
 
 
 def received(part: Part, largest_machine: float | None, progress: Progress) -> Received:
     """A part with its figures; without a largest machine to weigh its unit against, with none."""
     from gullyrise.core.checks.registry import part_digest
+    from gullyrise.core.placing.turning import hull_points
     from gullyrise.core.report.intake import centre_of, part_figures
 
     if largest_machine is None:
@@ -50,16 +60,19 @@ def received(part: Part, largest_machine: float | None, progress: Progress) -> R
     progress("judging health", 0, 0)
     small = sum(len(body.mesh.faces) for body in part.bodies) <= _READY_AT_ONCE
     ready = Prepare(part).run(progress) if small else None
-    return Received(part, part_figures(part, largest_machine), centre_of(part), part_digest(part), ready)
+    progress("taking its outline", 0, 0)
+    hull = hull_points(np.concatenate([mesh.vertices for _, _, mesh in part.copies()]))
+    return Received(part, part_figures(part, largest_machine), centre_of(part), part_digest(part), ready, hull)
 
 
 @dataclass(frozen=True, slots=True)
 class Read:
-    """Reads a file: gives what it holds as `received` does."""
+    """Reads a file: gives what it holds as `received` does. keep : the folder of a store that keeps its bytes, or none"""
 
     path: str
     options: ReadOptions
     largest_machine: float | None = None
+    keep: str | None = None
 
     @property
     def title(self) -> str:
@@ -68,7 +81,11 @@ class Read:
     def run(self, progress: Progress) -> Any:
         from gullyrise.core.reading import read
 
-        return received(read(Path(self.path), self.options, progress), self.largest_machine, progress)
+        found = received(read(Path(self.path), self.options, progress), self.largest_machine, progress)
+        if self.keep is None:
+            return found
+        progress("keeping its bytes", 0, 0)
+        return replace(found, origin=Store(Path(self.keep)).origin_of(Path(self.path), self.options.unit))
 
 
 @dataclass(frozen=True, slots=True)

@@ -126,9 +126,7 @@ def _error(snapshot: Snapshot, points: Points) -> float:
     return chord + 1e-6 * float(np.ptp(points, axis=0).max(initial=0.0))
 
 
-def _machines_that_fit(
-    snapshot: Snapshot, points: Points, copies: list[Mesh], machine: Machine, inside: bool
-) -> list[str]:
+def _machines_that_fit(snapshot: Snapshot, points: Points, copies: list[Mesh], machine: Machine, inside: bool) -> list[str]:
     """Ids of the machines that hold the part as it stands, moved to the middle of each bed."""
     fits = [machine.id] if inside else []
     box = Box.of(points)
@@ -137,9 +135,9 @@ def _machines_that_fit(
             continue
         move, kept = in_the_middle(box, other), Kept.on(other)
         moved = move.apply(points)
-        if outside(moved, other, kept).max(initial=0.0) <= 0 and min(s.slack for s in sides_of(moved, other, kept)) >= -1e-6:
-            if not entered([mesh.placed(move) for mesh in copies], other):
-                fits.append(other.id)
+        holds = outside(moved, other, kept).max(initial=0.0) <= 0
+        if holds and min(side.slack for side in sides_of(moved, other, kept)) >= -1e-6:
+            fits += [] if entered([mesh.placed(move) for mesh in copies], other) else [other.id]
     return sorted(fits)
 
 

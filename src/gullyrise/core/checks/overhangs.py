@@ -62,6 +62,15 @@ def angle_doubt(mesh: Mesh, edges: Edges, angles: Floats) -> Floats:
     return doubt
 
 
+def measured_support(mesh: Mesh, limit: float, least_area: float) -> tuple[float, float, int]:
+    """(mm2 that want support, mm3 of support, how many regions) of a mesh that stands on the bed, as the check finds them."""
+    angles, areas = overhang_angles(mesh), mesh.face_areas()
+    resting = mesh.vertices[:, 2][mesh.faces].max(axis=1) <= RESTS_WITHIN
+    regions = _regions(mesh, edges_of(mesh), (areas > 0) & ~resting & (angles > limit + 1e-4), areas, Limits(limit, least_area))
+    chosen = _mask(regions, len(areas))
+    return float(areas[chosen].sum()), _support(mesh, chosen), len(regions)
+
+
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
     """One outcome for the part as it stands, lowered until its lowest point is on the bed."""
     copies = [outward(mesh) for _, mesh in snapshot.placed_copies()]

@@ -61,3 +61,7 @@ class Transform:
         """Whether lengths stay as they are (turns, moves and mirrors), within 1e-6."""
         linear = self.matrix[:3, :3]
         return bool(np.allclose(linear @ linear.T, np.eye(3), atol=1e-6))
+
+
+MIRROR = Transform(np.diag([-1.0, 1.0, 1.0, 1.0]))
+"""Along X: any placement that mirrors is this one, then turns and moves."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.sparse import coo_array
@@ -17,6 +17,8 @@ from gullyrise.core.geometry.topology import disagreeing, edges_of
 from gullyrise.core.intake.health import Health, degenerate_faces, health_of, wound_alike
 from gullyrise.core.intake.holes import close_holes
 from gullyrise.core.intake.shells import shells_in
+from gullyrise.core.part import Part
+from gullyrise.core.progress import Progress, silent
 
 JOIN_SHARE = 1e-5
 """Vertices nearer than this share of the diagonal are taken for one."""
@@ -193,6 +195,20 @@ def changed(mend: Mend, mesh: Mesh, before: Health | None = None) -> tuple[Mesh,
         mend.id, count, (len(mesh.faces), len(made.faces)), (before.volume, after.volume),
         (before.boundary_edges, after.boundary_edges),
     )  # fmt: skip
+
+
+def mended(part: Part, mends: tuple[str, ...], progress: Progress = silent) -> tuple[Part, list[tuple[int, Change]]]:
+    """(the part with some mends done one after another, [(number of the body, what changed)]). Raises KeyError for no mend."""
+    bodies, changes = list(part.bodies), []
+    for name in mends:
+        for number, body in enumerate(bodies):
+            progress("mending", number, len(bodies))
+            if body.kind == "mesh":
+                mesh, change = changed(BY_ID[name], body.mesh)
+                if change.count:
+                    bodies[number] = replace(body, mesh=mesh)
+                    changes.append((number, change))
+    return replace(part, bodies=tuple(body for body in bodies if len(body.mesh.faces))), changes
 
 
 def _repeated(faces: np.ndarray) -> Bools:

@@ -1,5 +1,7 @@
-"""The document: what stands on the bed, on which machine, under which limits; its edits can be undone."""
+"""The document: what stands on the bed, on which machine, under which limits; its edits can be undone; its file."""
 
-from gullyrise.core.job.document import Document, Job, Standing
+from gullyrise.core.job.document import Document
+from gullyrise.core.job.job import Job
+from gullyrise.core.job.standing import Standing
 
 __all__ = ["Document", "Job", "Standing"]

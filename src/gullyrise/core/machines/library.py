@@ -9,8 +9,8 @@ import platformdirs
 import tomli_w
 
 from gullyrise.core.errors import MachineError
-from gullyrise.core.safe_files import write_safely
 from gullyrise.core.machines.machine import Machine, read_machine
+from gullyrise.core.safe_files import write_safely
 
 DEFAULT = "heron-220"
 _SHIPPED = Path(__file__).parent / "shipped"
@@ -123,7 +123,9 @@ def duplicate(machine: Machine) -> Machine:
     """A copy under a fresh id and name; it is not kept before it is saved."""
     shelf = library()
     names = {one.name for one in shelf}
-    name = next(name for n in range(1, len(names) + 2) if (name := f"{machine.name} copy" + (f" {n}" if n > 1 else "")) not in names)
+    name = next(
+        name for n in range(1, len(names) + 2) if (name := f"{machine.name} copy" + (f" {n}" if n > 1 else "")) not in names
+    )
     return machine.model_copy(update={"id": fresh_id(machine.id, {one.id for one in shelf}), "name": name[:120]})
 
 

@@ -8,9 +8,9 @@ import numpy as np
 
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.nearest import Tree
+from gullyrise.core.geometry.transform import MIRROR
 from gullyrise.core.geometry.winding import inside
 
-_MIRROR = Transform(np.diag([-1.0, 1.0, 1.0, 1.0]))
 _ROOM = 1e-6
 
 
@@ -52,13 +52,13 @@ class Yard:
         tree = self._trees.get((digest, mirrored))
         if tree is None:
             mesh = self._meshes[digest]
-            tree = self._trees[digest, mirrored] = Tree(mesh.placed(_MIRROR) if mirrored else mesh)
+            tree = self._trees[digest, mirrored] = Tree(mesh.placed(MIRROR) if mirrored else mesh)
         return tree
 
     def pairs(self, stands: list[Stand], moved: set[int] | None = None) -> list[Pair]:
         """Pairs of ids that meet, touching included. moved : only pairs with one of these; None for all.
 
-        Notes: boxes first, then the turned boxes and triangles by tree (fcl), then whether one lies wholly in the other's material.
+        Notes: boxes first, then triangles by their tree (fcl), then whether one lies wholly in the other's material.
         """
         if len(stands) < 2:
             return []
@@ -85,9 +85,7 @@ class Yard:
         reach = np.einsum("nij,nj->ni", np.abs(matrices[:, :3, :3]), half)
         return centre - reach, centre + reach
 
-    def _meet(
-        self, one: Stand, at: np.ndarray, other: Stand, other_at: np.ndarray, *, contained: bool, contains: bool
-    ) -> bool:
+    def _meet(self, one: Stand, at: np.ndarray, other: Stand, other_at: np.ndarray, *, contained: bool, contains: bool) -> bool:
         tree_a, place_a = self._placed(one, at)
         tree_b, place_b = self._placed(other, other_at)
         if tree_a.meets(tree_b, place_a, place_b):
@@ -98,7 +96,7 @@ class Yard:
         """The tree and its rigid place; a mirror is in the tree, for its kind of place knows none."""
         place = Transform(matrix)
         if place.mirrors:
-            return self._tree(stand.digest, True), _MIRROR.then(place)
+            return self._tree(stand.digest, True), MIRROR.then(place)
         return self._tree(stand.digest, False), place
 
     def _lies_in(self, one: Stand, at: np.ndarray, other: Stand, other_at: np.ndarray) -> bool:

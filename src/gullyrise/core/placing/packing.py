@@ -241,11 +241,10 @@ def _stand(bed: _Bed, mesh: Mesh, gap: float, room: Room) -> None:
     bed.used = None
 
 
-def _fill(
-    order: list[Thing], of: dict[int, list[tuple[int, _Print]]], room: Room, begun: _Bed, machine: Machine
-) -> Packed:
+def _fill(order: list[Thing], of: dict[int, list[tuple[int, _Print]]], room: Room, begun: _Bed, machine: Machine) -> Packed:
     places: dict[int, tuple[int, int, tuple[int, int], _Print]] = {}
-    left, waiting, beds = [], list(order), []
+    left: list[Thing] = []
+    waiting, beds = list(order), list[_Bed]()
     while waiting and len(beds) < MOST_BEDS:
         bed = _Bed(room)
         if not beds:
@@ -308,7 +307,9 @@ def _best_place(
         at = np.argwhere(free)
         if not len(at):
             continue
-        cost = _cost(bed, at * room.cell, print_.made.size, room, round_=machine.envelope.shape == "cylinder")
+        cost = _cost(
+            bed, np.asarray(at * room.cell, dtype=np.float64), print_.made.size, room, round_=machine.envelope.shape == "cylinder"
+        )
         least = int(np.argmin(cost))
         if best is None or cost[least] < best[0] - 1e-9:
             best = (float(cost[least]), degrees, (int(at[least, 0]), int(at[least, 1])), print_)

@@ -24,7 +24,9 @@ class StandIn(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     kind: Literal["stand-in"] = "stand-in"
     shape: Shape
-    size: tuple[float, ...] = Field(description="mm, in the order of: " + "; ".join(f"{k}: {', '.join(v)}" for k, v in SIZES.items()))
+    size: tuple[float, ...] = Field(
+        description="mm, in the order of: " + "; ".join(f"{k}: {', '.join(v)}" for k, v in SIZES.items())
+    )
 
     @model_validator(mode="after")
     def _whole(self) -> StandIn:

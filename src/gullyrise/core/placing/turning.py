@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import time
 from dataclasses import dataclass
 
@@ -80,14 +81,16 @@ def best_turn_about_z(points: Points, room: Room) -> Turned:
     flat = hull_points(points[:, :2])
     tall = float(np.ptp(points[:, 2])) - room.z
     try:
-        order = ConvexHull(flat).vertices
+        corners = np.asarray(flat[ConvexHull(flat).vertices])
     except (QhullError, ValueError):
-        order = np.arange(len(flat))
-    corners = flat[order]
+        corners = flat
     edges = np.roll(corners, -1, axis=0) - corners
     breaks = np.unique(np.mod(-np.arctan2(edges[:, 1], edges[:, 0]), np.pi / 2))
     breaks = np.unique(np.concatenate([[0.0], breaks, [np.pi / 2]]))
-    tries = [*breaks, *(angle for low, high in zip(breaks, breaks[1:], strict=False) for angle in _even(corners, low, high, room))]
+    tries = [
+        *breaks,
+        *(angle for low, high in itertools.pairwise(breaks) for angle in _even(corners, low, high, room)),
+    ]
     angles = np.concatenate([tries, np.asarray(tries) + np.pi / 2])
     cosine, sine = np.cos(angles), np.sin(angles)
     wide = np.ptp(np.outer(cosine, corners[:, 0]) - np.outer(sine, corners[:, 1]), axis=1)
@@ -163,12 +166,12 @@ def witnesses(hull: Points) -> Points:
     """At most some dozens of the corners of a hull, those farthest out: what these do not let in, all of it does not."""
     if len(hull) <= _WITNESSES:
         return hull
-    spread = _sphere(_WITNESSES * 2)
+    spread = evenly_spread(_WITNESSES * 2)
     chosen = np.unique(np.argmax(hull @ spread.T, axis=0))
-    return hull[chosen[:_WITNESSES]] if len(chosen) > _WITNESSES else hull[chosen]
+    return np.asarray(hull[chosen[:_WITNESSES]])
 
 
-def _sphere(count: int) -> Points:
+def evenly_spread(count: int) -> Points:
     """(count, 3) directions spread evenly, by the golden angle."""
     z = 1 - (2 * np.arange(count) + 1) / count
     angle = np.pi * (3 - np.sqrt(5)) * np.arange(count)
@@ -193,8 +196,8 @@ def _refined(hull: Points, start: Floats, room: Room) -> Turned:
         return excess(hull @ (Rotation.from_rotvec(vector).as_matrix() @ start).T, room)
 
     simplex = np.vstack([np.zeros(3), np.eye(3) * 0.08])
-    options = {"xatol": 1e-8, "fatol": 1e-7, "maxiter": 400, "initial_simplex": simplex}
-    found = minimize(score, np.zeros(3), method="Nelder-Mead", options=options)
+    found = minimize(score, np.zeros(3), method="Nelder-Mead", options={"xatol": 1e-8, "fatol": 1e-7, "maxiter": 400,
+                     "initial_simplex": simplex})  # fmt: skip
     turn = Rotation.from_rotvec(found.x).as_matrix() @ start
     # The simplex comes close; about the vertical the rest is exact.
     last = best_turn_about_z(hull @ turn.T, room)

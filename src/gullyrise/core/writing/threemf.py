@@ -9,6 +9,7 @@ import numpy as np
 
 from gullyrise.core.errors import WriteError
 from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.transform import MIRROR
 from gullyrise.core.part import Colour, Part
 from gullyrise.core.writing.losses import Holds, lost
 
@@ -26,13 +27,19 @@ def write_3mf(part: Part, path: Path) -> list[str]:
     try:
         paints = _Paints(lib3mf, model)
         for body in part.bodies:
-            made = model.AddMeshObject()
-            made.SetName(body.name)
-            made.SetGeometry(_positions(lib3mf, body.mesh.vertices), _triangles(lib3mf, body.mesh.faces))
-            if body.colour is not None:
-                made.SetObjectLevelProperty(*paints.of(body.colour))
-            for place in body.placements:
-                model.AddBuildItem(made, _transform(lib3mf, place))
+            plain = [place for place in body.placements if not place.mirrors]
+            # The format knows no mirrors: what is mirrored is a shape of its own.
+            flipped = [MIRROR.then(place) for place in body.placements if place.mirrors]
+            for mesh, places in ((body.mesh, plain), (body.mesh.placed(MIRROR), flipped)):
+                if not places:
+                    continue
+                made = model.AddMeshObject()
+                made.SetName(body.name)
+                made.SetGeometry(_positions(lib3mf, mesh.vertices), _triangles(lib3mf, mesh.faces))
+                if body.colour is not None:
+                    made.SetObjectLevelProperty(*paints.of(body.colour))
+                for place in places:
+                    model.AddBuildItem(made, _transform(lib3mf, place))
         model.QueryWriter("3mf").WriteToFile(str(path))
     except lib3mf.ELib3MFException as error:
         raise WriteError(f"{part.name} cannot be written as 3MF: {error}; mend the mesh first.") from error

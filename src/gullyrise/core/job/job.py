@@ -1,0 +1,160 @@
+"""A job is a frozen value; an edit makes the next one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from gullyrise.core.checks.protocol import Neighbour, Snapshot
+from gullyrise.core.geometry import Transform
+from gullyrise.core.intake.materials import USUAL
+from gullyrise.core.job.standing import Standing
+from gullyrise.core.job.views import SavedView
+from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, where_there_is_room
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Job:
+    """Parts, machine and the limits that were given by hand (others come from the machine). notes : the job's record, oldest
+    first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open."""
+
+    machine: Machine
+    library: tuple[Machine, ...]
+    standings: tuple[Standing, ...] = ()
+    given: Limits = field(default_factory=Limits)
+    views: tuple[SavedView, ...] = ()
+    notes: tuple[str, ...] = ()
+    settled: bool = False
+    beds: int = 1
+
+    @property
+    def limits(self) -> Limits:
+        return self.machine.full_limits(self.given)
+
+    def standing(self, number: int) -> Standing | None:
+        return next((standing for standing in self.standings if standing.id == number), None)
+
+    def bed_of(self, standing: Standing) -> int | None:
+        """The number of the bed that a part stands on, None where it waits beside them."""
+        return bed_under(standing.ground, self.machine, self.beds)
+
+    def snapshot(self, standing: Standing, near: tuple[Standing, ...] = ()) -> Snapshot:
+        """What a check looks at: on whichever bed a part stands, as if on the first. near : those whose boxes meet its own"""
+        number = self.bed_of(standing)
+        shift = Transform.moved(-bed_offset(self.machine, self.beds - 1 if number is None else number))
+        plain = not shift.matrix[:3, 3].any()
+        neighbours = tuple(
+            Neighbour(one.name, one.part, one.placement if plain else one.placement.then(shift), one.digest) for one in near
+        )
+        placement = standing.placement if plain else standing.placement.then(shift)
+        return Snapshot(standing.part, placement, self.machine, self.library, neighbours)
+
+    # --- parts -----------------------------------------------------------------------------------------------------
+
+    def with_parts(self, fresh: Iterable[Standing]) -> Job:
+        # In the order in which they were asked for, not that in which their readers finished.
+        arrived = list(fresh)
+        if self.settled:
+            taken = [standing.ground for standing in self.standings]
+            moves = where_there_is_room([one.ground for one in arrived], taken, self.machine, self.beds)
+            arrived = [one.moved(move) for one, move in zip(arrived, moves, strict=True)]
+        standings = tuple(sorted((*self.standings, *arrived), key=lambda one: one.id))
+        return replace(self, standings=standings).set_out()
+
+    def with_replaced(self, standing: Standing, note: str = "") -> Job:
+        """Another state of a part that stands in the job, at the place where it stands; with a line in the record."""
+        return self.with_changed([standing], note)
+
+    def with_changed(self, changed: Iterable[Standing], note: str = "") -> Job:
+        """Other states of parts that stand in the job."""
+        fresh = {standing.id: standing for standing in changed}
+        kept = tuple(fresh.get(one.id, one) for one in self.standings)
+        return replace(self, standings=kept, notes=(*self.notes, note) if note else self.notes)
+
+    def without(self, numbers: set[int]) -> Job:
+        kept = tuple(standing for standing in self.standings if standing.id not in numbers)
+        return replace(self, standings=kept).set_out()
+
+    def material_of(self, standing: Standing) -> str:
+        """The id of what a part is made of."""
+        return standing.material or self.usual_material
+
+    @property
+    def usual_material(self) -> str:
+        """What parts are taken to be made of on this machine."""
+        return USUAL[self.machine.process]
+
+    # --- places ----------------------------------------------------------------------------------------------------
+
+    def placed(self, changed: Iterable[Standing]) -> Job:
+        """Parts at places that a hand chose: nothing is set out by itself any more."""
+        return replace(self.with_changed(changed), settled=True)
+
+    def moved(self, numbers: Iterable[int], move: Transform) -> Job:
+        """Parts moved as one."""
+        wanted = set(numbers)
+        return self.placed(standing.moved(move) for standing in self.standings if standing.id in wanted)
+
+    def set_out(self) -> Job:
+        """Everything side by side on the bed, unless places were chosen by hand."""
+        if not self.standings or self.settled:
+            return self
+        places = side_by_side([standing.box for standing in self.standings], self.machine)
+        moved = tuple(
+            standing if (standing.placement.matrix == place.matrix).all() else replace(standing, placement=place)
+            for standing, place in zip(self.standings, places, strict=True)
+        )
+        return replace(self, standings=moved)
+
+    def on(self, machine: Machine) -> Job:
+        """The same parts on another machine; limits given by hand belonged to the one before. Places that were chosen by hand
+        stay what they were from the middle of their bed."""
+        changed = replace(self, machine=machine, given=Limits())
+        if not self.settled:
+            return changed.set_out()
+        fresh = []
+        for standing in self.standings:
+            number = self.bed_of(standing)
+            bed = self.beds if number is None else number
+            before = self.machine.envelope.middle + bed_offset(self.machine, bed)
+            after = machine.envelope.middle + bed_offset(machine, bed)
+            fresh.append(standing.moved(Transform.moved(after - before)))
+        return replace(changed, standings=tuple(fresh))
+
+    def with_machine_changed(self, machine: Machine) -> Job:
+        """The job's machine as its file says it now; limits given by hand stay."""
+        return replace(self.on(machine), given=self.given)
+
+    # --- limits and views ------------------------------------------------------------------------------------------
+
+    def with_limit(self, name: str, value: Any) -> Job:
+        """Raises pydantic's ValidationError for a value that the limit cannot take."""
+        given = Limits.model_validate({**self.given.model_dump(), name: value})
+        return replace(self, given=given)
+
+    def with_view(self, view: SavedView) -> Job:
+        """With a saved view; one of the same name is replaced in its place."""
+        names = [one.name for one in self.views]
+        if view.name in names:
+            return replace(self, views=tuple(view if one.name == view.name else one for one in self.views))
+        return replace(self, views=(*self.views, view))
+
+    def without_view(self, name: str) -> Job:
+        return replace(self, views=tuple(view for view in self.views if view.name != name))
+
+    def with_view_renamed(self, name: str, fresh: str) -> Job:
+        """Raises ValueError, with a sentence, for a name that is empty or taken."""
+        wanted = " ".join(fresh.split())[:80]
+        if wanted == name:
+            return self
+        if not wanted:
+            raise ValueError("A view needs a name; type one.")
+        if any(view.name == wanted for view in self.views):
+            raise ValueError(f"Another view is called {wanted}; choose another name.")
+        return replace(self, views=tuple(replace(view, name=wanted) if view.name == name else view for view in self.views))
+
+    def fresh_view_name(self) -> str:
+        names = {view.name for view in self.views}
+        return next(name for number in range(1, len(names) + 2) if (name := f"View {number}") not in names)

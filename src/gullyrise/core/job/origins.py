@@ -1,0 +1,73 @@
+"""Where a part of a job came from, and what was done to its shape since: enough to make it anew from its own bytes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from gullyrise.core.placing.stand_ins import StandIn
+
+_STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
+Name = Annotated[str, Field(min_length=1, max_length=400)]
+
+
+class KeptFile(BaseModel):
+    """A file's bytes in the store. name : of the file, or its path from the part's file for one that belongs to it."""
+
+    model_config = _STRICT
+    name: Name
+    digest: Digest = Field(description="BLAKE2b of its bytes, 16 bytes in hexadecimal; names its member, parts/<digest>")
+
+
+class FileOrigin(BaseModel):
+    """A part that was read from a file."""
+
+    model_config = _STRICT
+    kind: Literal["file"] = "file"
+    file: KeptFile
+    belongs: tuple[KeptFile, ...] = Field(default=(), description="files that it cannot be read without")
+    path: str = Field(default="", max_length=4096, description="where it was read, to read it anew")
+    unit: str | None = Field(default=None, description="in which it was read, where that overruled the file")
+
+
+Origin = Annotated[FileOrigin | StandIn, Field(discriminator="kind")]
+
+
+class Unit(BaseModel):
+    """The numbers of the file were taken for another unit."""
+
+    model_config = _STRICT
+    kind: Literal["unit"] = "unit"
+    unit: str
+
+
+class Mends(BaseModel):
+    """Mends were done, in this order."""
+
+    model_config = _STRICT
+    kind: Literal["mends"] = "mends"
+    mends: tuple[str, ...]
+
+
+class Finer(BaseModel):
+    """Solids were meshed anew within a chord error."""
+
+    model_config = _STRICT
+    kind: Literal["finer"] = "finer"
+    chord: float = Field(gt=0, description="mm")
+
+
+Row = tuple[float, float, float]
+
+
+class Stretch(BaseModel):
+    """The shape was made larger or smaller by a linear map of the file's coordinates."""
+
+    model_config = _STRICT
+    kind: Literal["stretch"] = "stretch"
+    linear: tuple[Row, Row, Row] = Field(description="rows of the 3 x 3 matrix")
+
+
+Step = Annotated[Unit | Mends | Finer | Stretch, Field(discriminator="kind")]

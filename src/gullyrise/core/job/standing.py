@@ -1,0 +1,75 @@
+"""A part as it stands in a job."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+
+from gullyrise.core.geometry import Box, Points, Transform
+from gullyrise.core.job.origins import Origin, Step
+from gullyrise.core.part import Part
+from gullyrise.core.placing.moves import to_place
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Standing:
+    """box : in the file's coordinates;  figures : as `info` gives them;  digest : of the part's geometry
+    centre : of mass, in the file's coordinates;  material : its id, empty for what the machine's parts usually are of
+    hull : corners of the convex hull, (n, 3) mm in the file's coordinates; empty where it is not known
+    origin, steps : where the part came from, and what was done to its shape since, in order
+    copy : of its file, from 1;  ground : its box as it stands, mm
+    """
+
+    id: int
+    part: Part
+    box: Box
+    figures: dict[str, Any]
+    digest: str
+    placement: Transform
+    centre: tuple[float, float, float] | None = None
+    material: str = ""
+    hull: Points = field(default_factory=lambda: np.zeros((0, 3)))
+    origin: Origin | None = None
+    steps: tuple[Step, ...] = ()
+    copy: int = 1
+    ground: Box = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "ground", Box.of(self.outline()))
+
+    @property
+    def name(self) -> str:
+        """As people call it: the part's name, numbered where it is a copy."""
+        return self.part.name if self.copy == 1 else f"{self.part.name} · {self.copy}"
+
+    @property
+    def is_stand_in(self) -> bool:
+        """Whether it stands for a thing of the shop that is not made: it is in the way, and is not judged."""
+        return self.part.format == "stand-in"
+
+    def outline(self) -> Points:
+        """(n, 3) mm on the machine: corners of its hull as it stands, or of its box where no hull is known."""
+        return self.placement.apply(self.hull if len(self.hull) else self.box.corners())
+
+    def moved(self, move: Transform) -> Standing:
+        """After a move of the machine's space."""
+        return replace(self, placement=self.placement.then(move))
+
+    def as_it_came(self) -> Standing:
+        """Turned as in its file, on the bed, its middle where it is."""
+        middle = self.ground.middle
+        plain = replace(self, placement=Transform.identity())
+        return plain.moved(to_place(plain.outline(), float(middle[0]), float(middle[1]), 0.0))
+
+    def reshaped(self, made: Standing) -> Standing:
+        """Another shape of the part in its place: the middle of its box and its foot stay where they were."""
+        before, foot = self.ground.middle, float(self.ground.low[2])
+        fresh = replace(made, id=self.id, placement=self.placement, copy=self.copy, material=self.material)
+        return fresh.moved(to_place(fresh.outline(), float(before[0]), float(before[1]), foot))
+
+
+def outline_of(standings: list[Standing]) -> Points:
+    """(n, 3) mm: the outlines of several, for what moves as one. Raises ValueError for none."""
+    return np.concatenate([standing.outline() for standing in standings])

@@ -1,0 +1,32 @@
+"""Doing what was done to a part's shape, the first time and whenever a job is opened."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
+from gullyrise.core.part import Part
+from gullyrise.core.progress import Progress, silent
+
+
+def done(part: Part, step: Unit | Mends | Finer | Stretch, progress: Progress = silent) -> tuple[Part, Any]:
+    """(the part after a step, what there is to tell: the changes of mends, else None)."""
+    if isinstance(step, Unit):
+        from gullyrise.core.intake.rescaling import rescaled
+
+        progress("scaling", 0, 0)
+        return rescaled(part, step.unit), None
+    if isinstance(step, Mends):
+        from gullyrise.core.intake.mends import mended
+
+        return mended(part, step.mends, progress)
+    if isinstance(step, Finer):
+        from gullyrise.core.solids.harvest import refined
+
+        return refined(part, step.chord, progress), None
+    from gullyrise.core.placing.stretching import stretched
+
+    progress("making it larger or smaller", 0, 0)
+    return stretched(part, np.array(step.linear)), None

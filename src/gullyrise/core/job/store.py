@@ -1,0 +1,90 @@
+"""Bytes of part files by their digest, in a folder: what a job is made of, kept from the moment it is read."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from contextlib import suppress
+from pathlib import Path
+
+from gullyrise.core.errors import JobError
+from gullyrise.core.job.origins import FileOrigin, KeptFile
+from gullyrise.core.reading.belonging import belonging
+from gullyrise.core.safe_files import fill_safely
+
+_PORTION = 1 << 20
+
+
+def digest_of(path: Path) -> str:
+    """BLAKE2b of a file's bytes. Raises OSError."""
+    found = hashlib.blake2b(digest_size=16)
+    with path.open("rb") as stream:
+        while portion := stream.read(_PORTION):
+            found.update(portion)
+    return found.hexdigest()
+
+
+class Store:
+    """A folder of files named by their digests; what is there is whole."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def path_of(self, digest: str) -> Path:
+        return self.folder / digest
+
+    def keep(self, path: Path) -> str:
+        """Copies a file's bytes in; its digest. Raises JobError."""
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            digest = digest_of(path)
+            place = self.path_of(digest)
+            if not place.exists():
+                found = hashlib.blake2b(digest_size=16)
+
+                def copy(stream: object) -> None:
+                    with path.open("rb") as source:
+                        while portion := source.read(_PORTION):
+                            found.update(portion)
+                            stream.write(portion)  # type: ignore[attr-defined]
+
+                fill_safely(place, copy)
+                if found.hexdigest() != digest:
+                    # It was written to while it was copied: what has been copied is another file than was looked at.
+                    place.unlink()
+                    raise JobError(f"{path.name} was written to while it was read; open it again.")
+        except OSError as error:
+            raise JobError(f"{path.name} cannot be kept with the job ({error.strerror}); make room on the disk.") from None
+        return digest
+
+    def put(self, digest: str, source: Path) -> None:
+        """Takes in a file that is known to be whole; by a link where the file system has them. Raises OSError."""
+        place = self.path_of(digest)
+        if place.exists():
+            return
+        self.folder.mkdir(parents=True, exist_ok=True)
+        with suppress(OSError):
+            os.link(source, place)
+            return
+        fill_safely(place, lambda stream: stream.write(source.read_bytes()))
+
+    def origin_of(self, path: Path, unit: str | None = None) -> FileOrigin:
+        """Keeps a part file with all that it cannot be read without. Raises JobError."""
+        own = KeptFile(name=path.name, digest=self.keep(path))
+        more = tuple(KeptFile(name=name, digest=self.keep(path.parent / name)) for name in belonging(path))
+        return FileOrigin(file=own, belongs=more, path=str(path.absolute()), unit=unit)
+
+    def laid_out(self, origin: FileOrigin, folder: Path) -> Path:
+        """The part file under its own name in a folder, with what belongs to it. Raises JobError for bytes that are not there."""
+        home = folder.resolve()
+        for kept in (origin.file, *origin.belongs):
+            place = (home / kept.name).resolve()
+            if not place.is_relative_to(home) or place == home:
+                raise JobError(f"The job names a place outside itself ({kept.name[:60]}); it was not written by Gullyrise.")
+            source = self.path_of(kept.digest)
+            if not source.exists():
+                raise JobError(f"The bytes of {kept.name} are not in the job any more; open the file itself.")
+            place.parent.mkdir(parents=True, exist_ok=True)
+            with suppress(FileExistsError):
+                place.symlink_to(source.resolve())
+        return home / origin.file.name

@@ -1,0 +1,151 @@
+"""Work on where parts stand: arranging, suggesting, stand-ins; and on the job as a whole: opening and saving it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job.form import JobForm, PartForm
+from gullyrise.core.job.store import Store
+from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.part import Part
+from gullyrise.core.placing.packing import Wishes
+from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.progress import Progress
+from gullyrise.core.reading import ReadOptions
+from gullyrise.workers.work import received
+
+Stood = tuple[int, str, Transform]
+"""(id, digest of its shape, placement) of a part that stands in a job."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Arrange:
+    """Places for parts on as many beds as they need, as `packing.arrange` gives them. parts : each shape by its digest
+    fixed : those that stay where they are
+    """
+
+    parts: dict[str, Part]
+    stands: tuple[Stood, ...]
+    fixed: tuple[Stood, ...]
+    machine: Machine
+    limits: Limits
+    wishes: Wishes
+    title: str = "arranging the bed"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.placing.packing import Thing, arrange
+
+        whole = {digest: part.whole() for digest, part in self.parts.items()}
+        things = []
+        for id, digest, place in self.stands:
+            attitude = place.matrix[:3, :3].round(12).tobytes()
+            things.append(Thing(id, whole[digest].placed(place), (digest, attitude)))
+        stay = [whole[digest].placed(place) for _, digest, place in self.fixed]
+        return arrange(things, self.machine, self.limits, self.wishes, stay, progress)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Suggest:
+    """Ways in which a part could stand, best first."""
+
+    part: Part
+    machine: Machine
+    limits: Limits
+
+    @property
+    def title(self) -> str:
+        return f"placements of {self.part.name}"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.placing.suggesting import suggested
+
+        return suggested(self.part, self.machine, self.limits, progress)
+
+
+@dataclass(frozen=True, slots=True)
+class MakeStandIn:
+    """The part of a stand-in, as Read gives it."""
+
+    spec: StandIn
+    largest_machine: float
+
+    @property
+    def title(self) -> str:
+        return self.spec.name
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.placing.stand_ins import stand_in_part
+
+        return replace(received(stand_in_part(self.spec), self.largest_machine, progress), origin=self.spec)
+
+
+@dataclass(frozen=True, slots=True)
+class MakeAnew:
+    """A part of a job made anew from its own bytes and steps, as Read gives it."""
+
+    form: PartForm
+    store: str
+    largest_machine: float
+
+    @property
+    def title(self) -> str:
+        return self.form.name
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.job.steps import done
+        from gullyrise.core.placing.stand_ins import stand_in_part
+
+        origin = self.form.origin
+        if isinstance(origin, StandIn):
+            part = stand_in_part(origin)
+        else:
+            from gullyrise.core.reading import read
+
+            with TemporaryDirectory(prefix="gullyrise-") as folder:
+                path = Store(Path(self.store)).laid_out(origin, Path(folder))
+                part = read(path, ReadOptions(unit=origin.unit), progress)
+            # It is known by the place it came from, by which it can be read anew.
+            part = replace(part, file=origin.path or origin.file.name)
+        for step in self.form.steps:
+            part, _ = done(part, step, progress)
+        return replace(received(part, self.largest_machine, progress), origin=origin)
+
+
+@dataclass(frozen=True, slots=True)
+class OpenJob:
+    """What a job file holds, its part files taken into a store."""
+
+    path: str
+    store: str
+
+    @property
+    def title(self) -> str:
+        return Path(self.path).name
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.job.file import open_file
+
+        return open_file(Path(self.path), Store(Path(self.store)), progress)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SaveJob:
+    """Writes a job file, whole or not at all."""
+
+    form: JobForm
+    store: str
+    thumbnail: bytes
+    path: str
+
+    @property
+    def title(self) -> str:
+        return Path(self.path).name
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.job.file import save
+
+        return save(self.form, Store(Path(self.store)), self.thumbnail, Path(self.path), progress)
