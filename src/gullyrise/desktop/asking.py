@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 Mode = QFileDialog.FileMode
 
@@ -38,3 +38,16 @@ def ask_where(parent: QWidget, title: str, name: str, kinds: list[str], then: Ca
 def _answered(then: Callable[[list[str]], None], names: list[str]) -> None:
     if names:
         then(names)
+
+
+def ask_words(parent: QWidget, title: str, label: str, then: Callable[[str], None]) -> QInputDialog:
+    """For a line of text."""
+    dialog = QInputDialog(parent)
+    dialog.setObjectName("words_dialog")
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.setWindowTitle(title)
+    dialog.setLabelText(label)
+    dialog.resize(420, dialog.height())
+    dialog.textValueSelected.connect(then)
+    dialog.open()
+    return dialog

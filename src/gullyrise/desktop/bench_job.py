@@ -4,45 +4,32 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from gullyrise.core.checks.protocol import GRAVITY, Check, Finding, Outcome, Row, Verdict, gravest
+from gullyrise.core.checks.protocol import Check, Finding, Outcome, Verdict, gravest
 from gullyrise.core.checks.registry import applies, checks
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Document, Job, Standing
+from gullyrise.core.job.file import is_job_file
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import default_machine, library
 from gullyrise.core.part import Body
 from gullyrise.desktop.bench.picking import Feature
+from gullyrise.desktop.check_rows import RowView, row_of
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.outcomes import Outcomes
 from gullyrise.desktop.receiving import Receiving
 from gullyrise.desktop.sight import Key, Sight
+from gullyrise.workers.process import Bounds
 from gullyrise.workers.work import Prepare, Received, RunCheck, Work
 
 _TELL_MS, _MOST_TELL_MS = 25, 400
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class RowView:
-    """What a Traveller row shows. state : verdict, or `stale` while no outcome stands for the present digest."""
-
-    row: Row
-    verdict: Verdict
-    stale: bool
-    running: bool
-    worst: str
-    limit: float | None
-    findings: list[tuple[Standing, Finding]]
-    whys: list[tuple[str, Verdict, str]]
-    method: str
-    uncertainty: str
 
 
 class BenchJob(QObject):
@@ -52,6 +39,8 @@ class BenchJob(QObject):
     outcomes_changed = pyqtSignal()
     selection_changed = pyqtSignal()
     shown_changed = pyqtSignal()
+    carried_changed = pyqtSignal()
+    job_file_wanted = pyqtSignal(str)
     said = pyqtSignal(str, bool)
 
     def __init__(self, crew: Crew, machine: Machine | None = None) -> None:
@@ -64,8 +53,10 @@ class BenchJob(QObject):
         self.bodies: frozenset[Key] = frozenset()
         self.features: tuple[Feature, ...] = ()
         self.sight = Sight()
-        self.prepared: dict[tuple[int, str], tuple[Prepared, ...]] = {}
-        self._asked_ready: set[tuple[int, str]] = set()
+        self.prepared: dict[str, tuple[Prepared, ...]] = {}
+        self._asked_ready: set[str] = set()
+        self.carried: dict[int, Transform] = {}
+        """Placements of parts that are in the hand: not in the job before they are let go."""
         self.measure: str | None = None
         self.flagged: tuple[int, Finding] | None = None
         self._later = QTimer(self)
@@ -124,30 +115,36 @@ class BenchJob(QObject):
     # --- receiving -------------------------------------------------------------------------------------------------
 
     def open_files(self, paths: list[str]) -> None:
-        """Reads files in the background; each that can be used joins the job, each that cannot is told in a sentence."""
-        self.receiving.open_files(paths)
+        """Reads files in the background; each that can be used joins the job, each that cannot is told in a sentence. A job file
+        takes the place of what is open."""
+        jobs = [path for path in paths if is_job_file(path)]
+        parts = [path for path in paths if path not in jobs]
+        if parts:
+            self.receiving.open_files(parts)
+        for path in jobs:
+            self.job_file_wanted.emit(path)
 
     def ready(self, standing: Standing) -> tuple[Prepared, ...] | None:
         """What the bench wants of each body of a part, once a worker has made it."""
-        return self.prepared.get((standing.id, standing.digest))
+        return self.prepared.get(standing.digest)
 
     def make_ready(self, standing: Standing) -> None:
         if self.ready(standing) is None:
             self._crew.send(
                 Prepare(standing.part),
-                lambda ready: self._made_ready((standing.id, standing.digest), ready),
-                lambda error: self.said.emit(f"{standing.part.name} can be seen but not pointed at: {error}", True),
+                lambda ready: self._made_ready(standing.digest, ready),
+                lambda error: self.said.emit(f"{standing.name} can be seen but not pointed at: {error}", True),
                 first=True,
             )
 
-    def take_ready(self, number: int, found: Received) -> None:
+    def take_ready(self, found: Received) -> None:
         """Keeps what came along with a part, so that it is not made once more."""
         if found.ready is not None:
-            self._asked_ready.add((number, found.digest))
-            self.prepared[number, found.digest] = found.ready
+            self._asked_ready.add(found.digest)
+            self.prepared[found.digest] = found.ready
 
-    def _made_ready(self, key: tuple[int, str], ready: tuple[Prepared, ...]) -> None:
-        self.prepared[key] = ready
+    def _made_ready(self, digest: str, ready: tuple[Prepared, ...]) -> None:
+        self.prepared[digest] = ready
         self._ready_telling.start()
 
     # --- edits -----------------------------------------------------------------------------------------------------
@@ -172,8 +169,8 @@ class BenchJob(QObject):
             self.selection_changed.emit()
         self.features = tuple(feature for feature in self.features if feature.key[0] in present)
         for standing in self.job.standings:
-            if (standing.id, standing.digest) not in self._asked_ready:
-                self._asked_ready.add((standing.id, standing.digest))
+            if standing.digest not in self._asked_ready:
+                self._asked_ready.add(standing.digest)
                 self.make_ready(standing)
         if self.flagged is not None and self.flagged[0] not in present:
             self.flagged = None
@@ -193,6 +190,11 @@ class BenchJob(QObject):
     def set_machine(self, machine: Machine) -> None:
         if machine.id != self.job.machine.id:
             self.edit(f"Machine {machine.name}", lambda job: job.on(machine))
+
+    def put_library(self, shelf: tuple[Machine, ...]) -> None:
+        """Another library of machines: no edit of the job, and there before any undo too."""
+        self.document.amend(lambda job: replace(job, library=shelf))
+        self._after_edit()
 
     def remove(self, numbers: set[int]) -> None:
         if numbers:
@@ -215,6 +217,15 @@ class BenchJob(QObject):
             if self.selection != parts_before:
                 self.outcomes_changed.emit()
 
+    def placement_of(self, standing: Standing) -> Transform:
+        """Where a part is seen: in the hand, or where it stands."""
+        return self.carried.get(standing.id, standing.placement)
+
+    def carry(self, placements: dict[int, Transform]) -> None:
+        """Parts in the hand; none where they are let go."""
+        self.carried = placements
+        self.carried_changed.emit()
+
     # --- sight -----------------------------------------------------------------------------------------------------
 
     def look(self, sight: Sight) -> None:
@@ -224,7 +235,13 @@ class BenchJob(QObject):
 
     def aside(self, work: Work, done: Callable[[Any], None]) -> None:
         """Work beside the checks, before those that wait; a failure is said."""
-        self._crew.send(work, done, lambda error: self.said.emit(str(error), True), first=True)
+        self.errand(work, done, lambda error: self.said.emit(str(error), True))
+
+    def errand(
+        self, work: Work, done: Callable[[Any], None], failed: Callable[[GullyriseError], None], bounds: Bounds | None = None
+    ) -> None:
+        """The same, a failure being told to who asked."""
+        self._crew.send(work, done, failed, first=True, bounds=bounds)
 
     def show_measure(self, check: str | None) -> None:
         if check != self.measure:
@@ -249,6 +266,7 @@ class BenchJob(QObject):
         return {
             self._outcomes.digest(job, standing, name): (standing, name)
             for standing in job.standings
+            if not standing.is_stand_in
             for name, _ in self.active_checks()
         }
 
@@ -262,7 +280,7 @@ class BenchJob(QObject):
         for digest, (standing, name) in wanted.items():
             if self._outcomes.has(digest) or digest in self._running:
                 continue
-            work = RunCheck(name, self.job.snapshot(standing), self._outcomes.limits(self.job))
+            work = RunCheck(name, self._outcomes.snapshot(self.job, standing, name), self._outcomes.limits(self.job))
             self._running[digest] = self._crew.send(
                 work,
                 lambda found, digest=digest: self._found(digest, found),
@@ -278,7 +296,7 @@ class BenchJob(QObject):
             self._telling.start(min(_TELL_MS + 2 * len(self.job.standings), _MOST_TELL_MS))
 
     def _not_run(self, digest: str, name: str, standing: Standing, error: GullyriseError) -> None:
-        outcome = Outcome(name, standing.part.name, "not-run", str(error), None, {}, (), "", None)
+        outcome = Outcome(name, standing.name, "not-run", str(error), None, {}, (), "", None)
         self._found(digest, (outcome,))
         self.said.emit(str(error), True)
 
@@ -298,13 +316,13 @@ class BenchJob(QObject):
     def run_again(self) -> None:
         """Runs once more what was cancelled or died."""
         self._outcomes.forget_not_run()
-        for standing in self.job.standings:
+        for standing in {standing.digest: standing for standing in self.job.standings}.values():
             self.make_ready(standing)
         self._schedule()
 
     def outcomes_of(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
-        """The outcomes for the present digest, or None while there are none."""
-        return self._outcomes.of(self.job, standing, check)
+        """The outcomes for the present digest, or None while there are none. A stand-in is not judged."""
+        return () if standing.is_stand_in else self._outcomes.of(self.job, standing, check)
 
     def verdict_of(self, standing: Standing) -> tuple[Verdict, bool]:
         """(verdict of a part over all its checks, whether any of them is stale)."""
@@ -332,42 +350,4 @@ class BenchJob(QObject):
                 stale = running = True
                 found = self._outcomes.last_seen.get((standing.id, name), ())
             outcomes += [(standing, outcome) for outcome in found]
-        verdict = gravest([outcome.verdict for _, outcome in outcomes])
-        by_gravity = sorted(outcomes, key=lambda pair: -GRAVITY[pair[1].verdict])
-        deciding = [pair for pair in by_gravity if pair[1].verdict == verdict and pair[1].worst is not None]
-        worst, uncertainty = "", ""
-        if deciding:
-            one = _most_telling(deciding)
-            if one.worst is not None:
-                worst = _worst_words(one)
-            if one.uncertainty is not None:
-                uncertainty = f"± {one.uncertainty:.2g} {one.worst.unit if one.worst else ''}"
-        findings = [(standing, finding) for standing, outcome in by_gravity for finding in outcome.findings]
-        whys = [(standing.part.name, outcome.verdict, outcome.why) for standing, outcome in by_gravity]
-        method = next((outcome.method for _, outcome in outcomes if outcome.method), "")
-        return RowView(check.ROW, verdict, stale, running, worst, limit, findings, whys, method, uncertainty)
-
-
-def _most_telling(pairs: list[tuple[Standing, Outcome]]) -> Outcome:
-    """Of outcomes with one verdict, that with the least value where small is bad, else that with the largest."""
-    outcomes = [outcome for _, outcome in pairs]
-    small_is_bad = outcomes[0].check in ("walls", "clearances", "fit")
-    key = (lambda o: o.worst.value) if small_is_bad else (lambda o: -o.worst.value)
-    return min(outcomes, key=key)
-
-
-def _worst_words(outcome: Outcome) -> str:
-    worst = outcome.worst
-    if worst is None:
-        return ""
-    if outcome.check == "health":
-        return f"{worst.value:.0f} faults"
-    if outcome.check == "fit":
-        return f"{_short(abs(worst.value))} mm {'to spare' if worst.value >= 0 else 'out'}"
-    return f"{_short(worst.value)} {worst.unit}"
-
-
-def _short(value: float) -> str:
-    if abs(value) >= 1000:
-        return f"{value:,.0f}"
-    return f"{value:.2f}" if abs(value) >= 10 else f"{value:.3f}"
+        return row_of(check.ROW, outcomes, limit, stale=stale, running=running)

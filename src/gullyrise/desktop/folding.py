@@ -23,10 +23,11 @@ class Folding:
         window = self._window
         self.alone = False
         self._show_all(True)
+        window.slip.hide()
         window.report.show()
         window.columns.setSizes(COLUMNS)
         window.rows.setSizes(ROWS)
-        window.left.setSizes(LEFT)
+        window.left.setSizes([*LEFT, LEFT[1]])
 
     def sides(self) -> None:
         window = self._window
@@ -40,8 +41,25 @@ class Folding:
         shown = window.report.isVisible()
         if not shown:
             window.left.show()
+            window.slip.hide()
         window.report.setVisible(not shown)
         window.report.refresh()
+
+    def slip(self) -> None:
+        """The placing slip in the place of the receiving report, or back again."""
+        if self._window.slip.isVisible():
+            self._window.slip.hide()
+            self._window.report.show()
+            self._window.report.refresh()
+        else:
+            self.show_slip()
+
+    def show_slip(self) -> None:
+        window = self._window
+        window.left.show()
+        window.report.hide()
+        window.slip.show()
+        window.slips.refresh()
 
     def strip(self) -> None:
         self._window.strip.setVisible(not self._window.strip.isVisible())

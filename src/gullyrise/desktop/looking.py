@@ -14,7 +14,6 @@ from gullyrise.core.job.views import SavedView
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.panels.view_shelf import PICTURE
 from gullyrise.desktop.picture import fresh_path, png_of, recorded
-from gullyrise.desktop.placed import box_of
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
@@ -67,7 +66,7 @@ class Looking:
         """Looks at a finding close up, from outside the part, and flags it."""
         self._window.model.flag(standing.id, finding)
         place = standing.placement.apply(np.array(finding.at)[None])[0]
-        box = box_of(standing)
+        box = standing.ground
         if finding.seen_from is not None:
             outward = standing.placement.matrix[:3, :3] @ np.array(finding.seen_from)
         else:

@@ -3,18 +3,21 @@ what came."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
-from gullyrise.core.machines.library import library
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job.file import ENDING, is_job_file
+from gullyrise.core.placing.bed import bed_offset
 from gullyrise.core.reading import endings
 from gullyrise.core.report.contract import as_json
 from gullyrise.core.report.parts_list import as_csv, as_document
 from gullyrise.core.writing import endings as written_endings
 from gullyrise.demo import JOBS
-from gullyrise.desktop.asking import Mode, ask, ask_where
+from gullyrise.desktop.asking import Mode, ask, ask_where, ask_words
 from gullyrise.desktop.picture import png_of
 from gullyrise.desktop.recent import PICTURE, RecentJob, RecentJobs
 from gullyrise.desktop.report_words import UNIT_WORDS
@@ -58,7 +61,8 @@ class Opening:
     def ask_for_files(self) -> None:
         kinds = " ".join(f"*{ending}" for ending in endings())
         window = self._window
-        ask(window, "Open parts", Mode.ExistingFiles, [f"Part files ({kinds})", "All files (*)"], window.model.open_files)
+        filters = [f"Parts and jobs ({kinds} *{ENDING})", f"Jobs (*{ENDING})", "All files (*)"]
+        ask(window, "Open parts or a job", Mode.ExistingFiles, filters, window.model.open_files)
 
     def ask_for_folder(self) -> None:
         ask(self._window, "Open all parts of a folder", Mode.Directory, [], self._window.model.open_files)
@@ -72,9 +76,8 @@ class Opening:
         """The files of a recent job that are still there, on its machine where that is still in the library."""
         window = self._window
         window.job_name.setText(job.name)
-        machine = next((one for one in library() if one.id == job.machine), None)
-        if machine is not None:
-            window.model.set_machine(machine)
+        if not any(is_job_file(file) for file in job.files):
+            window.slips.use_machine(job.machine)
         there = [file for file in job.files if Path(file).is_file()]
         window.model.open_files(there)
         gone = [Path(file).name for file in job.files if file not in there]
@@ -84,7 +87,10 @@ class Opening:
     def keep_recent(self) -> None:
         """Keeps what is open as a recent job, with a picture of the bench."""
         window = self._window
-        files = tuple(dict.fromkeys(str(Path(one.part.file).absolute()) for one in window.model.job.standings))
+        stands = [one for one in window.model.job.standings if one.part.file]
+        files = tuple(dict.fromkeys(str(Path(one.part.file).absolute()) for one in stands))
+        if window.keeping.path:
+            files = (str(Path(window.keeping.path).absolute()),)
         if not files or not window.settings["files.recent"]:
             return
         picture = png_of(window.looking.view_image(), *PICTURE)
@@ -105,7 +111,7 @@ class Opening:
         answers = [(f"Read as {UNIT_WORDS[unit]}", lambda unit=unit: answer(unit)) for unit in doubt.answers]
         self._in_doubt.add(number)
         window.notices.say(
-            f"{standing.part.name}: the unit looks wrong: {doubt.why}.", False, [*answers, ("Keep mm", lambda: answer("mm"))],
+            f"{standing.name}: the unit looks wrong: {doubt.why}.", False, [*answers, ("Keep mm", lambda: answer("mm"))],
             f"unit {number}",
         )  # fmt: skip
 
@@ -119,7 +125,7 @@ class Opening:
 
     def _offer_reload(self, numbers: frozenset[int]) -> None:
         window = self._window
-        names = [standing.part.name for standing in window.model.job.standings if standing.id in numbers]
+        names = [standing.name for standing in window.model.job.standings if standing.id in numbers]
         what = f"{names[0]} has" if len(names) == 1 else f"{len(names)} files have"
         window.notices.say(
             f"{what} changed on the disk since reading; placement, views and limits are kept when read anew.", False,
@@ -155,7 +161,37 @@ class Opening:
 
     def write_parts(self, name: str) -> None:
         """The chosen parts as they stand, else all, into one file."""
-        self._window.model.receiving.write_parts(self._window.model.in_view(), name)
+        model = self._window.model
+        model.receiving.write_parts([(name, [(one, one.placement) for one in model.in_view()])])
+
+    def ask_to_write_beds(self) -> None:
+        ask_where(self._window, "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
+
+    def write_beds(self, name: str) -> None:
+        """The parts of every bed, where they stand on it, into a file each; stand-ins stay out of it."""
+        model = self._window.model
+        job, path = model.job, Path(name)
+        files = []
+        for bed in range(job.beds):
+            home = Transform.moved(-bed_offset(job.machine, bed))
+            own = [one for one in job.standings if job.bed_of(one) == bed and not one.is_stand_in]
+            if own:
+                place = path if job.beds == 1 else path.with_name(f"{path.stem}-{bed + 1}{path.suffix}")
+                files.append((str(place), [(one, one.placement.then(home)) for one in own]))
+        if files:
+            model.receiving.write_parts(files)
+        else:
+            self._window.notices.say("No part stands on a bed; put one there first.", False)
+
+    def ask_for_note(self) -> None:
+        model = self._window.model
+
+        def write(words: str) -> None:
+            line = " ".join(words.split())[:400]
+            if line:
+                model.edit("Note", lambda job: replace(job, notes=(*job.notes, line)))
+
+        ask_words(self._window, "A note for the record", "Note", write)
 
     def ask_to_save_list(self) -> None:
         kinds = ["Tables (*.csv)", "JSON (*.json)"]

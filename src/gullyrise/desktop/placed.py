@@ -8,13 +8,9 @@ from gullyrise.core.geometry import Box
 from gullyrise.core.job import Standing
 
 
-def box_of(standing: Standing) -> Box:
-    """The box of one part on the bench, mm. Exact for moves and quarter turns, else a little loose."""
-    return Box.of(standing.placement.apply(standing.box.corners()))
-
-
 def placed_box(standings: list[Standing]) -> Box | None:
-    boxes = [box_of(standing) for standing in standings]
+    """The box round parts on the bench, mm."""
+    boxes = [standing.ground for standing in standings]
     if not boxes:
         return None
     return Box(np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0))

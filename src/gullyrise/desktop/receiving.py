@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -14,13 +15,14 @@ from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.intake.mends import BY_ID, Change
 from gullyrise.core.intake.units import Doubt, doubt
-from gullyrise.core.job import Standing
+from gullyrise.core.job import Job, Standing
+from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
 from gullyrise.desktop.crew import Crew
 from gullyrise.workers.process import Bounds
-from gullyrise.workers.receiving import ListFolders, MendPart, PreviewMends, Refine, Rescale, WriteParts
-from gullyrise.workers.work import Read, Received, Work
+from gullyrise.workers.receiving import ListFolders, PreviewMends, Reshape, WriteParts
+from gullyrise.workers.work import Read, Received
 
 if TYPE_CHECKING:
     from gullyrise.desktop.bench_job import BenchJob
@@ -42,6 +44,8 @@ class Receiving(QObject):
     def __init__(self, model: BenchJob, crew: Crew) -> None:
         super().__init__()
         self._model, self._crew = model, crew
+        self.keep: str | None = None
+        """The folder that keeps the bytes of what is read; none where they are not kept."""
         self._ids = itertools.count(1)
         self.reading: set[int] = set()
         self.bounds = Bounds()
@@ -70,6 +74,14 @@ class Receiving(QObject):
         """The longest side of any machine of the library, mm; what unit doubts are weighed against."""
         return max(float(machine.envelope.box.size.max()) for machine in self._model.job.library)
 
+    def fresh_id(self) -> int:
+        """The id of a part that is to come; above all that stand in the job, wherever those came from."""
+        taken = max((standing.id for standing in self._model.job.standings), default=0)
+        number = next(self._ids)
+        while number <= taken:
+            number = next(self._ids)
+        return number
+
     # --- files -----------------------------------------------------------------------------------------------------
 
     def open_files(self, paths: list[str]) -> None:
@@ -97,11 +109,11 @@ class Receiving(QObject):
             self._model.said.emit(f"The first {MOST_FILES:,} of {len(paths):,} files are opened; open the others later.", False)
         lot = next(self._ids)
         for path in paths[:MOST_FILES]:
-            number = next(self._ids)
+            number = self.fresh_id()
             self.reading.add(number)
             self._note_state(path)
             self._crew.send(
-                Read(path, ReadOptions(), self.largest_machine),
+                Read(path, ReadOptions(), self.largest_machine, self.keep),
                 lambda found, number=number: self._came(number, lot, found),
                 lambda error, number=number: self._refused(number, error),
                 first=True,
@@ -120,8 +132,8 @@ class Receiving(QObject):
         if lot != self._lot:
             self._put_arrived()
         self._lot = lot
-        self._model.take_ready(number, found)
-        self._arrived.append(_standing(number, found, Transform.identity()))
+        self._model.take_ready(found)
+        self._arrived.append(standing_of(number, found))
         if not self.reading:
             self._put_arrived()
         elif not self.gathering.isActive():
@@ -129,9 +141,12 @@ class Receiving(QObject):
 
     def _put_arrived(self) -> None:
         self.gathering.stop()
-        fresh, self._arrived = self._arrived, []
-        if not fresh:
+        arrived, self._arrived = self._arrived, []
+        if not arrived:
             return
+        # Copies that were made meanwhile may have taken its number.
+        taken = {standing.id for standing in self._model.job.standings}
+        fresh = [replace(one, id=self.fresh_id()) if one.id in taken else one for one in arrived]
         count = self._came_in.get(self._lot, 0) + len(fresh)
         self._came_in = {self._lot: count}
         name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else f"Open {count} files"
@@ -161,8 +176,8 @@ class Receiving(QObject):
         standing = self._model.job.standing(number)
         if standing is None or (standing.part.unit == unit and standing.part.unit_source == "given"):
             return
-        self._replace(
-            standing, Rescale(standing.part, unit, self.largest_machine), f"Unit of {standing.part.name}: {unit}",
+        self._reshape(
+            standing, Unit(unit=unit), f"Unit of {standing.part.name}: {unit}",
             lambda _: f"{standing.part.name}: its numbers are taken for {unit}.", set_out=standing.part.unit != unit,
         )  # fmt: skip
 
@@ -194,9 +209,7 @@ class Receiving(QObject):
         def note(changes: list[tuple[int, Change]]) -> str:
             return "\n".join(change_words(standing, body, change) for body, change in changes)
 
-        self._replace(
-            standing, MendPart(standing.part, mends, self.largest_machine), f"{title}, {standing.part.name}", note, pair=True
-        )
+        self._reshape(standing, Mends(mends=mends), f"{title}, {standing.part.name}", note)
 
     # --- meshes ----------------------------------------------------------------------------------------------------
 
@@ -208,32 +221,57 @@ class Receiving(QObject):
             self._model.said.emit("Only solids can be meshed finer; the triangles of a mesh are all that its file holds.", False)
             return
         chord = min(chords) / 2
-        self._replace(
-            standing, Refine(standing.part, chord, self.largest_machine), f"Mesh {standing.part.name} finer",
+        self._reshape(
+            standing, Finer(chord=chord), f"Mesh {standing.part.name} finer",
             lambda _: f"{standing.part.name}: meshed anew within {chord:.3g} mm.",
         )  # fmt: skip
 
-    def _replace(
-        self, standing: Standing, work: Work, name: str, note: Callable[[Any], str], *, pair: bool = False, set_out: bool = False
-    ) -> None:
-        """Puts what work makes of a part in its place, as one edit, where it still stands as it did. pair : the work also gives
-        what the note is made of."""
+    def stretch(self, number: int, linear: np.ndarray, name: str) -> None:
+        """Makes a part larger or smaller by a linear map (3, 3) of its file's coordinates, where it stands."""
+        standing = self._model.job.standing(number)
+        if standing is not None:
+            rows = tuple((float(row[0]), float(row[1]), float(row[2])) for row in linear)
+            step = Stretch(linear=(rows[0], rows[1], rows[2]))
+            self._reshape(standing, step, name, lambda _: f"{standing.part.name}: {name[:1].lower()}{name[1:]}.", settled=True)
 
-        def done(found: Any) -> None:
-            made, more = found if pair else (found, None)
-            now = self._model.job.standing(standing.id)
-            if now is None or now.digest != standing.digest:
-                self._model.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
-                return
-            self._model.take_ready(standing.id, made)
-            fresh = _standing(standing.id, made, now.placement, now.material)
-            self._model.edit(name, lambda job: _set_out(job.with_replaced(fresh, note(more)), set_out))
+    def _reshape(
+        self, standing: Standing, step: Unit | Mends | Finer | Stretch, name: str, note: Callable[[Any], str], *,
+        set_out: bool = False, settled: bool = False,
+    ) -> None:  # fmt: skip
+        """Does one more step to a part's shape, and to its copies, which are of the same."""
 
-        self._crew.send(work, done, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds)
+        def made(found: Received) -> None:
+            self._put_in_place(standing, found, (*standing.steps, step), name, note(found.told), set_out=set_out, settled=settled)
+
+        work = Reshape(standing.part, step, self.largest_machine)
+        self._crew.send(work, made, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds)
+
+    def _put_in_place(
+        self, standing: Standing, found: Received, steps: tuple[Any, ...], name: str, note: str, *,
+        set_out: bool = False, settled: bool = False,
+    ) -> None:  # fmt: skip
+        """Puts what work made of a part in its place, as one edit, where it still stands as it did."""
+        now = self._model.job.standing(standing.id)
+        if now is None or now.digest != standing.digest:
+            self._model.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
+            return
+        origin = found.origin or now.origin
+        # A stretch is of the one copy that it was asked for; what is said of the file is said of all that came from it.
+        alike = [one for one in self._model.job.standings if one.part is now.part and (not settled or one.id == now.id)]
+        fresh = []
+        for one in alike:
+            self._model.take_ready(found)
+            made = replace(standing_of(one.id, found), placement=one.placement, material=one.material, copy=one.copy, steps=steps)
+            made = replace(made, origin=origin)
+            fresh.append(one.reshaped(made) if settled or (self._model.job.settled and set_out) else made)
+
+        def change(job: Job) -> Job:
+            changed = job.with_changed(fresh, note)
+            return changed.set_out() if set_out else replace(changed, settled=True) if settled else changed
+
+        self._model.edit(name, change)
 
     def set_material(self, number: int, material: str) -> None:
-        from dataclasses import replace
-
         standing = self._model.job.standing(number)
         if standing is not None and standing.material != material:
             fresh = replace(standing, material=material)
@@ -241,14 +279,15 @@ class Receiving(QObject):
 
     # --- writing ---------------------------------------------------------------------------------------------------
 
-    def write_parts(self, standings: Iterable[Standing], path: str) -> None:
-        """The placed parts to one file; what its format cannot hold is said."""
-        stands = tuple((standing.part, standing.placement) for standing in standings)
+    def write_parts(self, files: Iterable[tuple[str, Iterable[tuple[Standing, Transform]]]]) -> None:
+        """Parts to a file each group; what the format cannot hold is said. files : (path, (part, placement) each)"""
+        groups = tuple((path, tuple((one.part, place, one.name) for one, place in stands)) for path, stands in files)
 
         def done(sentences: list[str]) -> None:
-            self._model.said.emit(" ".join([f"{Path(path).name} is written.", *sentences]), False)
+            names = ", ".join(Path(path).name for path, _ in groups)
+            self._model.said.emit(" ".join([f"{names} {'is' if len(groups) == 1 else 'are'} written.", *sentences]), False)
 
-        self._crew.send(WriteParts(stands, path), done, lambda error: self._model.said.emit(str(error), True), first=True)
+        self._crew.send(WriteParts(groups), done, lambda error: self._model.said.emit(str(error), True), first=True)
 
     # --- watching --------------------------------------------------------------------------------------------------
 
@@ -286,15 +325,14 @@ class Receiving(QObject):
             self.stale.discard(number)
             self._note_state(standing.part.file)
             given = standing.part.unit if standing.part.unit_source == "given" else None
-            self._replace(
-                standing, Read(standing.part.file, ReadOptions(unit=given), self.largest_machine), f"Reload {standing.part.name}",
-                lambda _, name=standing.part.name: f"{name}: read anew from its file.",
+            self._crew.send(
+                Read(standing.part.file, ReadOptions(unit=given), self.largest_machine, self.keep),
+                lambda found, standing=standing: self._put_in_place(
+                    standing, found, (), f"Reload {standing.part.name}", f"{standing.part.name}: read anew from its file."
+                ),
+                lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds,
             )  # fmt: skip
             self._watch(standing.part.file)
-
-
-def _set_out(job: Any, wanted: bool) -> Any:
-    return job.set_out() if wanted else job
 
 
 def _state(path: str) -> tuple[int, int]:
@@ -306,9 +344,13 @@ def _state(path: str) -> tuple[int, int]:
     return (found.st_mtime_ns, found.st_size)
 
 
-def _standing(number: int, found: Received, placement: Transform, material: str = "") -> Standing:
+def standing_of(number: int, found: Received) -> Standing:
+    """A part as it was received, where its file puts it."""
     box = Box(np.array(found.figures["min"]), np.array(found.figures["max"]))
-    return Standing(number, found.part, box, found.figures, found.digest, placement, found.centre, material)
+    hull = found.hull if found.hull is not None else np.zeros((0, 3))
+    return Standing(
+        number, found.part, box, found.figures, found.digest, Transform.identity(), found.centre, hull=hull, origin=found.origin
+    )
 
 
 def change_words(standing: Standing, body: int, change: Change) -> str:

@@ -12,7 +12,6 @@ from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.measures import Scale, scale_for
 from gullyrise.desktop.bench.scene import Item
 from gullyrise.desktop.bench_job import BenchJob
-from gullyrise.desktop.placed import box_of
 from gullyrise.desktop.sight import Key
 
 _MOST_FLAGS = 30
@@ -35,6 +34,7 @@ class Showing:
         for standing in model.job.standings:
             field = self._field_of(standing)
             number = 0
+            stands = model.placement_of(standing)
             ready = model.ready(standing)
             for index, body in enumerate(standing.part.bodies):
                 for place in body.placements:
@@ -43,7 +43,7 @@ class Showing:
                     prepared = ready[index] if ready is not None else None
                     opacity = model.sight.opacity(key)
                     # The things themselves, not their ids: those come back once a thing is gone.
-                    made_of = (body.mesh, standing.placement, place, values, field, prepared)
+                    made_of = (body.mesh, stands, place, values, field, prepared)
                     state = (key in model.bodies, opacity)
                     kept = before.get(key)
                     if kept is None or kept[1] != state or any(a is not b for a, b in zip(kept[0], made_of, strict=True)):
@@ -51,9 +51,9 @@ class Showing:
                         if kept is not None and all(a is b for a, b in zip(where, made_of[:3] + made_of[5:], strict=True)):
                             matrix, box = kept[2].matrix, kept[2].box
                         else:
-                            matrix, box = _placed(standing, place, prepared)
+                            matrix, box = _placed(standing, stands, place, prepared)
                         item = Item(
-                            key, title(standing.part.name, body.name), body.mesh, matrix, box, key in model.bodies, values,
+                            key, title(standing.name, body.name), body.mesh, matrix, box, key in model.bodies, values,
                             self._scale_of(field) if values is not None else None, opacity, prepared,
                         )  # fmt: skip
                         kept = (made_of, state, item)
@@ -105,12 +105,12 @@ class Showing:
         return out
 
 
-def _placed(standing: Standing, place: Transform, prepared: Prepared | None) -> tuple[np.ndarray, Box]:
+def _placed(standing: Standing, stands: Transform, place: Transform, prepared: Prepared | None) -> tuple[np.ndarray, Box]:
     """(matrix from body to bench, box on the bench: of the body itself once it is ready, before that of the whole part)."""
-    matrix = standing.placement.matrix @ place.matrix
+    matrix = stands.matrix @ place.matrix
     own = prepared.blocks.box if prepared is not None else None
     if own is None:
-        return matrix, box_of(standing)
+        return matrix, standing.ground
     return matrix, Box.of(own.corners() @ matrix[:3, :3].T + matrix[:3, 3])
 
 

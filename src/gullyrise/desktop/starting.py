@@ -85,7 +85,7 @@ def run(argv: list[str], picture: str | None, tell: Callable[[str], None]) -> in
     tell(name if saved else f"{name} could not be written")
     for standing in window.model.job.standings:
         verdict, _ = window.model.verdict_of(standing)
-        tell(f"{verdict:<8} {standing.part.name}")
+        tell(f"{verdict:<8} {standing.name}")
     window.close()
     return 0 if idle and saved else 2
 

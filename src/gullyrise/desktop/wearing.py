@@ -42,6 +42,8 @@ class Wearing:
             bench.change_field(settings["view.field"])
         if id == "display.strokes":
             window.show_display(replace(window.display, strokes=settings["display.strokes"]))
+        if id.startswith("place."):
+            window.placing.settle()
         if id.startswith(("files.", "parts.")):
             window.opening.settle()
         if id == "keys.changed":
@@ -72,6 +74,10 @@ class Wearing:
             window.receiving,
             window.notices,
             window.report,
+            window.slip,
+            window.suggestions,
         ):
             panel.wear(wanted)
+        if window.sheets.machines is not None:
+            window.sheets.machines.drawing.wear(wanted)
         window.refresh_items()

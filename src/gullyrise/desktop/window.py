@@ -8,19 +8,13 @@ from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QFrame,
-    QHBoxLayout,
-    QLabel,
     QMainWindow,
-    QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
 )
 
 from gullyrise.core.machines import Machine
-from gullyrise.core.machines.library import machine_named
-from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.actions.keymap import KeyMap
 from gullyrise.desktop.actions.keys import KeyReader
 from gullyrise.desktop.actions.registry import Action, all_actions
@@ -36,36 +30,36 @@ from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
 from gullyrise.desktop.instruments.key_card import KeyCard
+from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.looking import Looking
+from gullyrise.desktop.meeting import Meeting
 from gullyrise.desktop.opening import Opening
 from gullyrise.desktop.panels.action_finder import ActionFinder
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
+from gullyrise.desktop.panels.head import Head, rule
 from gullyrise.desktop.panels.hint_line import HintLine
 from gullyrise.desktop.panels.machine_plate import MachinePlate
 from gullyrise.desktop.panels.notices import Notices
 from gullyrise.desktop.panels.parts import PartsPanel
+from gullyrise.desktop.panels.placing_slip import PlacingSlip
 from gullyrise.desktop.panels.receiving import ReceivingPage
 from gullyrise.desktop.panels.report import ReceivingReport
 from gullyrise.desktop.panels.section_strip import SectionStrip
+from gullyrise.desktop.panels.suggestions import Suggestions
 from gullyrise.desktop.panels.traveller import Traveller
 from gullyrise.desktop.panels.view_shelf import ViewShelf
+from gullyrise.desktop.placing import Placing
 from gullyrise.desktop.recent import RecentJobs
 from gullyrise.desktop.settings.sheets import Sheets
 from gullyrise.desktop.settings.store import Settings
 from gullyrise.desktop.shapes import Shapes
 from gullyrise.desktop.showing import Showing
 from gullyrise.desktop.sight import Key
+from gullyrise.desktop.slips import Slips
 from gullyrise.desktop.theme.palette import Palette
 from gullyrise.desktop.wearing import Wearing
 
 _COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
-
-
-def _rule() -> QFrame:
-    line = QFrame()
-    line.setProperty("rule", True)
-    line.setFixedHeight(1)
-    return line
 
 
 class Window(QMainWindow):
@@ -90,6 +84,10 @@ class Window(QMainWindow):
         self.folding = Folding(self)
         self.choosing = Choosing(self)
         self.sheets = Sheets(self)
+        self.placing = Placing(self)
+        self.slips = Slips(self)
+        self.meeting = Meeting(model=self.model)
+        self.keeping = Keeping(self)
         self.opening = Opening(self)
         self._connect()
         self.wearing.settle()
@@ -108,6 +106,7 @@ class Window(QMainWindow):
         self.shapes = Shapes(model)
         self.parts = PartsPanel(model, palette, self.shapes)
         self.report = ReceivingReport(model, palette)
+        self.slip = PlacingSlip(palette)
         self.traveller = Traveller(model, palette)
         self.strip = SectionStrip(model, self.crew, palette, lambda: self.bench.camera.frame()[2])
         self.hint = HintLine(self.crew)
@@ -118,6 +117,7 @@ class Window(QMainWindow):
         self.pick_bar.move(8, 40)
         self.sight_bar = SightBar(model, self.bench)
         self.shelf = ViewShelf(model, self.bench)
+        self.suggestions = Suggestions(palette, self.bench)
         self.keymap = KeyMap(self.actions_by_id, self.settings["keys.changed"])
         self.finder = ActionFinder(lambda id: self.keymap.words_of(id))
         centre = QWidget()
@@ -126,9 +126,11 @@ class Window(QMainWindow):
         column = QVBoxLayout(centre)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.head = self._head()
+        self.head = Head(self.plate, self.finder, self.actions_by_id)
+        self.head.wanted.connect(self.do)
+        self.job_name = self.head.job_name
         column.addWidget(self.head)
-        column.addWidget(_rule())
+        column.addWidget(rule())
         self.columns = QSplitter(Qt.Orientation.Horizontal)
         self.columns.setHandleWidth(1)
         self.columns.setChildrenCollapsible(False)
@@ -137,7 +139,9 @@ class Window(QMainWindow):
         self.left.setChildrenCollapsible(False)
         self.left.addWidget(self.parts)
         self.left.addWidget(self.report)
-        self.left.setSizes(LEFT)
+        self.left.addWidget(self.slip)
+        self.slip.hide()
+        self.left.setSizes([*LEFT, LEFT[1]])
         for widget in (self.left, self.bench, self.traveller):
             self.columns.addWidget(widget)
         self.columns.setStretchFactor(1, 1)
@@ -150,36 +154,8 @@ class Window(QMainWindow):
         self.rows.setStretchFactor(0, 1)
         self.rows.setSizes(ROWS)
         column.addWidget(self.rows, 1)
-        column.addWidget(_rule())
+        column.addWidget(rule())
         column.addWidget(self.hint)
-
-    def _head(self) -> QWidget:
-        head = QWidget()
-        head.setProperty("panel", True)
-        head.setFixedHeight(44)
-        row = QHBoxLayout(head)
-        row.setContentsMargins(12, 4, 12, 4)
-        row.setSpacing(12)
-        self.job_name = QLabel()
-        self.job_name.setObjectName("job_name")
-        self.job_name.setProperty("role", "title")
-        row.addWidget(self.job_name)
-        row.addStretch(1)
-        row.addWidget(self.plate)
-        row.addStretch(1)
-        row.addWidget(self.finder)
-        for id, words in (("job.undo", "Undo"), ("job.redo", "Redo"), ("job.open", "Open parts…")):
-            row.addWidget(self._button(id, words))
-        return head
-
-    def _button(self, id: str, words: str) -> QPushButton:
-        entry = self.actions_by_id[id]
-        button = QPushButton(words)
-        button.setObjectName("do_" + id.replace(".", "_").replace("-", "_"))
-        named_keys.tip(button, id, entry.label)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        button.clicked.connect(lambda: self.do(id))
-        return button
 
     def _connect(self) -> None:
         model = self.model
@@ -188,8 +164,11 @@ class Window(QMainWindow):
         model.outcomes_changed.connect(self.refresh_items)
         model.selection_changed.connect(self.refresh_items)
         model.shown_changed.connect(self.refresh_items)
+        model.carried_changed.connect(self._carry)
+        self.meeting.changed.connect(self._show_meeting)
+        self.keeping.changed.connect(self._refresh_title)
         model.said.connect(self.notices.say)
-        self.plate.chosen.connect(lambda id: model.set_machine(machine_named(id)))
+        self.plate.chosen.connect(self.slips.use_machine)
         self.parts.selected.connect(model.select_bodies)
         self.parts.wanted.connect(self.do)
         self.parts.sight_wanted.connect(self._see)
@@ -301,7 +280,8 @@ class Window(QMainWindow):
             self.job_name.setText("New job")
         elif self.job_name.text() == "New job":
             self.job_name.setText(self.model.job.standings[0].part.name if count == 1 else f"{count} parts")
-        mark = "*" if self.model.document.undo_name else ""
+        mark = "*" if self.keeping.dirty and self.model.document.undo_name else ""
+        self.head.show_steps(self.model.document.undo_name, self.model.document.redo_name)
         self.setWindowTitle(f"{self.job_name.text()}{mark} · Gullyrise")
         if (count == 0) != self.receiving.isVisible():
             self.receiving.show_recent()
@@ -309,7 +289,7 @@ class Window(QMainWindow):
             self.receiving.setVisible(count == 0)
             self.pick_bar.setVisible(count > 0)
             self.receiving.raise_()
-            self._settle_overlays()
+            self.settle_overlays()
 
     def refresh_items(self) -> None:
         """Brings bench and flags in step, once for all that changed in this turn of the event loop."""
@@ -322,13 +302,22 @@ class Window(QMainWindow):
         if self._items_wait:
             self._put_items()
 
+    def _carry(self) -> None:
+        """Parts are in the hand: the picture follows at once, drawn as in motion."""
+        self.bench.keep_moving()
+        self._put_items()
+
+    def _show_meeting(self) -> None:
+        self.bench.meeting = self.meeting.boxes()
+        self.bench.update()
+
     def _put_items(self) -> None:
         self._items_wait = False
         self.bench.flags = self.showing.flags()
         self.bench.features = self.model.features
         self.bench.show_scene(
             self.showing.items(), self.model.job.machine, self.palette_worn, self.strip.cut,
-            out=self.showing.out_of_room(), display=self.display,
+            out=self.showing.out_of_room(), display=self.display, beds=self.model.job.beds,
         )  # fmt: skip
 
     def _escape(self) -> None:
@@ -345,22 +334,26 @@ class Window(QMainWindow):
             self._painted = True
             # First the window, then VTK.
             QTimer.singleShot(0, self.bench.start_drawing)
+            self.keeping.look_for_work()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        QTimer.singleShot(0, self._settle_overlays)
+        QTimer.singleShot(0, self.settle_overlays)
 
-    def _settle_overlays(self) -> None:
+    def settle_overlays(self) -> None:
         page, bench = self.receiving, self.bench
         page.fit(bench.width() - 16)
         page.move(max((bench.width() - page.width()) // 2, 0), max((bench.height() - page.height()) // 2, 0))
         self.notices.place()
         self.looking.settle()
+        way = self.suggestions
+        way.resize(way.width(), min(max(bench.height() - 110, 200), 420))
+        way.move(max(bench.width() - way.width() - 10, 0), max(bench.height() - way.height() - 44, 40))
 
     def event(self, event: QEvent | None) -> bool:
         done = super().event(event)
         if event is not None and event.type() == QEvent.Type.LayoutRequest:
-            self._settle_overlays()
+            self.settle_overlays()
         return done
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
@@ -375,6 +368,8 @@ class Window(QMainWindow):
         if application is not None:
             application.removeEventFilter(self.keys)
         self.bench.stop_drawing()
+        self.meeting.close()
+        self.keeping.close()
         self.crew.close()
         super().closeEvent(event)
 

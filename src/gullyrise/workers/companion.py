@@ -11,13 +11,14 @@ from contextlib import suppress
 from multiprocessing.connection import Connection
 from typing import Any
 
-from gullyrise.core.geometry import Mesh
+from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.placing.colliding import Pair, Stand, Yard
 from gullyrise.workers.fence import fence
 from gullyrise.workers.process import no_main_module
 from gullyrise.workers.wire import receive, send
 
 _MEMORY = 6 << 30
+Shapes = dict[str, list[tuple[Mesh, Transform]]]
 
 
 def _serve(pipe: Connection) -> None:
@@ -29,7 +30,7 @@ def _serve(pipe: Connection) -> None:
         while True:
             number, shapes, stands, moved = receive(pipe)
             for digest, bodies in shapes:
-                yard.take(digest, bodies)
+                yard.take(digest, [mesh.placed(place) for mesh, place in bodies])
             if pipe.poll():
                 continue
             send(pipe, (number, yard.pairs(stands, moved)))
@@ -43,7 +44,7 @@ class Companion:
     def __init__(self, deliver: Callable[[int, list[Pair]], None]) -> None:
         self._deliver = deliver
         self._wake = threading.Condition()
-        self._wanted: tuple[int, dict[str, list[Mesh]], list[Stand], set[int] | None] | None = None
+        self._wanted: tuple[int, Shapes, list[Stand], set[int] | None] | None = None
         self._known: set[str] = set()
         self._pipe: Connection | None = None
         self._process: Any = None
@@ -52,8 +53,8 @@ class Companion:
         self.answered = 0
         """The number of the newest question that was answered."""
 
-    def ask(self, number: int, shapes: dict[str, list[Mesh]], stands: list[Stand], moved: set[int] | None) -> None:
-        """Which of some stands meet. shapes : by their digests, the meshes of the bodies of each;  moved : as `Yard.pairs` has it
+    def ask(self, number: int, shapes: Shapes, stands: list[Stand], moved: set[int] | None) -> None:
+        """Which of some stands meet. shapes : by their digests, (mesh, placement) of each body;  moved : as `Yard.pairs` has it
         A newer question takes the place of one that has not been put yet."""
         with self._wake:
             self._wanted = (number, shapes, stands, moved)
@@ -61,6 +62,10 @@ class Companion:
                 self._thread = threading.Thread(target=self._run, name="gullyrise-companion", daemon=True)
                 self._thread.start()
             self._wake.notify()
+
+    @property
+    def alive(self) -> bool:
+        return self._process is not None and self._process.is_alive()
 
     def close(self) -> None:
         with self._wake:
@@ -88,7 +93,7 @@ class Companion:
                 self._end()
                 time.sleep(0.2)
 
-    def _put(self, number: int, shapes: dict[str, list[Mesh]], stands: list[Stand], moved: set[int] | None) -> None:
+    def _put(self, number: int, shapes: Shapes, stands: list[Stand], moved: set[int] | None) -> None:
         pipe = self._pipe or self._start()
         fresh = [(digest, bodies) for digest, bodies in shapes.items() if digest not in self._known]
         send(pipe, (number, fresh, stands, moved))

@@ -50,9 +50,10 @@ class Arrange:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Suggest:
-    """Ways in which a part could stand, best first."""
+    """Ways in which a part could stand, best first, from how it is placed now."""
 
     part: Part
+    placement: Transform
     machine: Machine
     limits: Limits
 
@@ -63,7 +64,8 @@ class Suggest:
     def run(self, progress: Progress) -> Any:
         from gullyrise.core.placing.suggesting import suggested
 
-        return suggested(self.part, self.machine, self.limits, progress)
+        meshes = [mesh.placed(self.placement) for _, _, mesh in self.part.copies()]
+        return suggested(meshes, self.machine, self.limits, progress)
 
 
 @dataclass(frozen=True, slots=True)

@@ -231,6 +231,20 @@ class FindAlike:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class FindAxis:
+    """The axis of the cylinder that a face of a mesh lies on, or None."""
+
+    mesh: Mesh
+    face: int
+    title: str = "axis of the round face"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.geometry.round_faces import axis_about
+
+        return axis_about(self.mesh, self.face)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class FindNear:
     """How far each of some bodies is from the first: mm each, in the order given. bodies : (mesh, placement) each."""
 

@@ -43,6 +43,11 @@ class Document:
         self._forth = [(name, change(job)) for name, job in self._forth]
 
     @property
+    def done_names(self) -> list[str]:
+        """Names of the edits that made the job what it is, oldest first."""
+        return [name for name, _ in self._back]
+
+    @property
     def undo_name(self) -> str | None:
         return self._back[-1][0] if self._back else None
 

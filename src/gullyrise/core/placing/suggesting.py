@@ -12,7 +12,6 @@ from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.intake.health import outward
 from gullyrise.core.machines import Limits, Machine
-from gullyrise.core.part import Part
 from gullyrise.core.placing.moves import dropped, shortest_turn
 from gullyrise.core.placing.turning import SAME, Room, best_turn_about_z, evenly_spread, excess, hull_points
 from gullyrise.core.progress import Progress, silent
@@ -25,7 +24,7 @@ PICTURE = (96, 72)
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Suggestion:
-    """turn : (3, 3) of the file's coordinates;  support : mm3;  overhang, base : mm2 that want support, and that rest on the bed
+    """turn : (3, 3) from how it stands now;  support : mm3;  overhang, base : mm2 that want support, and that rest on the bed
     height : mm;  fits : whether the machine holds it so, turned about the vertical as it may be;  stands : whether its centre of
     mass is over its base
     picture : (72, 96) float32 brightness from 0 to 1, NaN where nothing is; two added where support would be wanted
@@ -41,15 +40,15 @@ class Suggestion:
     picture: np.ndarray
 
 
-def suggested(part: Part, machine: Machine, limits: Limits, progress: Progress = silent) -> tuple[Suggestion, ...]:
-    """The best ways to stand, best first.
+def suggested(meshes: list[Mesh], machine: Machine, limits: Limits, progress: Progress = silent) -> tuple[Suggestion, ...]:
+    """The best ways to stand, best first. meshes : of every copy of every body, as they stand now.
 
     Notes: every distinct flat face of the convex hull is tried as the base, and directions spread evenly over the sphere; all
     by the areas over the limit and the columns under them down to the bed, the best of those as the check of overhangs measures
     them. Those that the machine holds come first, then by support volume; where two are within a hundredth of the part's box,
     those that stand by themselves, then by overhang area, height and base area.
     """
-    whole = merged([outward(mesh) for _, _, mesh in part.copies()])
+    whole = merged([outward(mesh) for mesh in meshes])
     room = Room.of(machine, limits.edge_margin or 0.0, limits.top_margin or 0.0)
     hull = hull_points(whole.vertices)
     ways = _ways(hull)
@@ -69,7 +68,7 @@ def suggested(part: Part, machine: Machine, limits: Limits, progress: Progress =
 
 
 def _ways(hull: Points) -> Points:
-    """(n, 3) unit directions in the file's coordinates that may point down: of flat faces of the hull, the largest first, then
+    """(n, 3) unit directions that may point down: of flat faces of the hull, the largest first, then
     spread over the sphere where no flat is near."""
     flats: list[Floats] = []
     try:
@@ -113,7 +112,7 @@ def _rough(mesh: Mesh, ways: Points, limit: float, progress: Progress) -> Floats
 def _measured(mesh: Mesh, hull: Points, down: Floats, room: Room, limits: Limits) -> Suggestion:
     turn = shortest_turn(down, np.array([0.0, 0.0, -1.0]))
     level = best_turn_about_z(turn.apply(hull), room)
-    # The least turn about the vertical that fits is kept; where any does, the heading of the file is left alone.
+    # The least turn about the vertical that fits is kept; where none is needed, the heading is left alone.
     if excess(turn.apply(hull), room) > SAME and level.excess <= SAME:
         matrix = np.eye(4)
         matrix[:3, :3] = level.matrix

@@ -64,7 +64,7 @@ def rows_of(
     the file's name first; all for an empty one."""
     found: dict[object, ListRow] = {}
     for standing in standings:
-        if trail and trail[0] != standing.part.name:
+        if trail and trail[0] != standing.name:
             continue
         made_of = BY_ID[standing.material or material]
         for number, (body, figures) in enumerate(zip(standing.part.bodies, standing.figures["bodies"], strict=True)):

@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
 
-@action("job.open", "Open parts…", "Ctrl+O")
+@action("job.open", "Open parts or a job…", "Ctrl+O")
 def open_parts(window: Window) -> None:
     window.opening.ask_for_files()
 
@@ -33,6 +33,21 @@ def reload(window: Window) -> None:
 @action("job.write-parts", "Save the placed parts as…", "Ctrl+Shift+S", needs="part")
 def write_parts(window: Window) -> None:
     window.opening.ask_to_write()
+
+
+@action("job.save", "Save the job", "Ctrl+S")
+def save(window: Window) -> None:
+    window.keeping.save()
+
+
+@action("job.save-as", "Save the job as…", "Ctrl+Alt+S", needs="part")
+def save_as(window: Window) -> None:
+    window.keeping.ask_where_to_save()
+
+
+@action("job.write-beds", "Save the beds as 3MF…", "Ctrl+Shift+B", needs="part")
+def write_beds(window: Window) -> None:
+    window.opening.ask_to_write_beds()
 
 
 @action("job.undo", "Undo", "Ctrl+Z")
@@ -78,6 +93,11 @@ def reset_panels(window: Window) -> None:
 @action("record.picture", "Save a picture of the view", "F12", "R P")
 def picture(window: Window) -> None:
     window.looking.keep_picture(None)
+
+
+@action("record.note", "Write a note into the record", "R N")
+def note(window: Window) -> None:
+    window.opening.ask_for_note()
 
 
 @action("record.list", "Save the parts list as…", "R L", needs="part")

@@ -67,6 +67,6 @@ def mend(window: Window) -> None:
         if standing is None or found is None:
             window.notices.say("What mends would change is being found out; try again in a moment.", False)
         elif not found:
-            window.notices.say(f"No mend would change {standing.part.name}.", False)
+            window.notices.say(f"No mend would change {standing.name}.", False)
         else:
             window.model.receiving.mend(number, tuple(found))

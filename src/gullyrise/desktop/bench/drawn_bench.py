@@ -75,6 +75,18 @@ class DrawnBench(QWidget):
         self.panes.active.camera = camera
 
     @property
+    def palette_worn(self) -> Palette:
+        return self._palette
+
+    def ray_at(self, local: tuple[float, float]) -> tuple[Floats, Floats]:
+        """The ray through a place of the active pane: (origin, direction)."""
+        return self._ray(*local)
+
+    def hit_at(self, local: tuple[float, float]) -> Hit | None:
+        """The first surface at a place of the active pane."""
+        return self._hit(*local)
+
+    @property
     def pointer(self) -> QPointF | None:
         """Where the pointer is on the bench, None while it is elsewhere."""
         return self._pointer

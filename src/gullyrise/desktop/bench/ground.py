@@ -23,10 +23,10 @@ class Ground:
     def actors(self) -> list[vtkActor]:
         return [actor for group in self._by_use.values() for actor in group]
 
-    def make(self, machine: Machine, palette: Palette) -> None:
+    def make(self, machine: Machine, palette: Palette, beds: int = 1) -> None:
         for actor in self.actors:
             self._renderer.RemoveActor(actor)
-        self._slab = actor_of(shapes.poly_data(*shapes.bed_triangles(machine)))
+        self._slab = actor_of(shapes.poly_data(*shapes.beds_triangles(machine, beds)))
         look = self._slab.GetProperty()
         look.SetColor(*rgb(palette.bed))
         look.SetInterpolationToFlat()
@@ -38,10 +38,11 @@ class Ground:
         ]
         self._by_use = {
             "bed": [self._slab],
-            "grid": [line_actor(shapes.grid_lines(machine), palette.bed_line, 1.0)],
-            "rulers": [line_actor(shapes.ruler_lines(machine), palette.quiet, 1.0)],
+            "grid": [line_actor(shapes.on_each_bed(shapes.grid_lines(machine), machine, beds), palette.bed_line, 1.0)],
+            "rulers": [line_actor(shapes.on_each_bed(shapes.ruler_lines(machine), machine, beds), palette.quiet, 1.0)],
             "axes": axes,
-            "brackets": [line_actor(shapes.bracket_lines(machine), palette.quiet, 1.6)],
+            "brackets": [line_actor(shapes.on_each_bed(shapes.bracket_lines(machine), machine, beds), palette.quiet, 1.6)],
+            "keep-outs": [line_actor(shapes.on_each_bed(shapes.keep_out_lines(machine), machine, beds), palette.review, 1.4)],
         }
         for use, group in self._by_use.items():
             for actor in group:
@@ -63,6 +64,7 @@ class Ground:
             "rulers": display.bed and display.rulers,
             "axes": display.axes,
             "brackets": display.bed,
+            "keep-outs": display.bed,
         }
         for use, group in self._by_use.items():
             for actor in group:

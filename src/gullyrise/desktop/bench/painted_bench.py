@@ -6,8 +6,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 
+from gullyrise.core.geometry import Box
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench import marks, overlays
+from gullyrise.desktop.bench import marks, overlays, tray_painted
 from gullyrise.desktop.bench.aside import Aside
 from gullyrise.desktop.bench.drawn_bench import LENS_RADIUS, LENS_TIMES
 from gullyrise.desktop.bench.marks import Flag
@@ -33,6 +34,7 @@ class PaintedBench(ViewedBench):
         self.home_key = ""
         self.aside = Aside(self)
         self._hover_feature: Feature | None = None
+        self.meeting: list[Box] = []
         self._lines = FeatureLines(self.aside.ask, self.update)
         self._outlines: dict[str, tuple[object, QImage | None]] = {}
         self._strokes: list[str] = []
@@ -63,6 +65,9 @@ class PaintedBench(ViewedBench):
         self._paint_lens(painter)
         marks.strokes(painter, (self.width(), self.height()), self._strokes, self._palette)
 
+    def paint_tray(self, painter: QPainter, pane: Pane) -> None:
+        """What stands under the chosen things, for the bench that has a hand."""
+
     def _paint_pane(self, painter: QPainter, pane: Pane) -> None:
         camera, size, palette, display = pane.camera, pane.size(), self._palette, self.scene.display
         area = QRectF(0, 0, *size)
@@ -83,6 +88,8 @@ class PaintedBench(ViewedBench):
             overlays.ruler_numbers(painter, camera, size, self.scene.machine, palette, pane.hides)
         if display.axes:
             overlays.axis_letters(painter, camera, size, self.scene.machine, palette)
+        tray_painted.meeting(painter, camera, size, self.meeting, palette)
+        self.paint_tray(painter, pane)
         marks.flags(painter, camera, size, self.flags, palette)
         overlays.view_name(painter, camera, display, palette)
         if display.scale_bar and camera.stretch == (1.0, 1.0, 1.0):

@@ -9,6 +9,7 @@ import numpy as np
 from gullyrise.core.geometry import Box, Mesh
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.machines import Machine
+from gullyrise.core.placing.bed import bed_offset
 from gullyrise.desktop.bench.display import PLAIN, Display
 from gullyrise.desktop.bench.measures import Scale
 from gullyrise.desktop.theme.palette import Palette
@@ -67,6 +68,7 @@ class Scene:
     cut: CutPlane | None = None
     out_of_room: bool = False
     display: Display = PLAIN
+    beds: int = 1
 
     corners: np.ndarray = field(init=False)
     """(n, 8, 3) corners of the items' boxes."""
@@ -78,7 +80,7 @@ class Scene:
         # Worked out once: each picture and each move of the pointer asks for them.
         boxes = [item.box for item in self.items]
         room = self.machine.envelope.box
-        box = Box(room.low - np.array([0, 0, 6.0]), room.high)
+        box = Box(room.low - np.array([0, 0, 6.0]), room.high + bed_offset(self.machine, self.beds - 1))
         parts = Box(np.min([b.low for b in boxes], axis=0), np.max([b.high for b in boxes], axis=0)) if boxes else None
         object.__setattr__(self, "corners", np.array([b.corners() for b in boxes]).reshape(-1, 8, 3))
         object.__setattr__(self, "parts_box", parts)

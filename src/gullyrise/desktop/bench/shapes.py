@@ -10,6 +10,7 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 
 from gullyrise.core.machines import Machine
+from gullyrise.core.placing.bed import bed_offset
 from gullyrise.desktop.bench.ruler import axis_length
 
 SLAB = 4.0
@@ -42,6 +43,15 @@ def line_data(segments: np.ndarray) -> vtkPolyData:
     cells.SetData(numpy_to_vtk(offsets, deep=True), numpy_to_vtk(np.arange(2 * len(segments), dtype=np.int32), deep=True))
     data.SetLines(cells)
     return data
+
+
+def beds_triangles(machine: Machine, beds: int) -> tuple[np.ndarray, np.ndarray]:
+    """Every bed as a thin slab: (vertices, faces)."""
+    vertices, faces = bed_triangles(machine)
+    return (
+        np.concatenate([vertices + bed_offset(machine, number) for number in range(beds)]),
+        np.concatenate([faces + len(vertices) * number for number in range(beds)]),
+    )
 
 
 def bed_triangles(machine: Machine) -> tuple[np.ndarray, np.ndarray]:
@@ -113,6 +123,28 @@ def bracket_lines(machine: Machine) -> np.ndarray:
             other[axis] += reach[axis] if corner[axis] == box.low[axis] else -reach[axis]
             out.append([corner, other])
     return np.array(out)
+
+
+def keep_out_lines(machine: Machine) -> np.ndarray:
+    """The edges of every place that no part may enter: (k, 2, 3)."""
+    out: list[np.ndarray] = []
+    for keep in machine.blocked:
+        box = keep.box
+        if keep.center is not None:
+            turn = np.linspace(0, 2 * np.pi, 37)
+            ring = box.middle[:2] + np.column_stack([np.cos(turn), np.sin(turn)]) * box.size[0] / 2
+            low, high = (np.column_stack([ring, np.full(37, z)]) for z in (box.low[2], box.high[2]))
+            out += [np.stack([circle[:-1], circle[1:]], axis=1) for circle in (low, high)]
+            out.append(np.stack([low[::9], high[::9]], axis=1))
+        else:
+            corners = box.corners()
+            out.append(np.array([[corners[a], corners[a | bit]] for a in range(8) for bit in (1, 2, 4) if not a & bit]))
+    return np.concatenate(out) if out else np.zeros((0, 2, 3))
+
+
+def on_each_bed(lines: np.ndarray, machine: Machine, beds: int) -> np.ndarray:
+    """Lines (k, 2, 3) of the first bed, and of those beside it."""
+    return np.concatenate([lines + bed_offset(machine, number) for number in range(beds)])
 
 
 def grid_lines(machine: Machine) -> np.ndarray:

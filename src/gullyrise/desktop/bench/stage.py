@@ -54,8 +54,9 @@ class Stage:
         old = self._scene
         if old is scene:
             return
-        if old is None or old.machine is not scene.machine or old.palette is not scene.palette:
-            self._ground.make(scene.machine, scene.palette)
+        ground = (scene.machine, scene.palette, scene.beds)
+        if old is None or any(a is not b for a, b in zip((old.machine, old.palette, old.beds), ground, strict=True)):
+            self._ground.make(*ground)
             self._ground.stretch(self._stretch)
         if old is not None and old.palette is not scene.palette:
             for key in list(self._drawn):

@@ -59,6 +59,7 @@ class ViewedBench(DrawnBench):
         *,
         out: bool,
         display: Display = PLAIN,
+        beds: int = 1,
     ) -> None:
         """Draws these items on that machine."""
         # Hiding and showing must not move the view; other parts or another machine must.
@@ -68,12 +69,12 @@ class ViewedBench(DrawnBench):
         first = not self.scene.items
         old = self.scene
         same = (items is old.items, machine is old.machine, palette is old.palette, cut is old.cut, out == old.out_of_room)
-        if all(same) and display == old.display:
+        if all(same) and display == old.display and beds == old.beds:
             # Flags and chosen features are painted over the picture, which itself is as it was.
             self.update()
             return
         self._palette = palette
-        self.scene = Scene(items, machine, palette, cut, out, display)
+        self.scene = Scene(items, machine, palette, cut, out, display, beds)
         self.finder = Finder(self.scene)
         self._hovered = None
         self.dial.show_camera(self.camera, palette)
@@ -267,6 +268,11 @@ class ViewedBench(DrawnBench):
         self.dial.show_camera(self.camera, self._palette)
         self._ask(target)
         self.camera_changed.emit()
+
+    def keep_moving(self) -> None:
+        """Something on the bench is being carried: pictures are those of motion until it has stood for a moment."""
+        self._moving = True
+        self._still.start()
 
     def _begin_moving(self) -> None:
         self._glide = None

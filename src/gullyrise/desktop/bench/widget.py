@@ -8,8 +8,10 @@ from PyQt6.QtGui import (
     QCloseEvent,
     QContextMenuEvent,
     QFocusEvent,
+    QKeyEvent,
     QMouseEvent,
     QNativeGestureEvent,
+    QPainter,
     QResizeEvent,
     QTabletEvent,
     QWheelEvent,
@@ -19,10 +21,12 @@ from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import overlays, picking
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.painted_bench import PaintedBench
+from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Feature, Hit, Kind
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
 from gullyrise.desktop.bench.pointer.schemes import GESTURES
+from gullyrise.desktop.bench.tray_hand import TrayHand
 from gullyrise.desktop.instruments.bearing_dial import DialLook
 from gullyrise.desktop.theme.palette import Palette
 
@@ -60,6 +64,7 @@ class Bench(PaintedBench):
         self.kind: Kind = "body"
         self._keys: frozenset[str] = frozenset()
         self._armed = False
+        self.tray = TrayHand(self)
         self._last_click: tuple[float, float, Camera, list[tuple[int, int] | Feature], int] | None = None
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -71,6 +76,9 @@ class Bench(PaintedBench):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.stop_drawing()
+
+    def paint_tray(self, painter: QPainter, pane: Pane) -> None:
+        self.tray.paint(painter, pane)
 
     def stop_drawing(self) -> None:
         super().stop_drawing()
@@ -97,9 +105,15 @@ class Bench(PaintedBench):
             return
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         self._put_down()
-        self.hand.press(
-            "drag", events.buttons_of(event.buttons()), *self._at(event.position()), events.keys_of(event.modifiers())
-        )
+        self._pressed("drag", event.position(), events.buttons_of(event.buttons()), events.keys_of(event.modifiers()))
+
+    def _pressed(self, motion: str, place: QPointF, buttons: frozenset[str], keys: frozenset[str]) -> None:
+        local = self._at(place)
+        if not self.tray.press(place, local, buttons, keys):
+            if self.tray.carrying:
+                # A second button while something is carried: it stays in the hand, and the view may be turned meanwhile.
+                buttons = buttons - {"left"}
+            self.hand.press(motion, buttons, *local, keys)
 
     def _put_down(self) -> None:
         """A stroke begins: the view stays where it is on its way."""
@@ -122,10 +136,16 @@ class Bench(PaintedBench):
         self._moved(event.position(), events.keys_of(event.modifiers()))
 
     def _moved(self, place: QPointF, keys: frozenset[str]) -> None:
-        if self.hand.stroke is None:
-            self._hover(place)
+        if self.hand.stroke is None or self.tray.carrying:
+            if self.tray.carrying:
+                self._pointer = place
+                self.tray.move(place, self.panes.active.local(place), keys)
+            else:
+                self._hover(place)
             return
         self._pointer = place
+        if self.tray.move(place, self.panes.active.local(place), keys):
+            return
         if self.hand.move(*self.panes.active.local(place), keys):
             if self.hand.stroke.wanted is not None:
                 self.note_stroke(f"{self.hand.stroke.wanted.words()} {GESTURES[self.hand.stroke.gesture]}")
@@ -136,6 +156,9 @@ class Bench(PaintedBench):
             self._released(event.position(), events.keys_of(event.modifiers()))
 
     def _released(self, place: QPointF, keys: frozenset[str]) -> None:
+        if self.tray.release():
+            self.hand.abandon()
+            return
         moved = self.hand.stroke is not None and self.hand.stroke.moved
         self.hand.release(*self.panes.active.local(place), keys)
         if self._armed and self.hand.next_left is None:
@@ -180,8 +203,8 @@ class Bench(PaintedBench):
         held = self.hand.stroke.buttons if self.hand.stroke is not None else frozenset[str]()
         if buttons and buttons > held:
             self._put_down()
-            self.hand.press("stroke", buttons, *self._at(place), keys)
-        elif self.hand.stroke is not None and not held <= buttons:
+            self._pressed("stroke", place, buttons, keys)
+        elif (self.hand.stroke is not None and not held <= buttons) or (self.tray.carrying and not buttons):
             self._released(place, keys)
         else:
             self._moved(place, keys)
@@ -196,6 +219,10 @@ class Bench(PaintedBench):
             event.accept()
             return True
         return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and not self.tray.type_key(event):
+            super().keyPressEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         self.hold_lens(False)
@@ -290,8 +317,9 @@ class Bench(PaintedBench):
         self.setCursor(Qt.CursorShape.CrossCursor)
 
     def drop_tool(self) -> None:
-        """Lets go of a rectangle; never moves the view."""
+        """Lets go of a rectangle, or puts back what is carried; never moves the view."""
         self.hand.drop()
+        self.tray.drop()
         self._armed = False
         self.unsetCursor()
         self.tool_dropped.emit()
@@ -304,6 +332,8 @@ class Bench(PaintedBench):
         if self._moving:
             # Naming waits until the picture stands: it must not slow the turning.
             return
+        if self.tray.hover(local):
+            self.update()
         found = self.panes.active.depth_under(*local)
         number = found[1] if found is not None and 0 <= found[1] < len(self.scene.items) else None
         feature = None

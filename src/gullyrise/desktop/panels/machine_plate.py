@@ -27,6 +27,7 @@ class MachinePlate(QWidget):
         self.machines.setAccessibleName("Machine")
         self.machines.setToolTip("The machine that will make the parts")
         self.machines.setMinimumWidth(190)
+        self._shelf: tuple[object, ...] = ()
         for machine in model.job.library:
             self.machines.addItem(machine.name, machine.id)
         if self.machines.findData(model.job.machine.id) < 0:

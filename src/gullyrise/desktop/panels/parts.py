@@ -129,7 +129,7 @@ class PartsPanel(QWidget):
         self.tree.setVisible(some and not self.as_list)
         self.table.setVisible(some and self.as_list)
         self.list_bar.setVisible(some and self.as_list)
-        if self.tree.trail and not any(standing.part.name == self.tree.trail[0] for standing in standings):
+        if self.tree.trail and not any(standing.name == self.tree.trail[0] for standing in standings):
             self.go_into(())
         material = self._model.job.material_of
         known = tuple((standing.id, standing.digest, material(standing)) for standing in standings)
@@ -180,7 +180,8 @@ class PartsPanel(QWidget):
         wants_shapes = self.grouping.currentData() == "shape" or "shape" in self.table.columns.shown()
         shapes = self._shapes.of(job.standings) if wants_shapes else {}
         usual = job.usual_material
-        self.table.put(rows_of(job.standings, self.grouping.currentData(), shapes, self.tree.trail, usual))
+        made = tuple(standing for standing in job.standings if not standing.is_stand_in)
+        self.table.put(rows_of(made, self.grouping.currentData(), shapes, self.tree.trail, usual))
 
     def _filter(self, words: str) -> None:
         self.tree.filter(words)

@@ -139,7 +139,7 @@ class PartsTree(QTreeWidget):
         """The row of a part, or those inside the assembly that is gone into."""
         if not self.trail:
             self.addTopLevelItem(self._part_row(standing))
-        elif standing.part.name == self.trail[0]:
+        elif standing.name == self.trail[0]:
             node = tree_of(standing)
             for name in self.trail[1:]:
                 node = node.inside.get(name, Node())
@@ -152,7 +152,7 @@ class PartsTree(QTreeWidget):
         material = BY_ID[self._model.job.material_of(standing)]
         volume = figures["volume"]
         top = self._row(
-            standing, standing.part.name, count, list(range(count)), (standing.part.name,), figures,
+            standing, standing.name, count, list(range(count)), (standing.name,), figures,
             None if volume is None else mass(volume, material),
         )  # fmt: skip
         closed = f"{volume:,.1f} mm³" if volume is not None else "encloses nothing"
@@ -298,7 +298,7 @@ class PartsTree(QTreeWidget):
             icon = QIcon(picture)
             icon.addPixmap(picture, QIcon.Mode.Selected)
             row.setIcon(0, icon)
-            row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{standing.part.name}, {WORDS[verdict]}")
+            row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{standing.name}, {WORDS[verdict]}")
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette

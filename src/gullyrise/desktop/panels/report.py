@@ -109,7 +109,7 @@ class ReceivingReport(QWidget):
         self._shown = shown
         self._clear()
         self.stamp.show_verdict(health.verdict if health is not None else "not-run", stale=False, palette=self._palette)
-        self._say(standing.part.name, "title")
+        self._say(standing.name, "title")
         if stale:
             self._say("Its file has changed on the disk since it was read.", "")
             self._answers([("Read it anew", "report_reload", partial(self.reload_wanted.emit, standing.id))])
@@ -247,7 +247,9 @@ class ReceivingReport(QWidget):
             doubt = self._model.receiving.doubt_of(standing)
             if doubt is not None or verdict in ("fail", "review"):
                 wanting.append((standing, verdict, doubt is not None, found[0].why if found else ""))
-        shown = ("survey", tuple((one[0].id, *one[1:]) for one in wanting), len(standings), self._palette)
+        shown = (
+            "survey", tuple((one[0].id, *one[1:]) for one in wanting), len(standings), self._palette, self._model.job.notes,
+        )  # fmt: skip
         if shown == self._shown:
             return
         self._shown = shown
@@ -259,9 +261,13 @@ class ReceivingReport(QWidget):
             self._say("Nothing received yet. What each file holds, and what is wrong with it, stands here then.", "quiet")
         else:
             self._say(f"{len(standings)} files received, {rest} without a question.", "")
+        if self._model.job.notes:
+            self._say("RECORD", "head")
+            for note in self._model.job.notes[-6:]:
+                self._say(note, "quiet")
         for standing, verdict, doubted, why in wanting[:40]:
             words = "unit in doubt" if doubted else why
-            button = QPushButton(f"{standing.part.name}   {words}")
+            button = QPushButton(f"{standing.name}   {words}")
             button.setObjectName(f"survey_{standing.id}")
             button.setProperty("flat", True)
             button.setCursor(Qt.CursorShape.PointingHandCursor)

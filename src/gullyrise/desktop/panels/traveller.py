@@ -162,7 +162,7 @@ class TravellerRow(QFrame):
             button.setCheckable(True)
             button.setChecked(number - 1 == chosen)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
-            button.setToolTip(f"Fly there and flag it: {finding.what}, {standing.part.name}")
+            button.setToolTip(f"Fly there and flag it: {finding.what}, {standing.name}")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(partial(self.finding_chosen.emit, standing, finding))
             self._detail.addWidget(button)
@@ -203,8 +203,8 @@ def _lines(number: int, standing: Standing, finding: Finding) -> str:
     more = []
     if finding.area is not None and finding.unit != "mm²":
         more.append(f"{finding.area:.3g} mm²")
-    if standing.part.name not in finding.what:
-        more.append(standing.part.name)
+    if standing.name not in finding.what:
+        more.append(standing.name)
     first = f"{number}   {value}{finding.what[:1].upper()}{finding.what[1:]}"
     return f"{first}\n      {'  ·  '.join(more)}" if more else first
 
@@ -263,9 +263,7 @@ class Traveller(QWidget):
             self._remake(active)
         standings = self._model.in_view()
         chosen = len(self._model.selection)
-        self.subject.setText(
-            "" if not standings else standings[0].part.name if len(standings) == 1 else f"{chosen or 'all'} parts"
-        )
+        self.subject.setText("" if not standings else standings[0].name if len(standings) == 1 else f"{chosen or 'all'} parts")
         for name, check in active:
             is_open = name == self._model.measure
             view = self._model.row(name, check)

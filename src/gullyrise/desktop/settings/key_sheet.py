@@ -29,6 +29,7 @@ GROUPS = {
     "bodies": "Bodies",
     "parts": "Parts",
     "cut": "Cut",
+    "place": "Place",
     "check": "Check",
     "record": "Record",
     "panels": "Panels",

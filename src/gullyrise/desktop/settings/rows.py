@@ -97,6 +97,14 @@ ROWS: tuple[Setting, ...] = (
         "files.seconds", "Files", "Time for one file", 600.0, "A reader that takes longer is ended, with a sentence.",
         (), 5, 7200, 5, "s",
     ),
+    Setting("place.step", "Placing", "Step", 1.0, "Of a nudge, and to which Alt snaps a drag.", (), 0.01, 100, 0.1, "mm"),
+    Setting("place.turn_step", "Placing", "Step of turning", 15.0, "To which Alt snaps a turn.", (), 0.1, 90, 0.5, "°"),
+    Setting("place.gap", "Placing", "Gap", 5.0, "That copying and arranging leave between parts.", (), 0, 200, 0.5, "mm"),
+    Setting(
+        "place.outline", "Placing", "Arranging keeps apart", "footprint", "What of each part is kept clear of the others.",
+        (("footprint", "What it covers of the bed"), ("rectangle", "The rectangle round it")),
+    ),
+    Setting("place.turning", "Placing", "Arranging may turn", True, "By quarter turns about the vertical."),
     Setting("files.watch", "Files", "Watch opened files", True, "Offers to read a file anew when it has changed on the disk."),
     Setting("files.recent", "Files", "Keep recent jobs", True, "Shows them with a picture on the receiving page."),
     Setting(

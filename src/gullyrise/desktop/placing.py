@@ -1,0 +1,333 @@
+"""Placing in the window: what is chosen moves as one, by the tray, by numbers, by what it is laid on; copies, beds, stand-ins."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gullyrise.core.geometry import Box, Floats, Points, Transform
+from gullyrise.core.job import Job, Standing
+from gullyrise.core.job.placing import arranged, with_copies
+from gullyrise.core.job.standing import outline_of
+from gullyrise.core.placing import moves
+from gullyrise.core.placing.bed import bed_offset, bed_under
+from gullyrise.core.placing.packing import Packed, Wishes
+from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.placing.stretching import stretch_of
+from gullyrise.desktop import features
+from gullyrise.desktop.bench.tray import Grip, Tray, slack_lines
+from gullyrise.desktop.receiving import standing_of
+from gullyrise.workers.placing import Arrange, MakeStandIn
+from gullyrise.workers.work import FindAxis, Received
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.window import Window
+
+_NAMES: dict[Grip, str] = {
+    "carry": "Carry", "x": "Move along X", "y": "Move along Y", "lift": "Lift", "spin": "Turn", "tilt-x": "Tilt",
+    "tilt-y": "Tilt",
+}  # fmt: skip
+
+
+class Placing(QObject):
+    """changed : where something stands, or what is in the hand, is another now."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self._window, self._model = window, window.model
+        self.handles = True
+        self._in_hand: list[Standing] = []
+        hand = window.bench.tray
+        hand.carried.connect(self._carried)
+        hand.put.connect(self._put)
+        hand.lamented.connect(lambda sentence: window.notices.say(sentence, True))
+        hand.held.connect(window.hint.show_tool)
+        for signal in (self._model.job_changed, self._model.selection_changed):
+            signal.connect(self.settle)
+
+    # --- what is chosen --------------------------------------------------------------------------------------------
+
+    def chosen(self) -> list[Standing]:
+        """The parts that are chosen; the only one where there is but one."""
+        standings = self._model.job.standings
+        if len(standings) == 1 and not self._model.selection:
+            return list(standings)
+        return [standing for standing in standings if standing.id in self._model.selection]
+
+    def title(self) -> str:
+        found = self.chosen()
+        return found[0].name if len(found) == 1 else f"{len(found)} parts"
+
+    def ground(self) -> Box | None:
+        """The box round what is chosen, as it is seen."""
+        found = self.chosen()
+        if not found:
+            return None
+        if self._model.carried:
+            return Box.of(np.concatenate([self._seen(standing) for standing in found]))
+        return Box(np.min([one.ground.low for one in found], axis=0), np.max([one.ground.high for one in found], axis=0))
+
+    def _seen(self, standing: Standing) -> Points:
+        placement = self._model.placement_of(standing)
+        if placement is standing.placement:
+            return standing.ground.corners()
+        moved = placement.matrix @ np.linalg.inv(standing.placement.matrix)
+        if np.allclose(moved[:3, :3], np.eye(3)):
+            return standing.ground.corners() + moved[:3, 3]
+        return placement.apply(standing.hull if len(standing.hull) else standing.box.corners())
+
+    def home_of(self, box: Box) -> Floats:
+        """(3,) from the first bed to the one over which a box is."""
+        job = self._model.job
+        number = bed_under(box, job.machine, job.beds)
+        return bed_offset(job.machine, 0 if number is None else number)
+
+    # --- moves -----------------------------------------------------------------------------------------------------
+
+    def move(self, name: str, make: Callable[[Points], Transform], merging: object = None) -> bool:
+        """Moves what is chosen as one. make : the move for its outline. Whether anything moved."""
+        found = self.chosen()
+        if not found:
+            self._window.notices.say(f"{name} needs a part that is chosen: click one.", False)
+            return False
+        move = make(outline_of(found))
+        if np.allclose(move.matrix, np.eye(4), atol=1e-12, rtol=0):
+            return False
+        numbers = [standing.id for standing in found]
+        self._model.edit(f"{name}, {self.title()}", lambda job: job.moved(numbers, move), merging)
+        return True
+
+    def to_middle(self) -> None:
+        def make(points: Points) -> Transform:
+            home = self.home_of(Box.of(points))
+            return moves.to_middle(points, self._model.job.machine.envelope.middle + home)
+
+        self.move("To the middle", make)
+
+    def drop(self) -> None:
+        """Each of what is chosen down to the bed by itself."""
+        found = [standing for standing in self.chosen() if abs(float(standing.ground.low[2])) > 1e-9]
+        if found:
+            fresh = [standing.moved(moves.dropped(standing.outline())) for standing in found]
+            self._model.edit(f"Drop, {self.title()}", lambda job: job.placed(fresh))
+        elif not self.chosen():
+            self.move("Drop", moves.dropped)
+
+    def turn(self, axis: int, degrees: float) -> None:
+        self.move(f"Turn {degrees:g}° about {'XYZ'[axis]}", lambda points: moves.turned(points, np.eye(3)[axis], degrees))
+
+    def nudge(self, axis: int, sign: int) -> None:
+        step = self._window.settings["place.step"] * sign
+        self.move(f"Nudge along {'XYZ'[axis]}", lambda _: Transform.moved(np.eye(3)[axis] * step), ("nudge", axis))
+
+    def mirror(self, axis: int) -> None:
+        self.move(f"Mirror along {'XYZ'[axis]}", lambda points: moves.mirrored(points, axis))
+
+    def put_at(self, x: float | None, y: float | None, z: float | None) -> None:
+        """The middle to x and y on its bed, the foot to z."""
+
+        def make(points: Points) -> Transform:
+            home = self.home_of(Box.of(points))
+            return moves.to_place(points, None if x is None else x + home[0], None if y is None else y + home[1], z)
+
+        self.move("Put", make)
+
+    def as_it_came(self) -> None:
+        found = self.chosen()
+        fresh = [standing.as_it_came() for standing in found]
+        changed = any(not np.array_equal(a.placement.matrix, b.placement.matrix) for a, b in zip(found, fresh, strict=True))
+        if changed:
+            self._model.edit(f"As it came, {self.title()}", lambda job: job.placed(fresh))
+
+    def lay_on_pointed(self) -> None:
+        """Lays the part under the pointer on the face that is pointed at."""
+        bench = self._window.bench
+        hit = bench.hit_under_pointer()
+        if hit is None or hit.on_cut:
+            self._window.notices.say("There is no face under the pointer to lay the part on; point at one.", False)
+            return
+        item = bench.scene.items[hit.item]
+        corners = item.mesh.vertices[item.mesh.faces[hit.face]] @ item.matrix[:3, :3].T
+        normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
+        if item.mirrored:
+            normal = -normal
+        if not float(np.linalg.norm(normal)) > 0:
+            self._window.notices.say("The face under the pointer has no area; point beside it.", False)
+            return
+        if item.owner not in self._model.selection:
+            self._model.select_bodies({item.key})
+        self.move("Lay on a face", lambda points: moves.laid_on(points, normal))
+
+    def apply(self, name: str, move: Transform) -> None:
+        self.move(name, lambda _: move)
+
+    def align_faces(self) -> None:
+        """The first chosen face against the second."""
+        self._align("face", features.plane_of, moves.face_against, "two flat faces of different parts")
+
+    def align_axes(self) -> None:
+        """The axis of the first chosen face onto that of the second."""
+        chosen = self._model.features
+        if len(chosen) == 2 and any(features.exact_axis_of(self._model, one) is None for one in chosen):
+            self._align_fitted(chosen)
+            return
+        self._align("axis", features.exact_axis_of, moves.axis_onto, "two round faces of different parts")
+
+    def _align(self, what: str, find: Callable[..., features.Line | None], make: Callable[..., Transform], wanted: str) -> None:
+        chosen = self._model.features
+        lines = [find(self._model, one) for one in chosen] if len(chosen) == 2 else []
+        if len(lines) != 2 or lines[0] is None or lines[1] is None or chosen[0].key[0] == chosen[1].key[0]:
+            self._window.notices.say(
+                f"Choose {wanted}, first of the part that is to move (B F lets clicks pick faces, Ctrl adds one).", False
+            )
+            return
+        self._put_onto(chosen[0].key[0], what, make, lines[0], lines[1])
+
+    def _put_onto(self, number: int, what: str, make: Callable[..., Transform], a: features.Line, b: features.Line) -> None:
+        move = make(a.point, a.direction, b.point, b.direction)
+        self._model.edit(f"Align {'faces' if what == 'face' else 'axes'}", lambda job: job.moved([number], move))
+
+    def _align_fitted(self, chosen: tuple[Any, ...]) -> None:
+        """Axes of meshes are fitted beside the interface."""
+        found: list[features.Line | None] = [features.exact_axis_of(self._model, one) for one in chosen]
+
+        def know(place: int, line: features.Line | None) -> None:
+            found[place] = line
+            if line is None:
+                self._window.notices.say("That face lies on no cylinder; choose a round one.", False)
+            elif found[0] is not None and found[1] is not None and chosen[0].key[0] != chosen[1].key[0]:
+                self._put_onto(chosen[0].key[0], "axis", moves.axis_onto, found[0], found[1])
+
+        for place, feature in enumerate(chosen):
+            body = features.body_placed(self._model, feature) if found[place] is None else None
+            if body is not None:
+                mesh, whole, face = body
+                self._model.aside(FindAxis(mesh, face), lambda axis, p=place, w=whole: know(p, _line(axis, w)))
+
+    # --- size ------------------------------------------------------------------------------------------------------
+
+    def stretch(self, factors: Floats) -> None:
+        """Makes what is chosen larger or smaller along the machine's axes."""
+        words = " × ".join(f"{100 * value:.4g} %" for value in (factors[:1] if np.ptp(factors) < 1e-12 else factors))
+        for standing in self.chosen():
+            linear = stretch_of(standing.placement.matrix[:3, :3], factors)
+            self._model.receiving.stretch(standing.id, linear, f"Size of {standing.name} to {words}")
+
+    # --- copies and beds -------------------------------------------------------------------------------------------
+
+    def copy(self, count: int) -> None:
+        numbers = [standing.id for standing in self.chosen()]
+        gap = self._window.settings["place.gap"]
+        if numbers:
+            words = "1 copy" if count == 1 else f"{count} copies"
+            self._model.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap))
+
+    def arrange(self) -> None:
+        """All parts on as many beds as they need; stand-ins stay where they are."""
+        job, settings = self._model.job, self._window.settings
+        stay = [standing for standing in job.standings if standing.is_stand_in]
+        moved = [standing for standing in job.standings if not standing.is_stand_in]
+        wishes = Wishes(settings["place.gap"], settings["place.outline"], settings["place.turning"])
+        work = Arrange(
+            {standing.digest: standing.part for standing in job.standings},
+            _stood(moved),
+            _stood(stay),
+            job.machine,
+            job.limits,
+            wishes,
+        )
+        self._model.aside(work, lambda packed: self._arranged(job, packed))
+
+    def _arranged(self, asked: Job, packed: Packed) -> None:
+        now = self._model.job
+        if now.standings is not asked.standings or now.machine is not asked.machine:
+            self._window.notices.say("Parts were moved meanwhile, so the arrangement was left; arrange again.", False)
+            return
+        left = [standing.name for standing in now.standings if standing.id in packed.left]
+        self._model.edit("Arrange the bed", lambda job: arranged(job, packed))
+        beds = f"They need {packed.bed_count} beds, which stand side by side." if packed.bed_count > 1 else ""
+        lost = f"No bed holds {', '.join(left[:4])}{' and others' if len(left) > 4 else ''}; it waits beside." if left else ""
+        if beds or lost:
+            self._window.notices.say(" ".join(words for words in (beds, lost) if words), bool(left))
+        self._window.bench.frame_all()
+
+    def add_stand_in(self, spec: StandIn) -> None:
+        """A plain solid that stands for a thing of the shop."""
+        number = self._model.receiving.fresh_id()
+
+        def made(found: Received) -> None:
+            self._model.take_ready(found)
+            standing = standing_of(number, found)
+            self._model.edit(f"Add a {spec.shape}", lambda job: job.with_parts([standing]))
+            self._model.select({number})
+
+        self._model.aside(MakeStandIn(spec, self._model.receiving.largest_machine), made)
+
+    # --- the tray --------------------------------------------------------------------------------------------------
+
+    def show_handles(self, shown: bool) -> None:
+        self.handles = shown
+        self.settle()
+
+    def settle(self) -> None:
+        """Brings the tray and the slack lines in step with what is chosen."""
+        bench = self._window.bench
+        box = self.ground() if self.handles and self._model.selection else None
+        if box is None:
+            bench.tray.show_tray(None, [])
+        elif not bench.tray.carrying:
+            bench.tray.show_tray(Tray(box), self.slacks(box))
+        bench.tray.step, bench.tray.turn_step = self._window.settings["place.step"], self._window.settings["place.turn_step"]
+        self.changed.emit()
+
+    def slacks(self, box: Box) -> list[tuple[Floats, Floats, float]]:
+        """Lines from what is chosen to the sides of the room that its machine leaves it."""
+        job = self._model.job
+        limits, room, home = job.limits, job.machine.envelope.box, self.home_of(box)
+        edge, top = limits.edge_margin or 0.0, limits.top_margin or 0.0
+        low, high = room.low + home + [edge, edge, 0], room.high + home - [edge, edge, top]
+        if job.machine.envelope.shape == "box":
+            return slack_lines(box, Box(low, high))
+        points = np.concatenate([self._seen(standing) for standing in self.chosen()])
+        away = np.hypot(*(points[:, :2] - home[:2]).T)
+        far = points[int(np.argmax(away))]
+        radius = float(room.high[0]) - edge
+        ahead = (far[:2] - home[:2]) / max(float(away.max()), 1e-9)
+        end = np.array([*(home[:2] + ahead * radius), far[2]])
+        ceiling = slack_lines(box, Box(low, high))[-1]
+        return [(far, end, radius - float(away.max())), ceiling]
+
+    def _carried(self, move: Transform) -> None:
+        if not self._in_hand:
+            self._in_hand = self.chosen()
+        self._model.carry({standing.id: standing.placement.then(move) for standing in self._in_hand})
+        box = self.ground()
+        if box is not None:
+            self._window.bench.tray.show_tray(Tray(box), self.slacks(box))
+
+    def _put(self, move: Transform | None, grip: Grip, again: bool) -> None:
+        """What was carried is let go: one edit. again : a number typed for the same grip takes the place of the drag."""
+        self._in_hand = []
+        self._model.carry({})
+        name = _NAMES[grip]
+        if again and (self._model.document.undo_name or "").startswith(name):
+            self._model.undo()
+        if move is not None:
+            self.apply(name, move)
+        self.settle()
+
+
+def _line(axis: Any, whole: Transform) -> features.Line | None:
+    if axis is None:
+        return None
+    direction = whole.matrix[:3, :3] @ axis.direction
+    return features.Line(whole.apply(axis.point[None])[0], direction / np.linalg.norm(direction))
+
+
+def _stood(standings: list[Standing]) -> tuple[tuple[int, str, Transform], ...]:
+    return tuple((standing.id, standing.digest, standing.placement) for standing in standings)
