@@ -147,7 +147,17 @@ def look(window: Any) -> QImage:
 
 
 def test_every_row_of_the_settings_is_tried_here() -> None:
-    tried = {"pointer.own", "view.glide", "display.strokes", "record.folder", "keys.changed", "looks.theme", "select.rectangle"}
+    # Those of placing are tried in test_placing.py.
+    tried_of_placing = {"place.step", "place.turn_step", "place.gap", "place.outline", "place.turning"}
+    tried = tried_of_placing | {
+        "pointer.own",
+        "view.glide",
+        "display.strokes",
+        "record.folder",
+        "keys.changed",
+        "looks.theme",
+        "select.rectangle",
+    }
     tried |= {"dial.shown", "dial.corner", "dial.size", "dial.faded", "view.field", "pointer.scheme", "pointer.turning"}
     # Those of files and parts are tried where files are received: test_receiving.py and test_parts.py.
     tried |= {"files.memory", "files.seconds", "files.watch", "files.recent", "parts.columns", "parts.list_columns"}

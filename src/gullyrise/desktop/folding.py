@@ -27,6 +27,7 @@ class Folding:
         window.report.show()
         window.columns.setSizes(COLUMNS)
         window.rows.setSizes(ROWS)
+        window.placing.settle()
         window.left.setSizes([*LEFT, LEFT[1]])
 
     def sides(self) -> None:
@@ -43,6 +44,7 @@ class Folding:
             window.left.show()
             window.slip.hide()
         window.report.setVisible(not shown)
+        window.placing.settle()
         window.report.refresh()
 
     def slip(self) -> None:
@@ -51,6 +53,7 @@ class Folding:
             self._window.slip.hide()
             self._window.report.show()
             self._window.report.refresh()
+            self._window.placing.settle()
         else:
             self.show_slip()
 
@@ -59,7 +62,7 @@ class Folding:
         window.left.show()
         window.report.hide()
         window.slip.show()
-        window.slips.refresh()
+        window.placing.settle()
 
     def strip(self) -> None:
         self._window.strip.setVisible(not self._window.strip.isVisible())

@@ -129,9 +129,9 @@ class Keeping(QObject):
             when = datetime.fromtimestamp(one.when)
             day = "" if when.date() == datetime.now().date() else f" on {when:%d %B}"
             count = len(one.form.stands)
-            what = one.form.name or "Work"
+            what = f"{one.form.name or 'Work'} ({'1 part' if count == 1 else f'{count} parts'})"
             self._window.notices.say(
-                f"{what} ({'1 part' if count == 1 else f'{count} parts'}) was not saved when the program ended, {when:%H:%M}{day}.",
+                f"{what} was not saved when the program ended at {when:%H:%M}{day}.",
                 False,
                 [("Take it up", lambda one=one: self.take_up(one)), ("Throw it away", lambda one=one: throw_away(one))],
                 f"left {one.folder.name}",

@@ -40,7 +40,8 @@ class Placing(QObject):
     def __init__(self, window: Window) -> None:
         super().__init__(window)
         self._window, self._model = window, window.model
-        self.handles = True
+        self.handles: bool | None = None
+        """Whether the tray is shown under what is chosen; None while it comes and goes with the slip."""
         self._in_hand: list[Standing] = []
         hand = window.bench.tray
         hand.carried.connect(self._carried)
@@ -270,6 +271,10 @@ class Placing(QObject):
 
     # --- the tray --------------------------------------------------------------------------------------------------
 
+    @property
+    def shows_handles(self) -> bool:
+        return self._window.slip.isVisible() if self.handles is None else self.handles
+
     def show_handles(self, shown: bool) -> None:
         self.handles = shown
         self.settle()
@@ -277,7 +282,7 @@ class Placing(QObject):
     def settle(self) -> None:
         """Brings the tray and the slack lines in step with what is chosen."""
         bench = self._window.bench
-        box = self.ground() if self.handles and self._model.selection else None
+        box = self.ground() if self.shows_handles and self._model.selection else None
         if box is None:
             bench.tray.show_tray(None, [])
         elif not bench.tray.carrying:

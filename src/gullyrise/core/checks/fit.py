@@ -63,7 +63,9 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     fits_on = _machines_that_fit(snapshot, points, copies, machine, inside)
     progress("trying turns", 0, 0)
     turned = _turned(points, copies, machine, kept, inside)
-    tightest = min(sides, key=lambda side: side.slack)
+    # What stands out of the machine is told before what its stock or travel would want.
+    out_of_it = [side for side in sides if side.machine and side.slack < -error]
+    tightest = min(out_of_it or sides, key=lambda side: side.slack)
     verdict, why = _judged(inside, tightest, sunk, blocked, meets, turned, error, machine)
     measured = {
         "inside": inside, "slack": slack_words(points, machine, kept), "fits_turned": bool(turned["fits"]),

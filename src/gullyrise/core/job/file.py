@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
-from gullyrise.core.errors import JobError, ReadError
+from gullyrise.core.errors import Damaged, JobError, TooLarge, UnsafeContent
 from gullyrise.core.job.form import JobForm, as_bytes, form_from
 from gullyrise.core.job.origins import FileOrigin, KeptFile
 from gullyrise.core.job.store import Store
@@ -83,7 +83,9 @@ def open_file(path: Path, store: Store, progress: Progress = silent) -> Opened:
         raise JobError(f"{path.name} cannot be opened ({error.strerror}); check its path.") from None
     try:
         names = {entry.filename: entry for entry in checked_entries(path, "a job file")}
-    except ReadError as error:
+    except (UnsafeContent, TooLarge) as error:
+        raise JobError(str(error)) from error
+    except Damaged as error:
         if not _begins_as_zip(path):
             raise JobError(f"{path.name} is no job file; open part files by “Open parts”.") from error
         return _salvaged(path, store, progress)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import shutil
 from contextlib import suppress
 from pathlib import Path
 
@@ -85,6 +86,9 @@ class Store:
             if not source.exists():
                 raise JobError(f"The bytes of {kept.name} are not in the job any more; open the file itself.")
             place.parent.mkdir(parents=True, exist_ok=True)
-            with suppress(FileExistsError):
-                place.symlink_to(source.resolve())
+            try:
+                os.link(source, place)
+            except OSError:
+                # Another file system. A link by name would lead readers that mind their folder out of it.
+                shutil.copyfile(source, place)
         return home / origin.file.name

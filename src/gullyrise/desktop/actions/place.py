@@ -17,7 +17,7 @@ def slip(window: Window) -> None:
 
 @action("place.handles", "The tray under what is chosen", "P H")
 def handles(window: Window) -> None:
-    window.placing.show_handles(not window.placing.handles)
+    window.placing.show_handles(not window.placing.shows_handles)
 
 
 @action("place.middle", "To the middle of the bed", "P M", needs="part", on=("part",))

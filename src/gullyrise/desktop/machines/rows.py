@@ -16,7 +16,7 @@ Draft = dict[str, Any]
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """path : dotted, into the draft;  choices : (value, title) pairs;  when : (path, value) pairs that all must hold to show it"""
+    """path : dotted, into the draft;  choices : (value, title) pairs;  when : (path, value) pairs that must hold to show it"""
 
     path: str
     title: str

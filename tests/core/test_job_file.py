@@ -1,0 +1,356 @@
+"""The job's file, its journal and its store: whole or not at all, and as far as it goes."""
+
+from __future__ import annotations
+
+import json
+import struct
+import time
+import zipfile
+from dataclasses import replace
+from pathlib import Path
+
+import jsonschema
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+import zoo
+from gullyrise.core.checks.registry import part_digest
+from gullyrise.core.errors import JobError
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job import Document, Job, Standing
+from gullyrise.core.job.file import is_job_file, open_file, save, thumbnail_of
+from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from, schema
+from gullyrise.core.job.journal import Journal, left_behind, throw_away
+from gullyrise.core.job.origins import FileOrigin, KeptFile, Mends, Stretch
+from gullyrise.core.job.placing import arranged, with_copies
+from gullyrise.core.job.store import Store
+from gullyrise.core.job.views import SavedView
+from gullyrise.core.machines.library import default_machine, library, machine_named
+from gullyrise.core.placing.packing import Packed
+from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.reading import read
+from gullyrise.core.safe_files import write_safely
+from gullyrise.core.writing import write
+
+VIEW = SavedView("Close", (1.0, 2, 3), 30, 20, 90, True, 0, 30, (1.0, 1, 1), b"\x89PNG")
+
+
+def standing(number: int, sides: tuple[float, float, float] = (10.0, 20, 5)) -> Standing:
+    part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (sides[0] + number, *sides[1:]))), f"p{number}")
+    origin = FileOrigin(file=KeptFile(name=f"p{number}.stl", digest=f"{number:032x}"), path=f"/parts/p{number}.stl")
+    return Standing(
+        number, part, part.box, {}, part_digest(part), Transform.identity(), hull=part.whole().vertices, origin=origin
+    )
+
+
+def fresh() -> Job:
+    return Job(default_machine(), tuple(library()))
+
+
+def kept_job(folder: Path, count: int = 3) -> tuple[Job, Store]:
+    """A job of files whose bytes are in a store."""
+    store = Store(folder / "store")
+    job = fresh()
+    for number in range(1, count + 1):
+        one = standing(number)
+        write(one.part, folder / f"p{number}.stl")
+        job = job.with_parts([replace(one, origin=store.origin_of(folder / f"p{number}.stl"))])
+    turn = Transform.turned(np.array([0.3, 0.2, 1.0]), 33.3)
+    stand_in = replace(standing(count + 1), origin=StandIn(shape="cylinder", size=(8, 30)))
+    job = job.with_parts([stand_in]).moved([1], turn).with_view(VIEW).with_limit("min_wall", 1.25)
+    return replace(job, notes=("a note", "another"), beds=2), store
+
+
+# --- undo --------------------------------------------------------------------------------------------------------------
+
+ACTIONS = st.lists(st.tuples(st.integers(0, 11), st.integers(0, 5), st.floats(-40, 40)), min_size=200, max_size=200)
+
+
+def _act(job: Job, kind: int, which: int, value: float, count: int) -> Job:
+    """One of the things that a person does to a job."""
+    if kind <= 1 or not job.standings:
+        return job.with_parts([standing(1 + max((one.id for one in job.standings), default=0), (8 + abs(value), 9, 7))])
+    one = job.standings[which % len(job.standings)]
+    if kind == 2:
+        return job.moved([one.id], Transform.moved(np.array([value, -value / 3, abs(value)])))
+    if kind == 3:
+        return job.moved([one.id], Transform.turned(np.array([1.0, value, 2]), value * 4))
+    if kind == 4:
+        return job.without({one.id}) if len(job.standings) > 2 else job
+    if kind == 5:
+        return with_copies(job, [one.id], 1 + which % 2, abs(value)) if len(job.standings) < 40 else job
+    if kind == 6:
+        return job.placed([one.as_it_came()])
+    if kind == 7:
+        return job.on(machine_named(["dipper-260", "heron-220", "alder-mill", "lantern-130"][which % 4]))
+    if kind == 8:
+        return job.with_limit("min_gap", abs(value) / 10)
+    if kind == 9:
+        name = f"View {which}"
+        return job.without_view(name) if value < 0 else job.with_view(replace(VIEW, name=name, span=1 + abs(value)))
+    if kind == 10:
+        moves = {other.id: Transform.moved(np.array([value, n, 0.0])) for n, other in enumerate(job.standings)}
+        return arranged(job, Packed(moves, {id: id % 2 for id in moves}, (), np.zeros(2)))
+    step = Stretch(linear=((1.0 + abs(value), 0, 0), (0, 1.0, 0), (0, 0, 2.0)))
+    return job.with_replaced(replace(one, steps=(*one.steps, step), material="steel"), f"note {count}")
+
+
+@settings(
+    max_examples=12,
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.large_base_example, HealthCheck.data_too_large],
+)
+@given(ACTIONS)
+def test_two_hundred_actions_undone_give_the_first_job_byte_for_byte_and_redone_the_last(
+    actions: list[tuple[int, int, float]],
+) -> None:
+    document = Document(fresh().with_parts([standing(1)]))
+    first = as_bytes(form_of(document.job))
+    for count, (kind, which, value) in enumerate(actions):
+        document.edit(
+            f"Action {kind}", lambda job, a=(kind, which, value, count): _act(job, *a), ("merge", kind) if kind == 2 else None
+        )
+    last = as_bytes(form_of(document.job))
+    while document.undo():
+        pass
+    assert as_bytes(form_of(document.job)) == first
+    while document.redo():
+        pass
+    assert as_bytes(form_of(document.job)) == last
+
+
+def test_drags_in_a_row_are_undone_together_and_a_library_is_no_edit() -> None:
+    document = Document(fresh().with_parts([standing(1)]))
+    start = document.job
+    for _ in range(5):
+        document.edit("Nudge", lambda job: job.moved([1], Transform.moved(np.array([1.0, 0, 0]))), ("nudge", 0))
+    assert document.job.standings[0].placement.matrix[0, 3] == pytest.approx(start.standings[0].placement.matrix[0, 3] + 5)
+    shelf = tuple(library())[:2]
+    document.amend(lambda job: replace(job, library=shelf))
+    document.undo()
+    assert document.undo_name is None and document.job.library is shelf
+    assert as_bytes(form_of(document.job)) == as_bytes(form_of(start))
+
+
+# --- form and file -----------------------------------------------------------------------------------------------------
+
+
+def test_a_job_comes_back_from_its_file_as_it_was(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path)
+    steps = (Mends(mends=("join", "holes")), Stretch(linear=((2.0, 0, 0), (0, 2.0, 0), (0, 0, 2.0))))
+    job = job.with_changed([replace(job.standings[1], steps=steps, material="brass", copy=4)])
+    form = form_of(job, "The job")
+    path = tmp_path / "job.gullyrise"
+    save(form, store, b"\x89PNG picture", path)
+    opened = open_file(path, Store(tmp_path / "other"))
+    assert opened.form == form and not opened.lost and thumbnail_of(path) == b"\x89PNG picture" and is_job_file(path)
+    for number in range(1, 4):
+        digest = job.standings[number - 1].origin.file.digest  # type: ignore[union-attr]
+        assert (tmp_path / "other" / digest).read_bytes() == (tmp_path / f"p{number}.stl").read_bytes()
+    back = job_from(form, dict(enumerate(job.standings)), job.library)
+    assert as_bytes(form_of(back, "The job")) == as_bytes(form) and len(back.standings) == 4
+    assert all((a.placement.matrix == b.placement.matrix).all() for a, b in zip(job.standings, back.standings, strict=True))
+
+
+def test_copies_of_one_part_are_kept_once(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path, 1)
+    job = with_copies(job, [1], 50, 2.0)
+    form = form_of(job)
+    assert len(form.parts) == 2 and len(form.stands) == 52
+    save(form, store, b"", tmp_path / "j.gullyrise")
+    assert len(zipfile.ZipFile(tmp_path / "j.gullyrise").namelist()) == 2
+
+
+def test_the_schema_in_the_docs_is_that_of_the_code_and_an_independent_reader_agrees_with_it(tmp_path: Path) -> None:
+    written = json.loads((Path(__file__).parents[2] / "docs" / "job.schema.json").read_text())
+    assert written == schema()
+    job, _ = kept_job(tmp_path)
+    data = json.loads(as_bytes(form_of(job, "x")))
+    jsonschema.validate(data, written)
+    for broken in ({**data, "beds": 0}, {**data, "colour": 1}, {key: data[key] for key in data if key != "machine"}):
+        with pytest.raises(jsonschema.ValidationError):
+            jsonschema.validate(broken, written)
+
+
+def test_a_job_of_a_newer_form_is_refused_politely(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path)
+    path = tmp_path / "new.gullyrise"
+    save(form_of(job), store, b"", path)
+    data = json.loads(as_bytes(form_of(job)))
+    newer = json.dumps({**data, "schema": "gullyrise.job/7", "things": [1]})
+    with zipfile.ZipFile(path) as archive, zipfile.ZipFile(tmp_path / "newer.gullyrise", "w") as out:
+        for name in archive.namelist():
+            out.writestr(name, newer if name == "job.json" else archive.read(name))
+    before = (tmp_path / "newer.gullyrise").read_bytes()
+    with pytest.raises(JobError, match=r"newer Gullyrise \(job form 7"):
+        open_file(tmp_path / "newer.gullyrise", Store(tmp_path / "s2"))
+    assert (tmp_path / "newer.gullyrise").read_bytes() == before
+
+
+def _spoil(path: Path, name: str) -> None:
+    """Turns bits in the middle of a member."""
+    with zipfile.ZipFile(path) as archive:
+        entry = archive.getinfo(name)
+    data = bytearray(path.read_bytes())
+    start = entry.header_offset + 30 + struct.unpack("<HH", data[entry.header_offset + 26 : entry.header_offset + 30])[0]
+    for place in range(start + entry.compress_size // 3, start + entry.compress_size // 3 + 8):
+        data[place] ^= 0xFF
+    path.write_bytes(bytes(data))
+
+
+def test_a_damaged_job_opens_as_far_as_it_goes_and_says_what_is_lost(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path)
+    path = tmp_path / "j.gullyrise"
+    save(form_of(job), store, b"", path)
+    whole = path.read_bytes()
+    lost = job.standings[1].origin.file.digest  # type: ignore[union-attr]
+    _spoil(path, f"parts/{lost}")
+    opened = open_file(path, Store(tmp_path / "a"))
+    assert opened.form == form_of(job) and len(opened.lost) == 1 and "p2 is lost" in opened.lost[0]
+    assert not (tmp_path / "a" / lost).exists()
+    path.write_bytes(whole)
+    _spoil(path, "job.json")
+    opened = open_file(path, Store(tmp_path / "b"))
+    assert opened.form is None and len(opened.files) == 3 and "placed" not in opened.lost[0] and "lost" in opened.lost[0]
+
+
+def test_a_job_that_breaks_off_is_saved_up_to_there(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path)
+    path = tmp_path / "j.gullyrise"
+    save(form_of(job), store, b"\x89PNG", path)
+    whole = path.read_bytes()
+    with zipfile.ZipFile(path) as archive:
+        ends = [entry.header_offset for entry in archive.infolist()]
+    found = set()
+    for share in np.linspace(0, 1, 40):
+        path.write_bytes(whole[: int(share * (len(whole) - 1))])
+        try:
+            opened = open_file(path, Store(tmp_path / f"s{share:.3f}"))
+        except JobError as error:
+            assert len(str(error)) > 20 and int(share * len(whole)) <= ends[1] + 200
+            continue
+        assert opened.form == form_of(job) and "breaks off" in opened.lost[0]
+        found.add(len(opened.lost))
+    assert found >= {1, 4}, "from all three parts lost to none"
+
+
+@pytest.mark.parametrize("data", [b"", b"PK\x03\x04", b"PK\x03\x04" + b"\x00" * 200, b"solid x", bytes(range(256)) * 40])
+def test_what_is_no_job_gets_a_sentence(data: bytes, tmp_path: Path) -> None:
+    path = tmp_path / "x.gullyrise"
+    path.write_bytes(data)
+    with pytest.raises(JobError) as caught:
+        open_file(path, Store(tmp_path / "s"))
+    assert "x.gullyrise" in str(caught.value)
+    with pytest.raises(JobError, match="check its path"):
+        open_file(tmp_path / "nowhere.gullyrise", Store(tmp_path / "s"))
+
+
+def test_a_hostile_job_reaches_nothing_outside_itself(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path)
+    one = job.standings[0]
+    assert isinstance(one.origin, FileOrigin)
+    outside = KeptFile(name="../../escaped.stl", digest=one.origin.file.digest)
+    with pytest.raises(JobError, match="outside itself"):
+        store.laid_out(FileOrigin(file=outside), tmp_path / "out")
+    assert not (tmp_path.parent / "escaped.stl").exists()
+    path = tmp_path / "j.gullyrise"
+    save(form_of(job), store, b"", path)
+    with zipfile.ZipFile(path, "a") as archive:
+        archive.writestr("../../evil", b"x")
+    with pytest.raises(JobError):
+        open_file(path, Store(tmp_path / "s"))
+    # A member that is not what its name says is not taken.
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("job.json", as_bytes(form_of(job)))
+        archive.writestr(f"parts/{one.origin.file.digest}", b"another file")
+    assert "p1 is lost" in " ".join(open_file(path, Store(tmp_path / "s")).lost)
+
+
+def test_a_part_is_laid_out_with_what_belongs_to_it(tmp_path: Path) -> None:
+    write(standing(1).part, tmp_path / "p.glb")
+    from trimesh import load
+
+    mesh = load(tmp_path / "p.glb", force="mesh")
+    folder = tmp_path / "gltf"
+    folder.mkdir()
+    for name, data in mesh.scene().export(file_type="gltf").items():
+        (folder / name).write_bytes(data)
+    store = Store(tmp_path / "store")
+    origin = store.origin_of(folder / "model.gltf")
+    assert len(origin.belongs) >= 1
+    out = tmp_path / "out"
+    out.mkdir()
+    again = read(store.laid_out(origin, out))
+    assert again.whole().signed_volume == pytest.approx(read(folder / "model.gltf").whole().signed_volume)
+    store.path_of(origin.file.digest).unlink()
+    with pytest.raises(JobError, match="not in the job any more"):
+        store.laid_out(origin, tmp_path / "out2")
+
+
+def test_a_save_that_fails_leaves_the_file_of_before(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path)
+    path = tmp_path / "j.gullyrise"
+    save(form_of(job), store, b"", path)
+    before = path.read_bytes()
+    for one in store.folder.iterdir():
+        one.unlink()
+    with pytest.raises(JobError, match="not kept any more"):
+        save(form_of(job), store, b"", path)
+    with pytest.raises(JobError, match="choose another place"):
+        save(form_of(fresh()), store, b"", tmp_path / "no" / "folder" / "j.gullyrise")
+    assert path.read_bytes() == before and not list(tmp_path.glob(".j*"))
+
+
+def test_what_a_killed_writer_left_is_swept_away(tmp_path: Path) -> None:
+    left = tmp_path / ".a.txt.999999999.part"
+    left.write_bytes(b"half")
+    mine = tmp_path / ".a.txt.1.part"
+    mine.write_bytes(b"of a process that lives")
+    write_safely(tmp_path / "a.txt", b"whole")
+    assert not left.exists() and mine.exists() and (tmp_path / "a.txt").read_bytes() == b"whole"
+
+
+# --- journal -----------------------------------------------------------------------------------------------------------
+
+
+def test_a_journal_is_offered_once_its_session_is_over_and_not_before(tmp_path: Path) -> None:
+    job, _ = kept_job(tmp_path)
+    home = tmp_path / "journal"
+    session = Journal(home)
+    session.write(form_of(job, "work"), "/jobs/a.gullyrise")
+    assert left_behind(home) == [], "it still lives"
+    session.close()
+    (found,) = left_behind(home)
+    assert found.form == form_of(job, "work") and found.path == "/jobs/a.gullyrise" and abs(found.when - time.time()) < 60
+    throw_away(found)
+    assert left_behind(home) == [] and not found.folder.exists()
+
+
+def test_a_settled_journal_leaves_nothing_and_a_broken_one_stops_nobody(tmp_path: Path) -> None:
+    job, _ = kept_job(tmp_path)
+    home = tmp_path / "journal"
+    session = Journal(home)
+    session.write(form_of(job), "")
+    session.settle()
+    session.close()
+    assert not session.folder.exists()
+    for words in (b"", b"{", b"[1]", as_bytes(form_of(job))[:200]):
+        broken = Journal(home)
+        broken.begin()
+        (broken.folder / "job.json").write_bytes(words)
+        broken.close()
+    assert left_behind(home) == []
+    newer = Journal(home)
+    newer.write(form_of(job), "")
+    newer.close()
+    assert len(left_behind(home)) == 1
+
+
+@pytest.mark.parametrize(
+    "data", [b'{"schema": "gullyrise.job/1"}', b"[]", b"\xff\xfe", b'{"schema": "gullyrise.job/1", "beds": NaN}']
+)
+def test_a_form_that_is_none_gets_a_sentence(data: bytes) -> None:
+    with pytest.raises(JobError, match=r"a job is damaged at .+"):
+        form_from(data, "a job")
