@@ -1,5 +1,5 @@
 # Every target installs what is missing first; a second run installs nothing.
-.PHONY: demo test bench shots lint fuzz install
+.PHONY: demo test bench shots lint fuzz crashes install
 
 PY := .venv/bin/python
 
@@ -17,6 +17,9 @@ bench: install
 
 fuzz: install
 	@PYTHONPATH=tests/files:tests $(PY) tests/files/fuzz.py $(or $(CASES),2000) $(KINDS)
+
+crashes: install
+	@PYTHONPATH=tests/files:tests $(PY) tests/files/crashes.py $(or $(TIMES),50)
 
 shots: install
 	@QT_QPA_PLATFORM=offscreen $(PY) docs/shots.py

@@ -215,6 +215,15 @@ def test_arranged_things_are_inside_and_clear_of_each_other(machine: Machine, ou
         assert not np.any(clips)
 
 
+def test_things_alike_share_a_footprint_wherever_they_stand() -> None:
+    shape = zoo.mesh_of(zoo.t_slot())
+    things = [Thing(n, shape.placed(Transform.moved(np.array([60.0 * n, -17.0 * n, n]))), "slot") for n in range(9)]
+    packed = arrange(things, HERON, HERON.full_limits(), Wishes(1.0), [])
+    placed = [thing.mesh.placed(packed.moves[thing.id]) for thing in things]
+    assert all(mesh.vertices.min() >= -1e-9 and mesh.vertices[:, :2].max() <= 216 for mesh in placed)
+    assert min(Tree(a).gap_to(Tree(b)).distance for a, b in itertools.combinations(placed, 2)) >= 1.0 - 1e-6
+
+
 def test_a_full_bed_opens_a_second_and_says_what_no_bed_holds() -> None:
     things = [Thing(n, block(100, 100, 10)) for n in range(5)] + [Thing(9, block(300, 20, 5)), Thing(10, block(20, 20, 400))]
     packed = arrange(things, BARE, BARE.full_limits(), Wishes(3.0), [])

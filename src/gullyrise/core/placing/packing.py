@@ -20,9 +20,9 @@ from gullyrise.core.progress import Progress, silent
 
 Outline = Literal["footprint", "rectangle"]
 MOST_BEDS = 20
-_CELLS = 224
+_CELLS = 400
 _LEAST_CELL = 0.2
-_PATIENCE = 3.0
+_PATIENCE = 2.4
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -280,8 +280,9 @@ def _fill(order: list[Thing], of: dict[int, list[tuple[int, _Print]]], room: Roo
         number, degrees, at, print_ = places[thing.id]
         target = room.low + (np.array(at) + shifts[number]) * room.cell
         turn = Transform.turned(np.array([0.0, 0, 1]), float(degrees)) if degrees else Transform.identity()
-        lift = -float(thing.mesh.vertices[:, 2].min())
-        moves[thing.id] = turn.then(Transform.moved(np.array([*(target - print_.made.low), lift])))
+        # The footprint may be that of another thing like it, which stands elsewhere: the corner is this one's own.
+        low = turn.apply(thing.mesh.vertices).min(axis=0)
+        moves[thing.id] = turn.then(Transform.moved(np.array([*(target - low[:2]), -low[2]])))
         numbers[thing.id] = number
     used = beds[0].used if beds else None
     covered = used[1] - used[0] if used is not None else np.zeros(2)

@@ -77,10 +77,12 @@ def _ways(hull: Points) -> Points:
         areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
         normals = found.equations[:, :3]
         # Triangles of one flat have one normal up to rounding: they are gathered by it.
-        keys, inverse = np.unique(np.round(normals, 4), axis=0, return_inverse=True)
+        _, inverse = np.unique(np.round(normals, 4), axis=0, return_inverse=True)
         total = np.bincount(inverse.ravel(), weights=areas)
+        # Their mean by area has all the digits that the rounding took.
+        means = np.column_stack([np.bincount(inverse.ravel(), weights=areas * normals[:, k]) for k in range(3)])
         for index in np.argsort(-total):
-            direction = keys[index] / np.linalg.norm(keys[index])
+            direction = means[index] / max(float(np.linalg.norm(means[index])), 1e-300)
             if all(float(direction @ other) < _SAME_WAY for other in flats):
                 flats.append(direction)
             if len(flats) >= _MOST_FLATS:

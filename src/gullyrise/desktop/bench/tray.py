@@ -30,20 +30,22 @@ REACH = 11.0
 """Pixels from a grip within which the pointer holds it."""
 _OUT = 0.06
 _LEAST_OUT, _MOST_OUT = 3.0, 20.0
-_EDGE_ON = 0.12
+_EDGE_ON, _END_ON = 0.12, 0.03
+_PIXELS_PER_SIZE = 200.0
 _DEGREES_PER_PIXEL = 0.5
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Tray:
-    """box : round what is chosen, as it stands, mm."""
+    """box : round what is chosen, as it stands, mm;  least : mm by which the frame must stand out, where grips would crowd."""
 
     box: Box
+    least: float = 0.0
 
     @property
     def out(self) -> float:
         """mm by which the frame stands out beyond the box."""
-        return float(np.clip(_OUT * self.box.diagonal, _LEAST_OUT, _MOST_OUT))
+        return max(float(np.clip(_OUT * self.box.diagonal, _LEAST_OUT, _MOST_OUT)), self.least)
 
     def frame(self) -> Points:
         """(4, 3) corners of the frame at the foot of the things: front left, front right, back right, back left."""
@@ -118,6 +120,11 @@ class Hold:
             return _on_plane(origin, direction, self.at, np.array([0.0, 0, 1]), self.last)
         axis = np.eye(3)[AXES[self.grip]]
         if GRIPS[self.grip][1] == "mm":
+            ahead = float(direction @ axis)
+            if 1.0 - ahead * ahead < _END_ON:
+                # Seen from its end an axis is a point: the pointer's way up goes along it, away from the eye or off the bed.
+                sign = 1.0 if self.grip == "lift" else float(np.sign(ahead))
+                return np.array([-pixels[1] * sign * self.box.diagonal / _PIXELS_PER_SIZE, 0.0])
             return np.array([_along(origin, direction, self.at, axis), 0.0])
         middle = self.box.middle
         if abs(float(direction @ axis)) < _EDGE_ON:
@@ -139,10 +146,7 @@ def _along(origin: Floats, direction: Floats, at: Floats, axis: Floats) -> float
     """mm along an axis through `at` of its point nearest to a ray."""
     away = origin - at
     b = float(direction @ axis)
-    spread = 1.0 - b * b
-    if spread < 1e-6:
-        return 0.0
-    return float((away @ axis) - b * (away @ direction)) / spread
+    return float((away @ axis) - b * (away @ direction)) / (1.0 - b * b)
 
 
 def move_of(grip: Grip, amount: Floats, box: Box) -> Transform:

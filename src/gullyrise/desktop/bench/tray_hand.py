@@ -19,6 +19,10 @@ if TYPE_CHECKING:
     from gullyrise.desktop.bench.widget import Bench
 
 
+_LEAST_FRAME = 74.0
+"""Pixels that a side of the frame is at least."""
+
+
 class TrayHand(QObject):
     """carried : the move so far, while a grip is dragged;  put : at its end (move, grip, whether it replaces the one before)
     lamented : a sentence on what was typed;  held : words for the hint line, or empty
@@ -59,20 +63,34 @@ class TrayHand(QObject):
             self.drop()
         self._bench.update()
 
+    def seen(self) -> Tray | None:
+        """The tray as this view wants it: its frame never so near the thing that the grips would lie on one another."""
+        if self.tray is None:
+            return None
+        camera, size = self._bench.camera, self._bench.view_size()
+        depth = float(camera.to_picture(self.tray.box.middle[None], *size)[0, 2])
+        pixel = camera.span / max(size[1], 1) * (1.0 if camera.parallel else max(depth, 0.0) / camera.distance)
+        wide = float(self.tray.box.size[:2].min())
+        least = max((_LEAST_FRAME * pixel - wide) / 2, 0.0)
+        return Tray(self.tray.box, least if np.isfinite(least) else 0.0)
+
     # --- the hand --------------------------------------------------------------------------------------------------
 
     def grip_at(self, local: tuple[float, float]) -> tuple[Grip, Floats] | None:
         """The grip under a place of the active pane, and where it is in the room."""
-        if self.tray is None:
+        tray = self.seen()
+        if tray is None:
             return None
-        places = self.tray.places()
+        places = tray.places()
         seen = self._bench.camera.to_picture(np.array([place for _, place in places]), *self._bench.view_size())
         away = np.hypot(seen[:, 0] - local[0], seen[:, 1] - local[1])
         away[~np.isfinite(away)] = np.inf
         best = int(np.argmin(away))
         return places[best] if away[best] <= REACH else None
 
-    def press(self, place: QPointF, local: tuple[float, float], buttons: frozenset[str], keys: frozenset[str]) -> bool:
+    def press(
+        self, motion: str, place: QPointF, local: tuple[float, float], buttons: frozenset[str], keys: frozenset[str]
+    ) -> bool:
         """Whether the stroke that begins is one of the tray. A drag of the chosen thing itself becomes one once it moves."""
         self._pending = None
         if self.tray is None or buttons != {"left"} or self._bench.hand.next_left is not None:
@@ -83,7 +101,7 @@ class TrayHand(QObject):
             grip, at = found
             self._begin(Hold(grip, self.tray.box, at), local, keys)
             return True
-        if not keys and self._bench.hand.left_is_free():
+        if not keys and self._bench.hand.left_is_free(motion):
             hit = self._bench.hit_at(local)
             if hit is not None and self._bench.scene.items[hit.item].selected:
                 self._pending = (Hold("carry", self.tray.box, hit.point), place)
@@ -211,14 +229,15 @@ class TrayHand(QObject):
     # --- painting --------------------------------------------------------------------------------------------------
 
     def paint(self, painter: QPainter, pane: Pane) -> None:
-        if self.tray is None:
+        tray = self.seen()
+        if tray is None:
             return
         palette, bench = self._bench.palette_worn, self._bench
         size = pane.size()
         tray_painted.slack(painter, pane.camera, size, self.slacks, palette)
         grip = self.hold.grip if self.hold is not None else self.over
         if self.hold is None or self.hold.grip not in ("spin", "tilt-x", "tilt-y"):
-            tray_painted.tray(painter, pane.camera, size, self.tray, grip, palette)
+            tray_painted.tray(painter, pane.camera, size, tray, grip, palette)
         if self.hold is not None and pane is bench.panes.active:
             place = self._after(self.hold, self._amount)
             tray_painted.amount(painter, pane.camera, size, place, words_of(self.hold.grip, self._amount), palette)

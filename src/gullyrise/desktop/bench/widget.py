@@ -109,7 +109,7 @@ class Bench(PaintedBench):
 
     def _pressed(self, motion: str, place: QPointF, buttons: frozenset[str], keys: frozenset[str]) -> None:
         local = self._at(place)
-        if not self.tray.press(place, local, buttons, keys):
+        if not self.tray.press(motion, place, local, buttons, keys):
             if self.tray.carrying:
                 # A second button while something is carried: it stays in the hand, and the view may be turned meanwhile.
                 buttons = buttons - {"left"}
@@ -201,10 +201,12 @@ class Bench(PaintedBench):
         place, keys, buttons = event.position(), events.keys_of(event.modifiers()), events.buttons_of(event.buttons())
         event.accept()
         held = self.hand.stroke.buttons if self.hand.stroke is not None else frozenset[str]()
+        if self.tray.carrying:
+            held |= {"left"}
         if buttons and buttons > held:
             self._put_down()
             self._pressed("stroke", place, buttons, keys)
-        elif (self.hand.stroke is not None and not held <= buttons) or (self.tray.carrying and not buttons):
+        elif (self.hand.stroke is not None or self.tray.carrying) and not held <= buttons:
             self._released(place, keys)
         else:
             self._moved(place, keys)

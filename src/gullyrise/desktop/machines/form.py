@@ -80,6 +80,7 @@ class MachineForm(QWidget):
             for field in fields:
                 label, editor = QLabel(field.title + (f", {field.unit}" if field.unit else "")), self._editor(field)
                 label.setToolTip(field.tip)
+                label.setMinimumWidth(150)
                 form.addRow(label, editor)
                 self._fields.append((field, editor, label))
             column.addLayout(form)

@@ -37,7 +37,7 @@ PAGES: tuple[tuple[str, tuple[Field, ...]], ...] = (
         (
             Field("name", "Name", "", text=True),
             Field("id", "Short name", "", text=True, tip="By which the command line and job files know it"),
-            Field("process", "It", "", (("print", "prints"), ("mill", "mills"))),
+            Field("process", "Process", "", (("print", "printing"), ("mill", "milling"))),
         ),
     ),
     (

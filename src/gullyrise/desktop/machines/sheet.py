@@ -79,7 +79,8 @@ class MachineSheet(QDialog):
         self.list = QListWidget()
         self.list.setObjectName("machine_list")
         self.list.setAccessibleName("Machines")
-        self.list.setFixedWidth(230)
+        self.list.setFixedWidth(250)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self.list, 1)
         for line in (
             (("New", "machine_new", self._new), ("Duplicate", "machine_duplicate", self._duplicate)),
@@ -103,7 +104,7 @@ class MachineSheet(QDialog):
         self.list.clear()
         for machine in library():
             own = own_file(machine.id) is not None
-            kept = "yours" if own and not is_shipped(machine.id) else "changed by you" if own else "came with Gullyrise"
+            kept = "yours" if own and not is_shipped(machine.id) else "changed by you" if own else "shipped"
             item = QListWidgetItem(f"{machine.name}\n{machine.envelope.words()} · {kept}")
             item.setData(_ID, machine.id)
             self.list.addItem(item)

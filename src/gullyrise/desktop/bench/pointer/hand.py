@@ -92,9 +92,9 @@ class Hand:
         self.next_left: str | None = None
         """A rectangle that was asked for by key: the next left drag makes it, whatever the scheme."""
 
-    def left_is_free(self) -> bool:
-        """Whether a plain left drag looks about in no way, so that it may carry what is chosen."""
-        found = self.habits.scheme.match("drag", frozenset({"left"}), frozenset())
+    def left_is_free(self, motion: str) -> bool:
+        """Whether a plain left drag, or the pen's tip, looks about in no way, so that it may carry what is chosen."""
+        found = self.habits.scheme.match(motion, frozenset({"left"}), frozenset())
         return found is None or found[0] == "choose"
 
     # --- drags -----------------------------------------------------------------------------------------------------

@@ -1,0 +1,241 @@
+"""The job kept: saved, opened, taken up again after the program was killed."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import crashes
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
+
+import zoo
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job.file import open_file
+from gullyrise.core.job.form import as_bytes, form_of
+from gullyrise.core.job.journal import left_behind
+from gullyrise.core.job.store import Store
+from gullyrise.core.writing import write
+from gullyrise.demo import FILES
+
+
+def until(what: Any, seconds: float = 60) -> None:
+    end = time.monotonic() + seconds
+    while not what():
+        assert time.monotonic() < end, "it never came"
+        QTest.qWait(10)
+
+
+def parts(folder: Path, count: int = 2) -> list[str]:
+    out = []
+    for number in range(count):
+        path = folder / f"part{number}.stl"
+        write(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (20 + 4 * number, 15, 9))), path.stem), path)
+        out.append(str(path))
+    return out
+
+
+def state(window: Any) -> bytes:
+    return as_bytes(form_of(window.model.job))
+
+
+def worked_on(window: Any) -> None:
+    """Something of everything that a job keeps."""
+    first = window.model.job.standings[0]
+    window.model.select({first.id})
+    window.placing.turn(0, 33)
+    window.placing.drop()
+    window.placing.copy(2)
+    window.model.set_limit("min_wall", 1.7)
+    window.do("view.save")
+    window.model.receiving.set_material(first.id, "petg")
+    window.slips.use_machine("dipper-260")
+
+
+def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_path: Path) -> None:
+    made = window(*parts(tmp_path))
+    worked_on(made)
+    digest = made.model.job.standings[1].digest
+    made.model.select({made.model.job.standings[1].id})
+    made.placing.stretch(np.array([1.5, 1.5, 1.5]))
+    until(lambda: made.model.job.standings[1].digest != digest)
+    assert made.windowTitle().startswith("2 parts*") and made.keeping.dirty
+    path = str(tmp_path / "gauging.gullyrise")
+    made.keeping.save_to(path)
+    until(lambda: Path(path).exists() and not made.keeping.dirty)
+    assert made.windowTitle() == "gauging · Gullyrise" and "is saved" in made.notices.sentences[-1]
+    before = state(made)
+    for file in tmp_path.glob("*.stl"):
+        file.unlink()
+    other = window(path)
+    until(lambda: len(other.model.job.standings) == 4)
+    assert other.wait_until_idle(60) and state(other) == before and not other.keeping.dirty
+    assert other.job_name.text() == "gauging" and other.model.document.undo_name == "Open the job gauging"
+    made_digests = [one.digest for one in made.model.job.standings]
+    assert [one.digest for one in other.model.job.standings] == made_digests, "shapes made anew are the same to the last digit"
+    assert other.model.job.views[0].picture == made.model.job.views[0].picture
+    # Undo brings back what was open before; saving goes into the same file without asking.
+    other.do("job.undo")
+    assert not other.model.job.standings
+    other.do("job.redo")
+    other.model.set_limit("min_gap", 0.44)
+    QTest.keyClick(other.bench, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    until(lambda: not other.keeping.dirty)
+    assert open_file(Path(path), Store(tmp_path / "s")).form == form_of(other.model.job, "gauging")
+    assert other.opening.recent.all()[0].files == (path,)
+
+
+def test_solids_mends_and_units_come_back(window: Any, tmp_path: Path) -> None:
+    made = window(str(FILES / "clamp_saddle.step"), str(FILES / "tipping_tray.stl"), str(FILES / "pulley.obj"))
+    ids = {one.part.name: one.id for one in made.model.job.standings}
+    made.model.receiving.set_unit(ids["pulley"], "inch")
+    made.model.receiving.mend(ids["tipping_tray"], ("join", "holes"))
+    made.model.receiving.refine(ids["clamp_saddle"])
+    until(lambda: all(len(one.steps) == 1 for one in made.model.job.standings))
+    path = str(tmp_path / "j.gullyrise")
+    made.keeping.save_to(path)
+    until(lambda: Path(path).exists() and not made.keeping.dirty)
+    other = window(path)
+    until(lambda: len(other.model.job.standings) == 3)
+    assert state(other) == state(made)
+    for a, b in zip(made.model.job.standings, other.model.job.standings, strict=True):
+        assert b.digest == a.digest and b.part.unit == a.part.unit and b.figures["volume"] == a.figures["volume"]
+        assert [body.kind for body in b.part.bodies] == [body.kind for body in a.part.bodies]
+
+
+def test_a_job_that_cannot_be_opened_leaves_all_as_it_is(window: Any, tmp_path: Path) -> None:
+    made = window(*parts(tmp_path, 1))
+    before = made.model.job
+    broken = tmp_path / "broken.gullyrise"
+    broken.write_bytes(b"PK\x03\x04 nothing")
+    made.model.open_files([str(broken)])
+    until(lambda: any("broken.gullyrise" in sentence for sentence in made.notices.sentences))
+    assert made.model.job is before
+
+
+def test_a_damaged_job_opens_with_what_is_left_and_is_not_saved_over(window: Any, tmp_path: Path) -> None:
+    made = window(*parts(tmp_path, 3))
+    path = tmp_path / "j.gullyrise"
+    made.keeping.save_to(str(path))
+    until(lambda: path.exists() and not made.keeping.dirty)
+    with zipfile.ZipFile(path) as archive:
+        last = archive.infolist()[-1].header_offset
+    path.write_bytes(path.read_bytes()[: last + 40])
+    other = window(str(path))
+    until(lambda: any("breaks off" in sentence for sentence in other.notices.sentences))
+    until(lambda: len(other.model.job.standings) == 2)
+    assert other.keeping.dirty and "is lost" in other.notices.sentences[-1]
+
+
+def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(window: Any, tmp_path: Path) -> None:
+    looked = window(*parts(tmp_path))
+    looked.close()
+    assert left_behind() == []
+    worked = window(*parts(tmp_path))
+    worked.model.select({worked.model.job.standings[0].id})
+    worked.placing.turn(2, 45)
+    kept = state(worked)
+    worked.close()
+    (found,) = left_behind()
+    assert as_bytes(found.form.model_copy(update={"name": ""})) == kept
+    third = window()
+    until(lambda: any("was not saved" in sentence for sentence in third.notices.sentences))
+    button = next(one for one in third.notices.findChildren(QPushButton) if one.text() == "Take it up")
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    until(lambda: len(third.model.job.standings) == 2)
+    assert state(third) == kept and third.keeping.dirty
+    until(lambda: left_behind() == [])
+
+
+def test_work_that_is_thrown_away_is_gone(window: Any, tmp_path: Path) -> None:
+    worked = window(*parts(tmp_path, 1))
+    worked.placing.turn(2, 45)
+    worked.close()
+    second = window()
+    until(lambda: any("was not saved" in sentence for sentence in second.notices.sentences))
+    button = next(one for one in second.notices.findChildren(QPushButton) if one.text() == "Throw it away")
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert left_behind() == []
+
+
+def test_the_journal_is_never_far_behind(window: Any, tmp_path: Path) -> None:
+    made = window(*parts(tmp_path, 1))
+    about = made.keeping.journal.folder / "job.json"
+    until(about.exists, 10)
+    for step in range(3):
+        made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
+        began = time.monotonic()
+        until(lambda: about.exists() and about.read_bytes() == as_bytes(form_of(made.model.job, made.job_name.text())), 10)
+        assert time.monotonic() - began < 10, f"step {step}"
+    made.keeping.save_to(str(tmp_path / "j.gullyrise"))
+    until(lambda: not about.exists())
+
+
+def test_a_note_goes_into_the_record(window: Any, tmp_path: Path) -> None:
+    made = window(*parts(tmp_path, 1))
+    made.do("record.note")
+    dialog = made.findChild(object, "words_dialog")
+    dialog.setTextValue("  Ask for   a thicker rib ")
+    dialog.accept()
+    assert made.model.job.notes == ("Ask for a thicker rib",) and made.model.document.undo_name == "Note"
+
+
+# --- kill -9 -----------------------------------------------------------------------------------------------------------
+
+WINDOW = """
+import sys, time
+import numpy as np
+from gullyrise.core.geometry import Transform
+from gullyrise.desktop import launch
+application, window = launch([])
+window.model.open_files(sys.argv[2:])
+window.wait_until_idle(60)
+print("ready", flush=True)
+step = 0
+while True:
+    step += 1
+    window.placing.move("Push", lambda _: Transform.moved(np.array([0.5, 0, 0])))
+    if step % 12 == 1:
+        window.keeping.save_to(sys.argv[1])
+    if step % 9 == 5:
+        window.model.open_files(sys.argv[2:3])
+    for _ in range(25):
+        application.processEvents()
+        time.sleep(0.004)
+"""
+
+
+def test_a_window_that_is_killed_loses_nothing(tmp_path: Path) -> None:
+    """Three times at moments that differ: while it saves, keeps its journal and receives. `tests/files/crashes.py` does the
+    same as often as wanted."""
+    files, job = parts(tmp_path, 2), tmp_path / "j.gullyrise"
+    for round_ in range(3):
+        words = [sys.executable, "-c", WINDOW, str(job), *files[1:], files[0]]
+        process = subprocess.Popen(words, stdout=subprocess.PIPE, env=dict(os.environ), text=True)
+        assert process.stdout is not None and process.stdout.readline() == "ready\n"
+        time.sleep(2.2 + 0.37 * round_)
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        process.stdout.close()
+        opened = open_file(job, Store(tmp_path / f"s{round_}"))
+        assert opened.form is not None and not opened.lost and len(opened.form.stands) >= 2
+        assert crashes.newest(job) < 10
+    assert not list(tmp_path.glob("*.part")), "nothing half written stands where people look"
+
+
+@pytest.mark.parametrize("what", ["file", "journal", "store"])
+def test_killed_in_the_middle_of_writing_the_file_is_the_old_or_the_new_one(what: str, tmp_path: Path) -> None:
+    """The process is killed at fifty moments between the first byte and the last."""
+    form, store = crashes.prepare(tmp_path)
+    for share in range(50):
+        crashes.kill_while(what, tmp_path, form, store, share / 50)
+    crashes.check(tmp_path)

@@ -1,0 +1,472 @@
+"""Placing with real events: the tray, the slip, what is laid on what; all of it undone and redone."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import strokes
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+
+import zoo
+from conftest import as_opened
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job.form import as_bytes, form_of
+from gullyrise.core.reading import read
+from gullyrise.core.writing import write
+from gullyrise.desktop.bench.picking import Feature
+from gullyrise.desktop.bench.tray import GRIPS, amount_from
+from gullyrise.desktop.settings.rows import BY_ID
+
+BLOCK, BAR = (40.0, 30.0, 20.0), (300.0, 8.0, 8.0)
+
+
+def block_file(path: Path, sides: tuple[float, float, float]) -> str:
+    write(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), sides)), path.stem), path)
+    return str(path)
+
+
+@pytest.fixture(scope="module")
+def opened(long_lived: Any, tmp_path_factory: pytest.TempPathFactory) -> Any:
+    folder = tmp_path_factory.mktemp("parts")
+    return long_lived(block_file(folder / "block.stl", BLOCK), block_file(folder / "slab.stl", (50, 50, 6)))
+
+
+@pytest.fixture
+def made(opened: Any) -> Any:
+    """The block chosen, with the tray under it; every edit of the test is undone afterwards."""
+    as_opened(opened)
+    opened.settings.reset("Placing")
+    depth = len(opened.model.document.done_names)
+    first = as_bytes(form_of(opened.model.job))
+    opened.folding.show_slip()
+    choose(opened, "block")
+    yield opened
+    opened.bench.drop_tool()
+    last = as_bytes(form_of(opened.model.job))
+    steps = len(opened.model.document.done_names) - depth
+    for _ in range(steps):
+        opened.do("job.undo")
+    assert as_bytes(form_of(opened.model.job)) == first, "undone byte for byte"
+    for _ in range(steps):
+        opened.do("job.redo")
+    assert as_bytes(form_of(opened.model.job)) == last, "redone byte for byte"
+    for _ in range(steps):
+        opened.do("job.undo")
+    opened.folding.reset()
+
+
+def part(window: Any, name: str = "block") -> Any:
+    return next(one for one in window.model.job.standings if one.part.name == name)
+
+
+def choose(window: Any, *names: str) -> None:
+    window.model.select({part(window, name).id for name in names})
+    window.bring_in_step()
+    window.placing.settle()
+
+
+def grip(window: Any, name: str) -> QPointF:
+    place = next(place for one, place in window.bench.tray.seen().places() if one == name)
+    return window.bench.to_widget(place)
+
+
+def until(what: Any, seconds: float = 30) -> None:
+    end = time.monotonic() + seconds
+    while not what():
+        assert time.monotonic() < end, "it never came"
+        QTest.qWait(10)
+
+
+def moved(before: Any, after: Any) -> np.ndarray:
+    return np.asarray(after.ground.middle - before.ground.middle)
+
+
+# --- the tray ----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", list(GRIPS))
+@pytest.mark.parametrize("view", ["view.isometric", "view.top", "view.projection"])
+def test_every_grip_does_what_it_says_and_nothing_else(made: Any, name: str, view: str) -> None:
+    made.do(view)
+    made.bring_in_step()
+    before, camera = part(made), made.bench.camera
+    # The peg that turns stands at the front left: across its arm is another way than along it.
+    strokes.drag(made.bench, {"left"}, grip(made, name), QPointF(24, 18 if name == "spin" else -18))
+    after = part(made)
+    way = moved(before, after)
+    turn = after.placement.matrix[:3, :3] @ np.linalg.inv(before.placement.matrix[:3, :3])
+    if name == "lift" and view == "view.top":
+        assert 1 < way[2] < 10, "seen from its end, the way up is the pointer's way up"
+    if GRIPS[name][1] == "mm":  # type: ignore[index]
+        assert turn == pytest.approx(np.eye(3)) and np.linalg.norm(way) > 0.5
+        free = {"carry": (0, 1), "x": (0,), "y": (1,), "lift": (2,)}[name]
+        assert all(abs(way[axis]) < 1e-9 for axis in range(3) if axis not in free)
+        assert way == pytest.approx(np.round(way, 1), abs=1e-6), "to a tenth of a millimetre"
+    else:
+        axis = np.eye(3)[{"spin": 2, "tilt-x": 0, "tilt-y": 1}[name]]
+        assert turn @ axis == pytest.approx(axis) and not np.allclose(turn, np.eye(3))
+        degrees = np.degrees(np.arccos((np.trace(turn) - 1) / 2))
+        assert degrees == pytest.approx(round(degrees), abs=1e-6)
+    assert made.bench.camera is camera, "the view stays"
+    assert made.model.document.undo_name.endswith("block")
+
+
+def test_what_is_carried_stays_under_the_pointer(made: Any) -> None:
+    before = part(made)
+    corner = before.ground.high * [1, 1, 1]
+    start = made.bench.to_widget(corner)
+    strokes.drag(made.bench, {"left"}, start + QPointF(-3, 6), QPointF(60, -10))
+    way = moved(before, part(made))
+    assert way[2] == 0 and np.hypot(*way[:2]) > 5
+    landed = made.bench.to_widget(corner + way)
+    assert (landed - start).x() == pytest.approx(60, abs=3) and (landed - start).y() == pytest.approx(-10, abs=3)
+
+
+def test_while_something_is_carried_the_picture_follows_and_the_job_does_not(made: Any) -> None:
+    before = made.model.job
+    seen = next(item.box for item in made.bench.scene.items if item.selected)
+    at = grip(made, "x")
+    strokes.hold(made.bench, "left", at, QPointF(40, 10))
+    assert made.model.job is before and made.model.carried
+    now = next(item.box for item in made.bench.scene.items if item.selected)
+    assert abs(now.middle[0] - seen.middle[0]) > 1 and made.slip.fields["place_at"][0].text() == f"{now.middle[0]:g}"
+    QTest.keyClick(made.bench, Qt.Key.Key_Escape)
+    assert made.model.job is before and not made.model.carried
+    strokes.let_go(made.bench, "left", at + QPointF(40, 10))
+    assert made.model.job is before, "Escape puts it back"
+
+
+@pytest.mark.parametrize(("keys", "step"), [((), 0.1), (("ctrl",), 0.01), (("alt",), 2.5)])
+def test_fine_and_snapped_moves(made: Any, keys: tuple[str, ...], step: float) -> None:
+    made.settings.set("place.step", 2.5)
+    before = part(made)
+    strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(31, 9), late=keys)
+    way = float(moved(before, part(made))[0])
+    assert way != 0 and way / step == pytest.approx(round(way / step), abs=1e-6)
+    if keys == ("ctrl",):
+        strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(31, 9))
+        usual = float(moved(before, part(made))[0]) - way
+        assert abs(way) == pytest.approx(abs(usual) / 10, rel=0.2)
+
+
+def test_a_snapped_turn_and_a_carry_along_one_axis(made: Any) -> None:
+    made.settings.set("place.turn_step", 30)
+    before = part(made)
+    strokes.drag(made.bench, {"left"}, grip(made, "spin"), QPointF(60, 40), late=("alt",))
+    turn = part(made).placement.matrix[:3, :3] @ before.placement.matrix[:3, :3].T
+    degrees = float(np.degrees(np.arctan2(turn[1, 0], turn[0, 0])))
+    assert degrees % 30 == pytest.approx(0, abs=1e-6) or degrees % 30 == pytest.approx(30, abs=1e-6)
+    before = part(made)
+    strokes.drag(made.bench, {"left"}, grip(made, "carry"), QPointF(50, 4), late=("shift",))
+    way = moved(before, part(made))
+    assert np.count_nonzero(np.abs(way) > 1e-9) == 1
+
+
+def test_a_number_typed_at_the_grip(made: Any) -> None:
+    before = part(made)
+    strokes.click(made.bench, grip(made, "lift"))
+    assert made.bench.tray.field.isVisible() and made.model.job.standings and part(made) is before
+    QTest.keyClick(made.bench, Qt.Key.Key_1)
+    assert made.bench.tray.field.hasFocus() and made.bench.tray.field.text() == "1"
+    QTest.keyClicks(made.bench.tray.field, "2.5")
+    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    assert moved(before, part(made)) == pytest.approx([0, 0, 12.5]) and not made.bench.tray.field.isVisible()
+    # After a drag the number stands there and is replaced, not added to; one step undoes it.
+    before, depth = part(made), len(made.model.document.done_names)
+    strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
+    QTest.keyClicks(made.bench, "7")
+    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    assert moved(before, part(made)) == pytest.approx([7, 0, 0]) and len(made.model.document.done_names) == depth + 1
+    strokes.click(made.bench, grip(made, "carry"))
+    QTest.keyClicks(made.bench, "-4")
+    made.bench.tray.field.setText("-4 9")
+    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    assert moved(before, part(made)) == pytest.approx([3, 9, 0])
+    strokes.click(made.bench, grip(made, "spin"))
+    made.bench.tray.field.setText("far")
+    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    assert "is no number" in made.notices.sentences[-1]
+
+
+@pytest.mark.parametrize("words", ["", "a", "1 2 3", "nan", "1e9"])
+def test_amounts_that_are_none_get_a_sentence(words: str) -> None:
+    with pytest.raises(ValueError, match=r"Type|number"):
+        amount_from("lift", words)
+
+
+def test_the_pen_carries_by_its_tip_and_navigation_stays_what_it_is(made: Any) -> None:
+    made.settings.set("pointer.scheme", "pen")
+    before, camera = part(made), made.bench.camera
+    strokes.drag(made.bench, {"left"}, grip(made, "carry"), QPointF(30, 10), pen=True)
+    assert np.hypot(*moved(before, part(made))[:2]) > 1 and made.bench.camera is camera
+    strokes.drag(made.bench, {"left"}, made.bench.to_widget(part(made).ground.middle), QPointF(30, 10), pen=True)
+    assert made.bench.camera is not camera, "beside a grip the tip turns the view"
+    made.settings.set("pointer.scheme", "left-turns")
+    before, camera = part(made), made.bench.camera
+    strokes.drag(made.bench, {"left"}, made.bench.to_widget(before.ground.middle), QPointF(30, 10))
+    assert part(made) is before and made.bench.camera is not camera, "a left drag that turns turns over a part too"
+
+
+def test_a_click_on_the_chosen_thing_still_picks(made: Any) -> None:
+    before = part(made)
+    made.do("bodies.pick-faces")
+    strokes.click(made.bench, made.bench.to_widget(before.ground.high - [10, 10, 0]))
+    assert part(made) is before and len(made.model.features) == 1
+
+
+def test_several_move_as_one_and_keep_their_distance(made: Any) -> None:
+    choose(made, "block", "slab")
+    before = part(made), part(made, "slab")
+    strokes.drag(made.bench, {"left"}, grip(made, "spin"), QPointF(40, 25))
+    strokes.drag(made.bench, {"left"}, grip(made, "carry"), QPointF(-20, 15))
+    after = part(made), part(made, "slab")
+    inner = [np.linalg.inv(a.placement.matrix) @ b.placement.matrix for a, b in (before, after)]
+    assert inner[0] == pytest.approx(inner[1], abs=1e-9) and not np.allclose(
+        before[0].placement.matrix, after[0].placement.matrix
+    )
+
+
+def test_slack_lines_end_at_the_margins_and_say_what_is_left(made: Any) -> None:
+    ground, lines = part(made).ground, made.bench.tray.slacks
+    assert len(lines) == 5
+    left, right, front, back, top = [mm for _, _, mm in lines]
+    assert left == pytest.approx(ground.low[0] - 4) and right == pytest.approx(216 - ground.high[0])
+    assert front == pytest.approx(ground.low[1] - 4) and back == pytest.approx(216 - ground.high[1]) and top == pytest.approx(228)
+    made.slips.use_machine("dipper-260")
+    (far, end, slack), _ = made.bench.tray.slacks
+    assert np.hypot(*end[:2]) == pytest.approx(125) and slack == pytest.approx(125 - np.hypot(*far[:2]))
+
+
+# --- keys and the slip -------------------------------------------------------------------------------------------------
+
+
+def press(window: Any, *keys: Qt.Key) -> None:
+    window.bench.setFocus()
+    for key in keys:
+        QTest.keyClick(window.bench, key)
+
+
+def test_the_keys_of_placing(made: Any) -> None:
+    press(made, Qt.Key.Key_P, Qt.Key.Key_PageUp)
+    press(made, Qt.Key.Key_P, Qt.Key.Key_PageUp)
+    press(made, Qt.Key.Key_P, Qt.Key.Key_Right)
+    assert part(made).ground.low[2] == pytest.approx(2) and made.model.document.undo_name.startswith("Nudge along X")
+    made.do("job.undo")
+    made.do("job.undo")
+    assert part(made).ground.low[2] == pytest.approx(0), "nudges in a row are undone together"
+    press(made, Qt.Key.Key_P, Qt.Key.Key_X)
+    assert part(made).ground.size == pytest.approx([40, 20, 30]) and part(made).ground.low[2] == pytest.approx(-5)
+    press(made, Qt.Key.Key_P, Qt.Key.Key_D)
+    assert part(made).ground.low[2] == pytest.approx(0, abs=1e-9)
+    press(made, Qt.Key.Key_P, Qt.Key.Key_M)
+    assert part(made).ground.middle[:2] == pytest.approx([110, 110])
+    press(made, Qt.Key.Key_P, Qt.Key.Key_7)
+    assert part(made).placement.mirrors
+    press(made, Qt.Key.Key_P, Qt.Key.Key_R)
+    assert not part(made).placement.mirrors and part(made).ground.size == pytest.approx(BLOCK)
+
+
+def type_in(field: Any, words: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, words)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def test_numbers_typed_on_the_slip(made: Any) -> None:
+    slip = made.slip
+    for axis, words in enumerate(("71.5", "60", "3")):
+        type_in(slip.fields["place_at"][axis], words)
+    ground = part(made).ground
+    assert [*ground.middle[:2], ground.low[2]] == pytest.approx([71.5, 60, 3])
+    type_in(slip.fields["place_turn"][2], "30")
+    turn = part(made).placement.matrix[:3, :3]
+    assert np.degrees(np.arctan2(turn[1, 0], turn[0, 0])) == pytest.approx(30) and slip.fields["place_turn"][2].text() == "0"
+    type_in(slip.fields["place_turn"][2], "-30")
+    type_in(slip.fields["place_at"][0], "far")
+    assert "is no number" in made.notices.sentences[-1] and part(made).ground.middle[0] == pytest.approx(71.5)
+
+
+def test_sizes_typed_in_mm_and_percent_change_the_part_itself(made: Any) -> None:
+    slip, before = made.slip, part(made)
+    type_in(slip.fields["place_size"][0], "80")
+    until(lambda: part(made).digest != before.digest)
+    assert part(made).ground.size == pytest.approx([80, 60, 40]) and part(made).figures["volume"] == pytest.approx(8 * 24000)
+    assert part(made).ground.middle[:2] == pytest.approx(before.ground.middle[:2]) and part(made).ground.low[2] == pytest.approx(
+        0
+    )
+    before = part(made)
+    slip.together.setChecked(False)
+    slip.unit.setCurrentText("%")
+    type_in(slip.fields["place_size"][2], "50")
+    until(lambda: part(made).digest != before.digest)
+    assert part(made).ground.size == pytest.approx([80, 60, 20]) and len(part(made).steps) == 2
+    slip.together.setChecked(True)
+    slip.unit.setCurrentText("mm")
+    type_in(slip.fields["place_size"][0], "-3")
+    assert "more than nothing" in made.notices.sentences[-1]
+
+
+def test_lay_on_the_face_under_the_pointer(made: Any) -> None:
+    made.do("view.front")
+    made.bring_in_step()
+    ground = part(made).ground
+    strokes.hover(made.bench, made.bench.to_widget(np.array([ground.middle[0], ground.low[1], ground.middle[2]])))
+    press(made, Qt.Key.Key_P, Qt.Key.Key_F)
+    assert part(made).ground.size == pytest.approx([40, 20, 30]) and part(made).ground.low[2] == pytest.approx(0, abs=1e-9)
+    strokes.hover(made.bench, QPointF(5, made.bench.height() - 60))
+    press(made, Qt.Key.Key_P, Qt.Key.Key_F)
+    assert "no face under the pointer" in made.notices.sentences[-1]
+
+
+def face_of(window: Any, name: str, normal: tuple[float, float, float]) -> Feature:
+    standing = part(window, name)
+    (ready,) = window.model.ready(standing)
+    mesh = standing.part.bodies[0].mesh.placed(standing.placement)
+    triangle = int(np.argmax(mesh.normals() @ normal))
+    return Feature("face", (standing.id, 0), int(ready.anatomy.face_of[triangle]))
+
+
+def test_faces_are_laid_against_each_other_by_keys(made: Any) -> None:
+    first, second = face_of(made, "block", (0, 0, -1)), face_of(made, "slab", (0, 0, 1))
+    made.model.select_bodies({first.key, second.key}, (first, second))
+    press(made, Qt.Key.Key_P, Qt.Key.Key_L)
+    assert part(made).ground.low[2] == pytest.approx(6)
+    made.model.select_bodies({first.key}, (first,))
+    press(made, Qt.Key.Key_P, Qt.Key.Key_L)
+    assert "two flat faces of different parts" in made.notices.sentences[-1]
+
+
+def test_stand_ins_are_added_aligned_and_not_judged(made: Any) -> None:
+    slip = made.slip
+    for shape, sizes in (("cylinder", ("10", "40")), ("cone", ("20", "8", "15"))):
+        slip.shape.setCurrentIndex(slip.shape.findData(shape))
+        for field, words in zip(slip.sizes, sizes, strict=False):
+            field.setText(words)
+        count = len(made.model.job.standings)
+        QTest.mouseClick(slip.findChild(object, "stand_in_add"), Qt.MouseButton.LeftButton)
+        until(lambda count=count: len(made.model.job.standings) == count + 1)
+    shaft = part(made, "cylinder 10 × 40")
+    assert shaft.is_stand_in and made.model.outcomes_of(shaft, "walls") == () and "not judged" in made.slip.why.text()
+    until(lambda: made.model.ready(shaft) is not None and made.model.ready(part(made, "cone 20 × 8 × 15")) is not None)
+    sides = [face_of(made, name, (1, 0, 0)) for name in ("cylinder 10 × 40", "cone 20 × 8 × 15")]
+    made.placing.turn(0, 25)
+    choose(made, "cone 20 × 8 × 15")
+    made.placing.turn(1, 35)
+    made.model.select_bodies({one.key for one in sides}, tuple(sides))
+    press(made, Qt.Key.Key_P, Qt.Key.Key_O)
+    shaft, cone = part(made, "cylinder 10 × 40"), part(made, "cone 20 × 8 × 15")
+    way = shaft.placement.matrix[:3, 2]
+    assert abs(way @ cone.placement.matrix[:3, 2]) == pytest.approx(1)
+    away = shaft.placement.matrix[:3, 3] - cone.placement.matrix[:3, 3]
+    assert np.linalg.norm(np.cross(away, way)) == pytest.approx(0, abs=1e-9)
+    slip.sizes[0].setText("0")
+    QTest.mouseClick(slip.findChild(object, "stand_in_add"), Qt.MouseButton.LeftButton)
+    assert "0.001" in made.notices.sentences[-1]
+
+
+# --- copies, beds, suggestions -----------------------------------------------------------------------------------------
+
+
+def test_copies_are_named_numbered_and_arranged_on_two_beds(made: Any, tmp_path: Path) -> None:
+    made.slip.count.setValue(59)
+    type_in(made.slip.gap, "2")
+    QTest.mouseClick(made.slip.findChild(object, "copy_make"), Qt.MouseButton.LeftButton)
+    assert len(made.model.job.standings) == 61 and part(made).part is made.model.job.standings[-1].part
+    assert made.model.job.standings[-1].name == "block · 60" and len({one.name for one in made.model.job.standings}) == 61
+    made.do("place.arrange")
+    until(lambda: made.model.job.beds == 2)
+    job = made.model.job
+    assert "2 beds" in made.notices.sentences[-1]
+    on = [job.bed_of(one) for one in job.standings]
+    assert set(on) == {0, 1} and made.meeting.pairs == []
+    made.opening.write_beds(str(tmp_path / "bed.3mf"))
+    until(lambda: (tmp_path / "bed-2.3mf").exists() and not made.crew.busy)
+    back = [read(tmp_path / f"bed-{number}.3mf") for number in (1, 2)]
+    assert sum(body.count for one in back for body in one.bodies) == 61
+    assert {body.name for one in back for body in one.bodies} == {"block", "slab"}
+    for number, one in enumerate(back):
+        wanted = np.array([standing.ground.low for standing in job.standings if job.bed_of(standing) == number]).min(axis=0)
+        assert one.box.low == pytest.approx(wanted - [number * 280, 0, 0], abs=1e-4)
+
+
+def test_a_copy_pushed_into_another_is_told_at_once(made: Any) -> None:
+    made.placing.copy(1)
+    until(lambda: not made.meeting.busy)
+    assert made.meeting.pairs == []
+    at = grip(made, "x")
+    strokes.hold(
+        made.bench,
+        "left",
+        at,
+        made.bench.to_widget(part(made).ground.middle + [30, 0, 0]) - made.bench.to_widget(part(made).ground.middle),
+    )
+    until(lambda: len(made.meeting.pairs) == 1)
+    assert len(made.bench.meeting) == 2
+    QTest.keyClick(made.bench, Qt.Key.Key_Escape)
+    until(lambda: made.meeting.pairs == [])
+
+
+def test_suggestions_are_ranked_shown_applied_compared_and_undone(made: Any) -> None:
+    before = part(made)
+    made.placing.turn(0, 40)
+    turned = part(made)
+    press(made, Qt.Key.Key_P, Qt.Key.Key_G)
+    table = made.suggestions.table
+    until(lambda: table.rowCount() > 3)
+    ways = made.suggestions.ways
+    assert ways[0].support == pytest.approx(0, abs=1e-6) and ways[0].fits and ways[0].stands and ways[0].base > 500
+    assert table.item(0, 3).text() == f"{ways[0].height:.1f}" and not table.item(0, 0).icon().isNull()
+    made.suggestions.table.selectRow(1)
+    QTest.mouseClick(made.suggestions.findChild(object, "suggestion_apply"), Qt.MouseButton.LeftButton)
+    applied = part(made)
+    assert applied.ground.size[2] == pytest.approx(ways[1].height) and applied.ground.low[2] == pytest.approx(0, abs=1e-6)
+    made.suggestions.compared.emit(True)
+    assert made.model.placement_of(part(made)) is turned.placement
+    made.suggestions.compared.emit(False)
+    assert made.model.placement_of(part(made)) is applied.placement
+    press(made, Qt.Key.Key_P, Qt.Key.Key_B)
+    until(lambda: (made.model.document.undo_name or "").startswith("Stand on the best face"))
+    assert sorted(part(made).ground.size) == pytest.approx(sorted(before.ground.size), abs=1e-6)
+
+
+def test_a_bar_is_turned_to_where_it_fits_by_a_click(made: Any, tmp_path: Path) -> None:
+    made.model.open_files([block_file(tmp_path / "bar.stl", (270, 8, 8))])
+    until(lambda: any(one.part.name == "bar" for one in made.model.job.standings))
+    choose(made, "bar")
+    until(lambda: made.slip.about_z.isVisible(), 60)
+    QTest.mouseClick(made.slip.about_z, Qt.MouseButton.LeftButton)
+    until(lambda: "to spare" in made.slip.why.text() or "meets" in made.slip.why.text(), 60)
+    assert not made.slip.about_z.isVisible()
+
+
+def test_the_settings_of_placing_hold(made: Any) -> None:
+    assert {id for id, row in BY_ID.items() if row.page == "Placing"} == {
+        "place.step", "place.turn_step", "place.gap", "place.outline", "place.turning",
+    }  # fmt: skip
+    made.settings.set("place.step", 4)
+    press(made, Qt.Key.Key_P, Qt.Key.Key_PageUp)
+    assert part(made).ground.low[2] == pytest.approx(4)
+    made.settings.set("place.gap", 11)
+    made.settings.set("place.turning", False)
+    made.settings.set("place.outline", "rectangle")
+    made.placing.copy(1)
+    low, high = sorted((one.ground for one in made.model.job.standings if one.part.name == "block"), key=lambda box: box.low[0])
+    assert high.low[0] - low.high[0] == pytest.approx(11)
+    depth = len(made.model.document.done_names)
+    made.do("place.arrange")
+    until(lambda: len(made.model.document.done_names) > depth)
+    assert all(np.allclose(one.placement.matrix[:3, :3], np.eye(3)) for one in made.model.job.standings)
+
+
+def test_a_part_turned_out_of_its_machine_is_placed_on_another_and_keeps_its_place(made: Any) -> None:
+    made.placing.move("Push", lambda _: Transform.moved(np.array([13.0, -7, 0])))
+    before = part(made).ground.middle - [110, 110, 0]
+    made.slips.use_machine("dipper-260")
+    assert part(made).ground.middle == pytest.approx(before), "as far from the middle of the round bed"
+    until(lambda: made.slip.stamp.toolTip() == "Pass", 60)
