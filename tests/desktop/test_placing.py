@@ -374,11 +374,11 @@ def test_stand_ins_are_added_aligned_and_not_judged(made: Any) -> None:
 
 
 def test_copies_are_named_numbered_and_arranged_on_two_beds(made: Any, tmp_path: Path) -> None:
-    made.slip.count.setValue(59)
+    made.slip.count.setValue(49)
     type_in(made.slip.gap, "2")
     QTest.mouseClick(made.slip.findChild(object, "copy_make"), Qt.MouseButton.LeftButton)
-    assert len(made.model.job.standings) == 61 and part(made).part is made.model.job.standings[-1].part
-    assert made.model.job.standings[-1].name == "block · 60" and len({one.name for one in made.model.job.standings}) == 61
+    assert len(made.model.job.standings) == 51 and part(made).part is made.model.job.standings[-1].part
+    assert made.model.job.standings[-1].name == "block · 50" and len({one.name for one in made.model.job.standings}) == 51
     made.do("place.arrange")
     until(lambda: made.model.job.beds == 2)
     job = made.model.job
@@ -388,7 +388,7 @@ def test_copies_are_named_numbered_and_arranged_on_two_beds(made: Any, tmp_path:
     made.opening.write_beds(str(tmp_path / "bed.3mf"))
     until(lambda: (tmp_path / "bed-2.3mf").exists() and not made.crew.busy)
     back = [read(tmp_path / f"bed-{number}.3mf") for number in (1, 2)]
-    assert sum(body.count for one in back for body in one.bodies) == 61
+    assert sum(body.count for one in back for body in one.bodies) == 51
     assert {body.name for one in back for body in one.bodies} == {"block", "slab"}
     for number, one in enumerate(back):
         wanted = np.array([standing.ground.low for standing in job.standings if job.bed_of(standing) == number]).min(axis=0)

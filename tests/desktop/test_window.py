@@ -11,7 +11,7 @@ import pytest
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QPushButton
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QPushButton
 
 from conftest import as_opened
 from gullyrise.demo import FILES, demo_files
@@ -342,13 +342,13 @@ def test_every_action_can_be_run(window: Any) -> None:
             made.do(id)
         for open_menu in made.findChildren(QMenu):
             open_menu.close()
-        for dialog in made.findChildren(QFileDialog):
+        for dialog in [*made.findChildren(QFileDialog), *made.findChildren(QInputDialog)]:
             asked.append(dialog.windowTitle())
             dialog.close()
             dialog.deleteLater()
             QTest.qWait(1)
     settle(made)
-    assert len(set(asked)) == 5, "each dialog is asked and lets the window go on"
+    assert len(set(asked)) == 8, "each dialog is asked and lets the window go on"
     made.do("bodies.select-all")
     made.do("bodies.remove")
     made.do("job.undo")

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
+    QDialog,
     QMainWindow,
     QSplitter,
     QVBoxLayout,
@@ -364,6 +365,8 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.opening.keep_recent()
+        for dialog in self.findChildren(QDialog):
+            dialog.close()
         application = QApplication.instance()
         if application is not None:
             application.removeEventFilter(self.keys)

@@ -37,7 +37,14 @@ class Standing:
     ground: Box = field(init=False)
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "ground", Box.of(self.outline()))
+        matrix = self.placement.matrix
+        plain = not len(self.hull) or all(body.kind == "mesh" for body in self.part.bodies)
+        if plain and (matrix[:3, :3] == np.eye(3)).all():
+            # Most parts are only moved; the hull of a fine round mesh has as many corners as the mesh, and takes its time.
+            ground = Box(self.box.low + matrix[:3, 3], self.box.high + matrix[:3, 3])
+        else:
+            ground = Box.of(self.outline())
+        object.__setattr__(self, "ground", ground)
 
     @property
     def name(self) -> str:

@@ -20,12 +20,12 @@ def handles(window: Window) -> None:
     window.placing.show_handles(not window.placing.shows_handles)
 
 
-@action("place.middle", "To the middle of the bed", "P M", needs="part", on=("part",))
+@action("place.middle", "To the middle of the bed", "P M", needs="part")
 def middle(window: Window) -> None:
     window.placing.to_middle()
 
 
-@action("place.drop", "Drop on the bed", "P D", needs="part", on=("part",))
+@action("place.drop", "Drop on the bed", "P D", needs="part")
 def drop(window: Window) -> None:
     window.placing.drop()
 
