@@ -71,7 +71,9 @@ def test_outcomes_depend_on_just_what_they_say() -> None:
     thinner = digests(job.with_limit("min_wall", 0.3))
     assert {name for name in before if before[name] != thinner[name]} == {"walls"}
     moved = digests(job.with_parts([standing(2)]))
-    assert {name for name in before if before[name] != moved[name]} == {"fit", "overhangs", "access"}
+    assert {name for name in before if before[name] != moved[name]} == {"fit"}
+    turned = digests(job.moved([1], Transform.turned(np.array([0.0, 1, 0]), 90)))
+    assert {name for name in before if before[name] != turned[name]} == {"fit", "overhangs", "access"}
     assert digests(job.with_limit("min_gap", 1.0))["clearances"] != before["clearances"]
 
 

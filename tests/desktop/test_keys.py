@@ -156,7 +156,8 @@ def test_words_name_the_keys_that_hold_now(made: Any) -> None:
 
     came = words()
     assert came == (
-        "Home", "Undo: open gland_nut.stl (Ctrl+Z)", "No views yet. Save this view with V S; it is kept with the job.", "Find an action…  Ctrl+K",
+        "Home", "Undo: open gland_nut.stl (Ctrl+Z)",
+        "No views yet. Save this view with V S; it is kept with the job.", "Find an action…  Ctrl+K",
         "Choose what each button does (D P)",
     )  # fmt: skip
     made.settings.set(
@@ -164,7 +165,8 @@ def test_words_name_the_keys_that_hold_now(made: Any) -> None:
         {"view.all": ["Ctrl+H"], "job.undo": ["Ctrl+U"], "view.save": [], "help.find": ["F4"], "help.scheme": ["D Y"]},
     )
     assert words() == (
-        "Ctrl+H", "Undo: open gland_nut.stl (Ctrl+U)", "No views yet. Save this view; it is kept with the job.", "Find an action…  F4",
+        "Ctrl+H", "Undo: open gland_nut.stl (Ctrl+U)",
+        "No views yet. Save this view; it is kept with the job.", "Find an action…  F4",
         "Choose what each button does (D Y)",
     )  # fmt: skip
     made.settings.reset("Keys")

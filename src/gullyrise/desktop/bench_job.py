@@ -27,9 +27,10 @@ from gullyrise.desktop.outcomes import Outcomes
 from gullyrise.desktop.receiving import Receiving
 from gullyrise.desktop.sight import Key, Sight
 from gullyrise.workers.process import Bounds
-from gullyrise.workers.work import Prepare, Received, RunCheck, Work
+from gullyrise.workers.work import Prepare, Received, RunCheck, RunChecks, Work
 
 _TELL_MS, _MOST_TELL_MS = 25, 400
+_LOT, _LOT_TRIANGLES = 25, 30_000
 
 
 class BenchJob(QObject):
@@ -273,20 +274,48 @@ class BenchJob(QObject):
     def _schedule(self) -> None:
         """Starts what is missing and ends what nobody wants any more. Waits until all files have been read."""
         wanted = self._wanted()
-        for digest in [digest for digest in self._running if digest not in wanted]:
-            self._crew.cancel(self._running.pop(digest))
+        gone = [digest for digest in self._running if digest not in wanted]
+        left = {id(errand) for digest, errand in self._running.items() if digest in wanted}
+        for digest in gone:
+            errand = self._running.pop(digest)
+            # Work on many parts goes on while one of them is still wanted.
+            if id(errand) not in left:
+                self._crew.cancel(errand)
         if self.receiving.reading:
             return
+        missing: dict[str, list[tuple[str, Standing]]] = {}
         for digest, (standing, name) in wanted.items():
-            if self._outcomes.has(digest) or digest in self._running:
-                continue
-            work = RunCheck(name, self._outcomes.snapshot(self.job, standing, name), self._outcomes.limits(self.job))
-            self._running[digest] = self._crew.send(
-                work,
-                lambda found, digest=digest: self._found(digest, found),
-                lambda error, digest=digest, name=name, standing=standing: self._not_run(digest, name, standing, error),
-            )
+            if not self._outcomes.has(digest) and digest not in self._running:
+                missing.setdefault(name, []).append((digest, standing))
+        for name, _ in self.active_checks():
+            for lot in _lots(missing.get(name, [])):
+                self._send(name, lot)
         self.outcomes_changed.emit()
+
+    def _send(self, name: str, lot: list[tuple[str, Standing]]) -> None:
+        """One check of some parts, in one process: starting one takes longer than many a check."""
+        limits = self._outcomes.limits(self.job)
+        work = RunChecks(tuple(RunCheck(name, self._outcomes.snapshot(self.job, standing, name), limits) for _, standing in lot))
+
+        def found(all_: tuple[tuple[Outcome, ...], ...]) -> None:
+            for (digest, _), one in zip(lot, all_, strict=True):
+                self._found(digest, one)
+
+        def failed(error: GullyriseError) -> None:
+            # One of them brought the process down, which must not cost the others their verdict: each by itself.
+            for pair in lot:
+                self._send(name, [pair])
+
+        if len(lot) == 1:
+            ((digest, standing),) = lot
+            self._running[digest] = self._crew.send(
+                work.checks[0],
+                lambda one: self._found(digest, one),
+                lambda error: self._not_run(digest, name, standing, error),
+            )
+            return
+        errand = self._crew.send(work, found, failed)
+        self._running |= {digest: errand for digest, _ in lot}
 
     def _found(self, digest: str, found: tuple[Outcome, ...]) -> None:
         self._running.pop(digest, None)
@@ -351,3 +380,17 @@ class BenchJob(QObject):
                 found = self._outcomes.last_seen.get((standing.id, name), ())
             outcomes += [(standing, outcome) for outcome in found]
         return row_of(check.ROW, outcomes, limit, stale=stale, running=running)
+
+
+def _lots(missing: list[tuple[str, Standing]]) -> list[list[tuple[str, Standing]]]:
+    """Parts whose check is short in lots for one process each; a large part has one for itself."""
+    out: list[list[tuple[str, Standing]]] = []
+    weight = 0
+    for digest, standing in missing:
+        own = standing.part.triangles
+        if not out or len(out[-1]) >= _LOT or weight + own > _LOT_TRIANGLES:
+            out.append([])
+            weight = 0
+        out[-1].append((digest, standing))
+        weight += own
+    return out

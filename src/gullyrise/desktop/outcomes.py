@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from operator import is_
+
 from gullyrise.core.checks.protocol import Outcome, Snapshot
-from gullyrise.core.checks.registry import checks, outcome_digest
+from gullyrise.core.checks.registry import base_digest, checks, placed_digest
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.near import near_each_other
 from gullyrise.core.machines import Limits
@@ -15,6 +17,7 @@ class Outcomes:
     def __init__(self) -> None:
         self._by_digest: dict[str, tuple[Outcome, ...]] = {}
         self._digests: dict[tuple[int, str], tuple[tuple[object, ...], str]] = {}
+        self._bases: tuple[tuple[object, object, object], dict[str, str]] = ((None, None, None), {})
         self._near: tuple[tuple[Standing, ...], dict[int, tuple[Standing, ...]]] = ((), {})
         self._limits: tuple[tuple[object, ...], Limits] | None = None
         self.last_seen: dict[tuple[int, str], tuple[Outcome, ...]] = {}
@@ -27,25 +30,42 @@ class Outcomes:
         return self._limits[1]
 
     def near(self, job: Job, standing: Standing, check: str) -> tuple[Standing, ...]:
-        """The parts near one, for a check that asks of them."""
+        """The parts near one, for a check that asks of them. What waits beside the beds has no neighbours."""
         if not checks()[check].ROW.near:
             return ()
         if self._near[0] is not job.standings:
-            self._near = (job.standings, near_each_other(job.standings))
-        return self._near[1].get(standing.id, ()) if job.bed_of(standing) is not None else ()
+            found = near_each_other(job.standings)
+            on_bed = {one.id: found[one.id] for one in job.standings if found[one.id] and job.bed_of(one) is not None}
+            self._near = (job.standings, on_bed)
+        return self._near[1].get(standing.id, ())
 
     def snapshot(self, job: Job, standing: Standing, check: str) -> Snapshot:
         """What a check looks at."""
         return job.snapshot(standing, self.near(job, standing, check))
 
     def digest(self, job: Job, standing: Standing, check: str) -> str:
+        row = checks()[check].ROW
+        near = self.near(job, standing, check) if row.near else ()
         kept = self._digests.get((standing.id, check))
-        made_of = (standing, job.machine, job.given, job.library, job.beds, *self.near(job, standing, check))
+        made_of = (standing, job.machine, job.given, job.library, job.beds, *near)
         # Asked thousands of times a second with hundreds of parts: the things themselves are compared, one by one.
-        if kept is not None and len(kept[0]) == len(made_of) and all(a is b for a, b in zip(kept[0], made_of, strict=True)):
+        if kept is not None and len(kept[0]) == len(made_of) and all(map(is_, kept[0], made_of)):
             return kept[1]
-        found = outcome_digest(check, standing.digest, self.snapshot(job, standing, check), self.limits(job))
+        if row.placed and not row.attitude:
+            snapshot = job.snapshot(standing, near)
+            found = placed_digest(self._base(job, check), row, standing.digest, snapshot.placement, snapshot.neighbours)
+        else:
+            found = placed_digest(self._base(job, check), row, standing.digest, standing.placement, ())
         self._digests[standing.id, check] = (made_of, found)
+        return found
+
+    def _base(self, job: Job, check: str) -> str:
+        made_of = (job.machine, job.given, job.library)
+        if not all(map(is_, self._bases[0], made_of)):
+            self._bases = (made_of, {})
+        found = self._bases[1].get(check)
+        if found is None:
+            found = self._bases[1][check] = base_digest(check, job.machine, job.library, self.limits(job))
         return found
 
     def put(self, digest: str, found: tuple[Outcome, ...]) -> None:

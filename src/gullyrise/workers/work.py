@@ -16,7 +16,7 @@ from gullyrise.core.job.store import Store
 from gullyrise.core.machines import Limits
 from gullyrise.core.part import Part
 from gullyrise.core.placing.stand_ins import StandIn
-from gullyrise.core.progress import Progress
+from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
 
 _READY_AT_ONCE = 40_000
@@ -125,6 +125,24 @@ class RunCheck:
         from gullyrise.core.checks.registry import run_check
 
         return run_check(self.check, self.snapshot, self.limits, progress)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class RunChecks:
+    """Runs many short checks in one process: the outcomes of each, in order."""
+
+    checks: tuple[RunCheck, ...]
+
+    @property
+    def title(self) -> str:
+        return f"{self.checks[0].check} of {len(self.checks)} parts"
+
+    def run(self, progress: Progress) -> Any:
+        out = []
+        for done, one in enumerate(self.checks):
+            progress("measuring", done, len(self.checks))
+            out.append(one.run(silent))
+        return tuple(out)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -20,7 +20,7 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="access", order=6, title="Tool access", measure="out of the tool's sight", unit="mm²", limit="tool_diameter",
-    placed=True, machine=False, version=2, process="mill",
+    placed=True, machine=False, version=2, process="mill", attitude=True,
 )  # fmt: skip
 
 METHOD = (

@@ -18,7 +18,7 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="overhangs", order=4, title="Overhangs", measure="overhang angle", unit="mm²", limit="overhang_angle", placed=True,
-    machine=False, version=2, process="print",
+    machine=False, version=2, process="print", attitude=True,
 )  # fmt: skip
 
 METHOD = (

@@ -32,6 +32,7 @@ class Row:
     order : place in the Traveller;  unit : of the worst value;  limit : name of the limit that its row edits, or None
     placed : whether its outcome depends on where the part stands;  machine : whether it depends on the machine's envelope
     version : raised whenever the same input may give another outcome;  near : whether it depends on what stands near the part
+    attitude : of a placed one, whether only how the part is turned matters, not where it stands
     """
 
     id: str
@@ -45,6 +46,7 @@ class Row:
     version: int
     process: Literal["print", "mill"] | None = None
     near: bool = False
+    attitude: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,9 +12,10 @@ from typing import cast
 import numpy as np
 
 import gullyrise.core.checks as package
-from gullyrise.core.checks.protocol import Check, Outcome, Snapshot, limits_for
+from gullyrise.core.checks.protocol import Check, Neighbour, Outcome, Row, Snapshot, limits_for
 from gullyrise.core.checks.sight import with_sight
 from gullyrise.core.errors import LimitsError
+from gullyrise.core.geometry import Transform
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress, silent
@@ -78,15 +79,26 @@ def part_digest(part: Part) -> str:
 
 def outcome_digest(name: str, geometry: str, snapshot: Snapshot, limits: Limits) -> str:
     """The digest of exactly what an outcome depends on."""
+    base = base_digest(name, snapshot.machine, snapshot.library, limits)
+    return placed_digest(base, checks()[name].ROW, geometry, snapshot.placement, snapshot.neighbours)
+
+
+def base_digest(name: str, machine: Machine | None, library: tuple[Machine, ...], limits: Limits) -> str:
+    """Of what is the same for all parts: the check, its limits, and the machines where it asks of them."""
     check = checks()[name]
-    row = check.ROW
-    words = [name, str(row.version), geometry, repr(limits_for(check, limits))]
+    words = [name, str(check.ROW.version), repr(limits_for(check, limits))]
+    if check.ROW.machine and machine is not None:
+        words += [machine.digest, *(other.digest for other in library)]
+    return "|".join(words)
+
+
+def placed_digest(base: str, row: Row, geometry: str, placement: Transform, neighbours: tuple[Neighbour, ...]) -> str:
+    """Of that, and of what is a part's own: its shape, how it is turned or where it stands, and what is near."""
+    digest = hashlib.blake2b(f"{base}|{geometry}".encode(), digest_size=16)
     if row.placed:
-        words.append(snapshot.placement.matrix.tobytes().hex())
-    if row.machine and snapshot.machine is not None:
-        words.append(snapshot.machine.digest)
-        words += [machine.digest for machine in snapshot.library]
+        digest.update((placement.matrix[:3, :3].copy() if row.attitude else placement.matrix).data)
     if row.near:
-        for neighbour in snapshot.neighbours:
-            words += [neighbour.name, neighbour.digest, neighbour.placement.matrix.tobytes().hex()]
-    return hashlib.blake2b("|".join(words).encode(), digest_size=16).hexdigest()
+        for neighbour in neighbours:
+            digest.update(f"|{neighbour.name}|{neighbour.digest}".encode())
+            digest.update(neighbour.placement.matrix.data)
+    return digest.hexdigest()
