@@ -129,12 +129,15 @@ def test_what_is_carried_stays_under_the_pointer(made: Any) -> None:
 
 def test_while_something_is_carried_the_picture_follows_and_the_job_does_not(made: Any) -> None:
     before = made.model.job
-    seen = next(item.box for item in made.bench.scene.items if item.selected)
+    ground = part(made).ground
     at = grip(made, "x")
     strokes.hold(made.bench, "left", at, QPointF(40, 10))
     assert made.model.job is before and made.model.carried
-    now = next(item.box for item in made.bench.scene.items if item.selected)
-    assert abs(now.middle[0] - seen.middle[0]) > 1 and made.slip.fields["place_at"][0].text() == f"{now.middle[0]:g}"
+    carry = made.bench.scene.carry
+    assert carry is not None and carry.owners == {part(made).id} and abs(carry.move[0, 3]) > 1
+    assert made.slip.fields["place_at"][0].text() == f"{ground.middle[0] + carry.move[0, 3]:g}"
+    (item,) = (item for item in made.bench.scene.items if item.selected)
+    assert made.bench.scene.matrix_of(item)[:3, 3] == pytest.approx(item.matrix[:3, 3] + carry.move[:3, 3])
     QTest.keyClick(made.bench, Qt.Key.Key_Escape)
     assert made.model.job is before and not made.model.carried
     strokes.let_go(made.bench, "left", at + QPointF(40, 10))

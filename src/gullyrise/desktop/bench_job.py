@@ -52,12 +52,14 @@ class BenchJob(QObject):
         self._outcomes = Outcomes()
         self._running: dict[str, Errand] = {}
         self.bodies: frozenset[Key] = frozenset()
+        self._selection: tuple[frozenset[Key], frozenset[int]] = (frozenset(), frozenset())
         self.features: tuple[Feature, ...] = ()
         self.sight = Sight()
         self.prepared: dict[str, tuple[Prepared, ...]] = {}
         self._asked_ready: set[str] = set()
         self.carried: dict[int, Transform] = {}
         """Placements of parts that are in the hand: not in the job before they are let go."""
+        self.carried_by: Transform | None = None
         self.measure: str | None = None
         self.flagged: tuple[int, Finding] | None = None
         self._later = QTimer(self)
@@ -65,6 +67,11 @@ class BenchJob(QObject):
         self._later.setInterval(0)
         self._later.timeout.connect(self._schedule)
         self.job_changed.connect(self._later.start)
+        self._to_send: list[tuple[str, list[tuple[str, Standing]]]] = []
+        self._sending = QTimer(self)
+        self._sending.setSingleShot(True)
+        self._sending.setInterval(0)
+        self._sending.timeout.connect(self._send_next)
         self._telling = QTimer(self)
         self._telling.setSingleShot(True)
         self._telling.setInterval(_TELL_MS)
@@ -82,7 +89,9 @@ class BenchJob(QObject):
     @property
     def selection(self) -> frozenset[int]:
         """Ids of the parts of which a body is chosen."""
-        return frozenset(owner for owner, _ in self.bodies)
+        if self._selection[0] is not self.bodies:
+            self._selection = (self.bodies, frozenset(owner for owner, _ in self.bodies))
+        return self._selection[1]
 
     def copies(self) -> dict[Key, tuple[Standing, Body, Transform]]:
         """Every copy of every body by its key, with its placement in its part."""
@@ -110,7 +119,7 @@ class BenchJob(QObject):
 
     @property
     def idle(self) -> bool:
-        waits = (self._later, self._telling, self._ready_telling, self.receiving.gathering)
+        waits = (self._later, self._sending, self._telling, self._ready_telling, self.receiving.gathering)
         return not self._crew.busy and not any(timer.isActive() for timer in waits)
 
     # --- receiving -------------------------------------------------------------------------------------------------
@@ -176,8 +185,9 @@ class BenchJob(QObject):
         if self.flagged is not None and self.flagged[0] not in present:
             self.flagged = None
             self.shown_changed.emit()
+        self._to_send.clear()
+        # What is to be checked is told with it, in the next turn of the loop.
         self.job_changed.emit()
-        self.outcomes_changed.emit()
 
     def set_limit(self, name: str, value: float) -> bool:
         """Sets a limit by hand; False, with a sentence, for a value that it cannot take."""
@@ -222,9 +232,9 @@ class BenchJob(QObject):
         """Where a part is seen: in the hand, or where it stands."""
         return self.carried.get(standing.id, standing.placement)
 
-    def carry(self, placements: dict[int, Transform]) -> None:
-        """Parts in the hand; none where they are let go."""
-        self.carried = placements
+    def carry(self, placements: dict[int, Transform], by: Transform | None = None) -> None:
+        """Parts in the hand; none where they are let go. by : the one move by which all of them have come"""
+        self.carried, self.carried_by = placements, by
         self.carried_changed.emit()
 
     # --- sight -----------------------------------------------------------------------------------------------------
@@ -282,15 +292,23 @@ class BenchJob(QObject):
             if id(errand) not in left:
                 self._crew.cancel(errand)
         if self.receiving.reading:
+            self.outcomes_changed.emit()
             return
         missing: dict[str, list[tuple[str, Standing]]] = {}
         for digest, (standing, name) in wanted.items():
             if not self._outcomes.has(digest) and digest not in self._running:
                 missing.setdefault(name, []).append((digest, standing))
         for name, _ in self.active_checks():
-            for lot in _lots(missing.get(name, [])):
-                self._send(name, lot)
+            self._to_send += [(name, lot) for lot in _lots(missing.get(name, []))]
+        self._send_next()
         self.outcomes_changed.emit()
+
+    def _send_next(self) -> None:
+        """One lot a turn of the loop: hundreds at once would hold the interface up."""
+        if self._to_send:
+            self._send(*self._to_send.pop(0))
+        if self._to_send:
+            self._sending.start()
 
     def _send(self, name: str, lot: list[tuple[str, Standing]]) -> None:
         """One check of some parts, in one process: starting one takes longer than many a check."""
@@ -332,6 +350,7 @@ class BenchJob(QObject):
     def cancel_all(self) -> None:
         """Ends all background work; what was being checked, or would have been, stays not run until something changes."""
         self.receiving.forget()
+        self._to_send.clear()
         cancelled = Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None)
         for digest in self._wanted():
             if not self._outcomes.has(digest):

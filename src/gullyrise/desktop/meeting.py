@@ -86,7 +86,7 @@ class Meeting(QObject):
         if not self._model.carried:
             return
         # An answer on a moment ago is still the best that is known of those in the hand.
-        self.pairs = [pair for pair in self._still if not moved & set(pair)] + found
+        self.pairs = [pair for pair in self._still if len(moved & set(pair)) != 1] + found
         self.changed.emit()
 
     def boxes(self) -> list[Box]:

@@ -18,6 +18,8 @@ class Outcomes:
         self._by_digest: dict[str, tuple[Outcome, ...]] = {}
         self._digests: dict[tuple[int, str], tuple[tuple[object, ...], str]] = {}
         self._bases: tuple[tuple[object, object, object], dict[str, str]] = ((None, None, None), {})
+        self._of_job: tuple[Job | None, dict[tuple[int, str], tuple[Standing, str]]] = (None, {})
+        """Of one state of the job: asked thousands of times a second with hundreds of parts."""
         self._near: tuple[tuple[Standing, ...], dict[int, tuple[Standing, ...]]] = ((), {})
         self._limits: tuple[tuple[object, ...], Limits] | None = None
         self.last_seen: dict[tuple[int, str], tuple[Outcome, ...]] = {}
@@ -44,11 +46,18 @@ class Outcomes:
         return job.snapshot(standing, self.near(job, standing, check))
 
     def digest(self, job: Job, standing: Standing, check: str) -> str:
+        if self._of_job[0] is not job:
+            self._of_job = (job, {})
+        found = self._of_job[1].get((standing.id, check))
+        if found is None or found[0] is not standing:
+            found = self._of_job[1][standing.id, check] = (standing, self._digest(job, standing, check))
+        return found[1]
+
+    def _digest(self, job: Job, standing: Standing, check: str) -> str:
         row = checks()[check].ROW
         near = self.near(job, standing, check) if row.near else ()
         kept = self._digests.get((standing.id, check))
         made_of = (standing, job.machine, job.given, job.library, job.beds, *near)
-        # Asked thousands of times a second with hundreds of parts: the things themselves are compared, one by one.
         if kept is not None and len(kept[0]) == len(made_of) and all(map(is_, kept[0], made_of)):
             return kept[1]
         if row.placed and not row.attitude:

@@ -43,6 +43,8 @@ class Placing(QObject):
         self.handles: bool | None = None
         """Whether the tray is shown under what is chosen; None while it comes and goes with the slip."""
         self._in_hand: list[Standing] = []
+        self._outline = np.zeros((0, 3))
+        self._taken = Box(np.zeros(3), np.zeros(3))
         hand = window.bench.tray
         hand.carried.connect(self._carried)
         hand.put.connect(self._put)
@@ -69,18 +71,17 @@ class Placing(QObject):
         found = self.chosen()
         if not found:
             return None
-        if self._model.carried:
-            return Box.of(np.concatenate([self._seen(standing) for standing in found]))
+        by = self._model.carried_by
+        if by is not None and self._in_hand:
+            if (by.matrix[:3, :3] == np.eye(3)).all():
+                return Box(self._taken.low + by.matrix[:3, 3], self._taken.high + by.matrix[:3, 3])
+            return Box.of(by.apply(self._outline))
         return Box(np.min([one.ground.low for one in found], axis=0), np.max([one.ground.high for one in found], axis=0))
 
-    def _seen(self, standing: Standing) -> Points:
-        placement = self._model.placement_of(standing)
-        if placement is standing.placement:
-            return standing.ground.corners()
-        moved = placement.matrix @ np.linalg.inv(standing.placement.matrix)
-        if np.allclose(moved[:3, :3], np.eye(3)):
-            return standing.ground.corners() + moved[:3, 3]
-        return placement.apply(standing.hull if len(standing.hull) else standing.box.corners())
+    def outline(self) -> Points:
+        """(n, 3) corners of what is chosen, as it is seen."""
+        by = self._model.carried_by
+        return by.apply(self._outline) if by is not None and self._in_hand else outline_of(self.chosen())
 
     def home_of(self, box: Box) -> Floats:
         """(3,) from the first bed to the one over which a box is."""
@@ -298,7 +299,7 @@ class Placing(QObject):
         low, high = room.low + home + [edge, edge, 0], room.high + home - [edge, edge, top]
         if job.machine.envelope.shape == "box":
             return slack_lines(box, Box(low, high))
-        points = np.concatenate([self._seen(standing) for standing in self.chosen()])
+        points = self.outline()
         away = np.hypot(*(points[:, :2] - home[:2]).T)
         far = points[int(np.argmax(away))]
         radius = float(room.high[0]) - edge
@@ -309,8 +310,11 @@ class Placing(QObject):
 
     def _carried(self, move: Transform) -> None:
         if not self._in_hand:
-            self._in_hand = self.chosen()
-        self._model.carry({standing.id: standing.placement.then(move) for standing in self._in_hand})
+            found, ground = self.chosen(), self.ground()
+            if ground is None:
+                return
+            self._in_hand, self._outline, self._taken = found, outline_of(found), ground
+        self._model.carry({standing.id: standing.placement.then(move) for standing in self._in_hand}, move)
         box = self.ground()
         if box is not None:
             self._window.bench.tray.show_tray(Tray(box), self.slacks(box))

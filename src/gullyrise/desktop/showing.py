@@ -10,7 +10,7 @@ from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.measures import Scale, scale_for
-from gullyrise.desktop.bench.scene import Item
+from gullyrise.desktop.bench.scene import Carry, Item
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.sight import Key
 
@@ -25,6 +25,7 @@ class Showing:
         self._kept: dict[Key, tuple[tuple[object, ...], tuple[bool, float], Item]] = {}
         self._scales: dict[int, tuple[FaceField, Scale]] = {}
         self._last: tuple[Item, ...] = ()
+        self._carry: Carry | None = None
 
     def items(self) -> tuple[Item, ...]:
         """The bodies that are seen; the same tuple as before where none has changed."""
@@ -34,7 +35,8 @@ class Showing:
         for standing in model.job.standings:
             field = self._field_of(standing)
             number = 0
-            stands = model.placement_of(standing)
+            # What is in the hand stands in the picture as before, and is drawn where the scene says that it has come.
+            stands = standing.placement if model.carried_by is not None else model.placement_of(standing)
             ready = model.ready(standing)
             for index, body in enumerate(standing.part.bodies):
                 for place in body.placements:
@@ -51,7 +53,7 @@ class Showing:
                         if kept is not None and all(a is b for a, b in zip(where, made_of[:3] + made_of[5:], strict=True)):
                             matrix, box = kept[2].matrix, kept[2].box
                         else:
-                            matrix, box = _placed(standing, stands, place, prepared)
+                            matrix, box = _placed(standing, stands, place, prepared, kept[2] if kept is not None else None)
                         item = Item(
                             key, title(standing.name, body.name), body.mesh, matrix, box, key in model.bodies, values,
                             self._scale_of(field) if values is not None else None, opacity, prepared,
@@ -79,6 +81,15 @@ class Showing:
         found = self._model.outcomes_of(standing, self._model.measure)
         return next((outcome.field for outcome in found or () if outcome.field is not None), None)
 
+    def carry(self) -> Carry | None:
+        """What is in the hand, where all of it has come the same way."""
+        by = self._model.carried_by
+        if by is None:
+            self._carry = None
+        elif self._carry is None or self._carry.move is not by.matrix:
+            self._carry = Carry(frozenset(self._model.carried), by.matrix)
+        return self._carry
+
     def out_of_room(self) -> bool:
         """Whether a part's fit fails."""
         for standing in self._model.job.standings:
@@ -105,12 +116,18 @@ class Showing:
         return out
 
 
-def _placed(standing: Standing, stands: Transform, place: Transform, prepared: Prepared | None) -> tuple[np.ndarray, Box]:
+def _placed(
+    standing: Standing, stands: Transform, place: Transform, prepared: Prepared | None, before: Item | None
+) -> tuple[np.ndarray, Box]:
     """(matrix from body to bench, box on the bench: of the body itself once it is ready, before that of the whole part)."""
     matrix = stands.matrix @ place.matrix
     own = prepared.blocks.box if prepared is not None else None
     if own is None:
         return matrix, standing.ground
+    if before is not None and before.prepared is prepared and (before.matrix[:3, :3] == matrix[:3, :3]).all():
+        # Most things are only moved, at times hundreds at once.
+        way = matrix[:3, 3] - before.matrix[:3, 3]
+        return matrix, Box(before.box.low + way, before.box.high + way)
     return matrix, Box.of(own.corners() @ matrix[:3, :3].T + matrix[:3, 3])
 
 

@@ -43,25 +43,30 @@ class Slips:
         panel.closed.connect(panel.hide)
         placing.changed.connect(self.refresh)
         self._model.outcomes_changed.connect(self.refresh)
-        self._model.carried_changed.connect(self.refresh)
+        self._model.carried_changed.connect(self._show_place)
         window.settings.changed.connect(lambda _: self.refresh())
 
     # --- the slip --------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         window = self._window
-        slip, placing = window.slip, window.placing
+        if window.slip.isHidden():
+            return
+        self._show_place()
+        window.slip.show_options(window.settings["place.gap"], window.settings["place.outline"])
+        window.slip.show_fit(fit_view(self._model, window.placing.chosen()))
+
+    def _show_place(self) -> None:
+        slip, placing = self._window.slip, self._window.placing
+        ground = None if slip.isHidden() else placing.ground()
         if slip.isHidden():
             return
-        found, ground = placing.chosen(), placing.ground()
         if ground is None:
             slip.show_place("Nothing is chosen", None, None)
         else:
             home = placing.home_of(ground)
             at = (float(ground.middle[0] - home[0]), float(ground.middle[1] - home[1]), float(ground.low[2]))
             slip.show_place(placing.title(), at, tuple(float(side) for side in ground.size))
-        slip.show_options(window.settings["place.gap"], window.settings["place.outline"])
-        slip.show_fit(fit_view(self._model, found))
 
     def _number(self, words: str) -> float | None:
         try:

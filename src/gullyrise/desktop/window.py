@@ -318,7 +318,7 @@ class Window(QMainWindow):
         self.bench.features = self.model.features
         self.bench.show_scene(
             self.showing.items(), self.model.job.machine, self.palette_worn, self.strip.cut,
-            out=self.showing.out_of_room(), display=self.display, beds=self.model.job.beds,
+            out=self.showing.out_of_room(), display=self.display, beds=self.model.job.beds, carry=self.showing.carry(),
         )  # fmt: skip
 
     def _escape(self) -> None:

@@ -56,7 +56,8 @@ class Yard:
         return tree
 
     def pairs(self, stands: list[Stand], moved: set[int] | None = None) -> list[Pair]:
-        """Pairs of ids that meet, touching included. moved : only pairs with one of these; None for all.
+        """Pairs of ids that meet, touching included. moved : these move as one, so that only pairs of one of them and one of the
+        others are asked; None for all.
 
         Notes: boxes first, then triangles by their tree (fcl), then whether one lies wholly in the other's material.
         """
@@ -68,7 +69,7 @@ class Yard:
         near = ((low[first] <= high[second] + _ROOM) & (low[second] <= high[first] + _ROOM)).all(axis=1)
         if moved is not None:
             of_moved = np.array([stand.id in moved for stand in stands])
-            near &= of_moved[first] | of_moved[second]
+            near &= of_moved[first] ^ of_moved[second]
         out = []
         for a, b in zip(first[near], second[near], strict=True):
             one, other = stands[a], stands[b]

@@ -154,12 +154,13 @@ def clip(actor: vtkActor, cut: CutPlane | None, stretch: tuple[float, float, flo
 
 @dataclass(slots=True, eq=False)
 class Drawn:
-    """The actors of one copy of a body and the item that they show."""
+    """The actors of one copy of a body and the item that they show. placed : whether they stand and look as it says."""
 
     item: Item
     full: vtkActor
     smooth: bool
     edges: vtkActor | None = None
+    placed: bool = False
 
     @classmethod
     def of(cls, item: Item) -> Drawn:
@@ -194,8 +195,9 @@ class Drawn:
 
     def place(self, scene: Scene, stretch: tuple[float, float, float]) -> None:
         """Matrix, cutting plane, and the look."""
+        self.placed = True
         item, palette = self.item, scene.palette
-        matrix = matrix_of(drawn_out(stretch) @ item.matrix)
+        matrix = matrix_of(drawn_out(stretch) @ scene.matrix_of(item))
         opacity = opacity_of(item, scene.display)
         dress(self.full, scene.display, palette, scene.cut, coloured=item.values is not None, smooth=self.smooth, opacity=opacity)
         for actor in (self.full, self.edges):

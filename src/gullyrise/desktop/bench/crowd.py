@@ -26,6 +26,7 @@ _SMALL = 20_000
 class _Group:
     """Bodies in one actor. owner : (k,) item of each triangle;  colours : (k, 3 or 4), None for those of the theme
     coloured : a measure is shown;  sealed : from outside only the outsides of their faces are seen
+    carried : they are in the hand, and are drawn where that has come
     """
 
     actor: vtkActor
@@ -33,17 +34,19 @@ class _Group:
     colours: np.ndarray | None
     coloured: bool
     sealed: bool
+    carried: bool
 
 
 class Crowd:
-    """Three actors, of what is plain, of what wears a measure and of what lets see through, made anew when bodies or their
-    colours changed."""
+    """An actor each of what is plain, what wears a measure and what lets see through, and the same of what is in the hand; made
+    anew when bodies or their colours changed."""
 
     def __init__(self, renderer: vtkRenderer) -> None:
         self._renderer = renderer
         self._groups: list[_Group] = []
         self._made_of: list[tuple[Item, float]] = []
         self._palette: Palette | None = None
+        self._in_hand: frozenset[int] = frozenset()
         self._in_step_with: tuple[Scene | None, tuple[float, float, float]] = (None, (1.0, 1.0, 1.0))
         self._binned: dict[int, tuple[object, Reduced]] = {}
 
@@ -53,14 +56,17 @@ class Crowd:
             return
         self._in_step_with = (scene, stretch)
         made_of = [(item, opacity_of(item, scene.display)) for item in scene.items]
-        if scene.palette is not self._palette or not _same(made_of, self._made_of):
-            self._made_of, self._palette = made_of, scene.palette
+        in_hand = scene.carry.owners if scene.carry is not None else frozenset[int]()
+        as_before = scene.palette is self._palette and in_hand == self._in_hand
+        if not as_before or not _same(made_of, self._made_of):
+            self._palette, self._in_hand = scene.palette, in_hand
             self._make(scene)
-        matrix = matrix_of(drawn_out(stretch))
+        self._made_of = made_of
+        plain = drawn_out(stretch)
         for group in self._groups:
             actor = group.actor
             dress(actor, scene.display, scene.palette, scene.cut, coloured=group.coloured, smooth=False, opacity=1.0)
-            actor.SetUserMatrix(matrix)
+            actor.SetUserMatrix(matrix_of(plain @ scene.carry.move if group.carried and scene.carry is not None else plain))
             clip(actor, scene.cut, stretch)
 
     def show(self, shown: bool, *, from_outside: bool = False) -> None:
@@ -89,15 +95,15 @@ class Crowd:
         self._groups = []
         standing = {id(item.mesh) for item in scene.items}
         self._binned = {name: kept for name, kept in self._binned.items() if name in standing}
-        sorts: dict[str, list[tuple[int, Item, Reduced | None]]] = {"plain": [], "coloured": [], "clear": []}
+        sorts: dict[tuple[str, bool], list[tuple[int, Item, Reduced | None]]] = {}
         for number, (item, level) in enumerate(zip(scene.items, self._levels(scene.items), strict=True)):
             solid = opacity_of(item, scene.display) >= 1
-            sorts["clear" if not solid else "coloured" if item.values is not None else "plain"].append((number, item, level))
-        for sort, members in sorts.items():
-            if members:
-                made = self._merged(members, scene, sort)
-                self._groups.append(made)
-                self._renderer.AddActor(made.actor)
+            sort = "clear" if not solid else "coloured" if item.values is not None else "plain"
+            sorts.setdefault((sort, item.owner in self._in_hand), []).append((number, item, level))
+        for (sort, carried), members in sorts.items():
+            made = self._merged(members, scene, sort, carried=carried)
+            self._groups.append(made)
+            self._renderer.AddActor(made.actor)
 
     def _levels(self, items: tuple[Item, ...]) -> list[Reduced | None]:
         """Of each body the stand-in to draw, None for the body itself: the finest of all while they fit the budget."""
@@ -120,7 +126,7 @@ class Crowd:
             kept = self._binned[id(item.mesh)] = (item.mesh, _quickly_reduced(item))
         return [kept[1]]
 
-    def _merged(self, group: list[tuple[int, Item, Reduced | None]], scene: Scene, sort: str) -> _Group:
+    def _merged(self, group: list[tuple[int, Item, Reduced | None]], scene: Scene, sort: str, *, carried: bool) -> _Group:
         vertices, faces, owners, colours = [], [], [], []
         offset = 0
         coloured = False
@@ -145,7 +151,7 @@ class Crowd:
         all_colours = None if sort == "plain" else np.concatenate(colours)[:, : 4 if sort == "clear" else 3]
         paint(actor, all_colours)
         sealed = sort != "clear" and all(item.prepared is not None and item.prepared.sealed for _, item, _ in group)
-        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed)
+        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed, carried)
 
 
 def _same(some: list[tuple[Item, float]], others: list[tuple[Item, float]]) -> bool:

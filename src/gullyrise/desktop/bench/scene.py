@@ -20,6 +20,7 @@ class Item:
     """One copy of a body.
 
     key : unique, (id of its standing, number of the copy);  matrix : (4, 4) from mesh to bench;  box : on the bench, may be loose
+    (both where it stands, also while it is in the hand)
     opacity : 1 is solid;  prepared : what pointing and quick turning want, None until a worker has made it
     """
 
@@ -59,6 +60,14 @@ class CutPlane:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Carry:
+    """Parts in the hand. owners : their ids;  move : (4, 4) rigid, by which all of them have come from where they stand"""
+
+    owners: frozenset[int]
+    move: np.ndarray
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Scene:
     """A whole picture but for the camera."""
 
@@ -69,6 +78,7 @@ class Scene:
     out_of_room: bool = False
     display: Display = PLAIN
     beds: int = 1
+    carry: Carry | None = None
 
     corners: np.ndarray = field(init=False)
     """(n, 8, 3) corners of the items' boxes."""
@@ -76,12 +86,21 @@ class Scene:
     box: Box = field(init=False)
     """All that may be seen, bed included."""
 
+    def matrix_of(self, item: Item) -> np.ndarray:
+        """(4, 4) from a mesh to the bench, for what is in the hand where it has come."""
+        carry = self.carry
+        return carry.move @ item.matrix if carry is not None and item.owner in carry.owners else item.matrix
+
     def __post_init__(self) -> None:
         # Worked out once: each picture and each move of the pointer asks for them.
         boxes = [item.box for item in self.items]
         room = self.machine.envelope.box
         box = Box(room.low - np.array([0, 0, 6.0]), room.high + bed_offset(self.machine, self.beds - 1))
         parts = Box(np.min([b.low for b in boxes], axis=0), np.max([b.high for b in boxes], axis=0)) if boxes else None
+        if parts is not None and self.carry is not None:
+            # Loose, but so that nothing in the hand is cut off.
+            moved = parts.corners() @ self.carry.move[:3, :3].T + self.carry.move[:3, 3]
+            box = box.joined(Box.of(moved))
         object.__setattr__(self, "corners", np.array([b.corners() for b in boxes]).reshape(-1, 8, 3))
         object.__setattr__(self, "parts_box", parts)
         object.__setattr__(self, "box", box if parts is None else box.joined(parts))

@@ -69,9 +69,11 @@ class Stage:
             turned_out = item is not None and item.matrix is not drawn.item.matrix and item.mirrored != drawn.item.mirrored
             if item is None or item.mesh is not drawn.item.mesh or turned_out:
                 self._drop(key)
+        # What is taken in hand, comes farther or is let go is placed anew.
+        hands = [one.carry for one in (old, scene) if one is not None and one.carry is not None]
+        in_hand = frozenset[int]().union(*(carry.owners for carry in hands))
         for key, item in wanted.items():
             drawn = self._drawn.get(key)
-            unplaced = drawn is None
             if drawn is None:
                 drawn = self._drawn[key] = Drawn.of(item)
                 self._view.AddActor(drawn.full)
@@ -83,9 +85,15 @@ class Stage:
             edges = drawn.edge_actor(scene.palette)
             if fresh and edges is not None:
                 self._view.AddActor(edges)
-            if unplaced or dressed_anew or not same:
-                drawn.place(scene, self._stretch)
+            # Done when it is to be seen: of hundreds that are carried only the crowd is drawn.
+            drawn.placed = drawn.placed and same and not dressed_anew and not (fresh and edges is not None)
+            drawn.placed &= item.owner not in in_hand
         self._scene = scene
+
+    def _settle(self, scene: Scene) -> None:
+        for drawn in self._drawn.values():
+            if not drawn.placed:
+                drawn.place(scene, self._stretch)
 
     def too_much_to_polish(self, scene: Scene) -> bool:
         """Whether several samples a pixel would keep the next stroke waiting."""
@@ -101,6 +109,8 @@ class Stage:
         reduced = request.moving and self._heavy(scene)
         if reduced:
             self._crowd.keep_step(scene, self._stretch)
+        else:
+            self._settle(scene)
         self._crowd.show(reduced, from_outside=reduced and _from_outside(request.camera, scene))
         edges_shown = scene.display.edges and scene.display.surface not in ("wireframe", "stripes")
         for drawn in self._drawn.values():
@@ -130,6 +140,8 @@ class Stage:
         kept: list[tuple[vtkActor, Any, bool]] = []
         if heavy:
             self._crowd.keep_step(scene, self._stretch)
+        else:
+            self._settle(scene)
         for actor in self._crowd.as_owners() if heavy else []:
             kept.append((actor, actor.GetProperty(), True))
             self._flatten(actor, 0)

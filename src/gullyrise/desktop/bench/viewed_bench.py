@@ -16,7 +16,7 @@ from gullyrise.desktop.bench.drawn_bench import DrawnBench
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Finder
 from gullyrise.desktop.bench.pointer.hand import Hand
-from gullyrise.desktop.bench.scene import CutPlane, Item, Scene
+from gullyrise.desktop.bench.scene import Carry, CutPlane, Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
 _STILL_AFTER_MS = 140
@@ -60,6 +60,7 @@ class ViewedBench(DrawnBench):
         out: bool,
         display: Display = PLAIN,
         beds: int = 1,
+        carry: Carry | None = None,
     ) -> None:
         """Draws these items on that machine."""
         # Hiding and showing must not move the view; other parts or another machine must.
@@ -69,12 +70,12 @@ class ViewedBench(DrawnBench):
         first = not self.scene.items
         old = self.scene
         same = (items is old.items, machine is old.machine, palette is old.palette, cut is old.cut, out == old.out_of_room)
-        if all(same) and display == old.display and beds == old.beds:
+        if all(same) and display == old.display and beds == old.beds and carry is old.carry:
             # Flags and chosen features are painted over the picture, which itself is as it was.
             self.update()
             return
         self._palette = palette
-        self.scene = Scene(items, machine, palette, cut, out, display, beds)
+        self.scene = Scene(items, machine, palette, cut, out, display, beds, carry)
         self.finder = Finder(self.scene)
         self._hovered = None
         self.dial.show_camera(self.camera, palette)
