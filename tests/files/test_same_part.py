@@ -17,11 +17,12 @@ from manifold3d import Manifold
 import zoo
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.intake.health import health_of
+from gullyrise.core.job.origins import Mends, Unit
 from gullyrise.core.part import Body, Part, Piece, Siblings, bodies_from
 from gullyrise.core.reading import ReadOptions, read
 from gullyrise.core.report.intake import part_figures
 from gullyrise.core.writing import write
-from gullyrise.workers.receiving import GroupShapes, MendPart, PreviewMends, Rescale, WriteParts
+from gullyrise.workers.receiving import GroupShapes, PreviewMends, Reshape, WriteParts
 
 BALL = zoo.mesh_of(Manifold.sphere(9, 20).translate((3, -4, 5)) - Manifold.cube((4, 30, 4), True).translate((3, -4, 5)))
 """A ball with a square hole through it: curved and flat, not alike from any two sides."""
@@ -148,7 +149,7 @@ def test_a_unit_that_is_given_scales_what_is_read_and_nothing_else(unit: str, pl
         path.write_bytes(off_plain(BALL.placed(place)))
         plain, scaled = read(path), read(path, ReadOptions(unit=unit))
     assert scaled.box.size == pytest.approx(plain.box.size * factor, rel=1e-12) and scaled.unit_source == "given"
-    again = Rescale(plain, unit, 300.0).run(lambda *_: None)
+    again = Reshape(plain, Unit(unit=unit), 300.0).run(lambda *_: None)
     assert again.figures["size"] == pytest.approx(scaled.box.size) and again.figures["unit_source"] == "given"
     assert again.figures["volume"] == pytest.approx(BALL.signed_volume * factor**3, rel=1e-9)
 
@@ -199,11 +200,12 @@ def test_mends_are_done_in_turn_and_reported_each(tmp_path: Path) -> None:
     part = Part("ball", "ball.stl", "stl", "mm", "given", (Body("ball", "mesh", turned, (Transform.identity(),)),))
     seen = PreviewMends(part).run(lambda *_: None)
     assert {name: [change.count for _, change in changes] for name, changes in seen.items()} == {"winding": [1], "holes": [1]}
-    made, changes = MendPart(part, ("winding", "holes"), 300.0).run(lambda *_: None)
+    made = Reshape(part, Mends(mends=("winding", "holes")), 300.0).run(lambda *_: None)
+    changes = made.told
     assert [(number, change.mend, change.count) for number, change in changes] == [(0, "winding", 1), (0, "holes", 1)]
     assert changes[1][1].volume[0] is None and changes[1][1].volume[1] == pytest.approx(BALL.signed_volume)
     assert made.figures["volume"] == pytest.approx(BALL.signed_volume) and made.ready is not None
-    said = WriteParts(((made.part, Transform.identity()),), str(tmp_path / "ball.stl")).run(lambda *_: None)
+    said = WriteParts(((str(tmp_path / "ball.stl"), ((made.part, Transform.identity(), "ball"),)),)).run(lambda *_: None)
     assert any("single precision" in sentence for sentence in said)
     loaded = trimesh.load(tmp_path / "ball.stl")
     assert loaded.is_watertight and loaded.volume == pytest.approx(BALL.signed_volume, rel=1e-5)

@@ -22,15 +22,14 @@ from gullyrise.core.machines.library import default_machine, library
 from gullyrise.core.part import Body
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.check_rows import RowView, row_of
-from gullyrise.desktop.crew import Crew, Errand
-from gullyrise.desktop.outcomes import Outcomes
+from gullyrise.desktop.crew import Crew
+from gullyrise.desktop.judging import Judging
 from gullyrise.desktop.receiving import Receiving
 from gullyrise.desktop.sight import Key, Sight
 from gullyrise.workers.process import Bounds
-from gullyrise.workers.work import Prepare, Received, RunCheck, RunChecks, Work
+from gullyrise.workers.work import Prepare, Received, Work
 
-_TELL_MS, _MOST_TELL_MS = 25, 400
-_LOT, _LOT_TRIANGLES = 25, 30_000
+_TELL_MS = 25
 
 
 class BenchJob(QObject):
@@ -49,8 +48,6 @@ class BenchJob(QObject):
         self._crew = crew
         shelf = tuple(library())
         self.document = Document(Job(machine or default_machine(), shelf))
-        self._outcomes = Outcomes()
-        self._running: dict[str, Errand] = {}
         self.bodies: frozenset[Key] = frozenset()
         self._selection: tuple[frozenset[Key], frozenset[int]] = (frozenset(), frozenset())
         self.features: tuple[Feature, ...] = ()
@@ -62,20 +59,7 @@ class BenchJob(QObject):
         self.carried_by: Transform | None = None
         self.measure: str | None = None
         self.flagged: tuple[int, Finding] | None = None
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(0)
-        self._later.timeout.connect(self._schedule)
-        self.job_changed.connect(self._later.start)
-        self._to_send: list[tuple[str, list[tuple[str, Standing]]]] = []
-        self._sending = QTimer(self)
-        self._sending.setSingleShot(True)
-        self._sending.setInterval(0)
-        self._sending.timeout.connect(self._send_next)
-        self._telling = QTimer(self)
-        self._telling.setSingleShot(True)
-        self._telling.setInterval(_TELL_MS)
-        self._telling.timeout.connect(self.outcomes_changed)
+        self.judging = Judging(self, crew)
         self._ready_telling = QTimer(self)
         self._ready_telling.setSingleShot(True)
         self._ready_telling.setInterval(_TELL_MS)
@@ -119,8 +103,8 @@ class BenchJob(QObject):
 
     @property
     def idle(self) -> bool:
-        waits = (self._later, self._sending, self._telling, self._ready_telling, self.receiving.gathering)
-        return not self._crew.busy and not any(timer.isActive() for timer in waits)
+        waits = (self._ready_telling, self.receiving.gathering)
+        return not self._crew.busy and self.judging.idle and not any(timer.isActive() for timer in waits)
 
     # --- receiving -------------------------------------------------------------------------------------------------
 
@@ -185,7 +169,7 @@ class BenchJob(QObject):
         if self.flagged is not None and self.flagged[0] not in present:
             self.flagged = None
             self.shown_changed.emit()
-        self._to_send.clear()
+        self.judging.hold()
         # What is to be checked is told with it, in the next turn of the loop.
         self.job_changed.emit()
 
@@ -272,105 +256,22 @@ class BenchJob(QObject):
     def active_checks(self) -> list[tuple[str, Check]]:
         return [(name, check) for name, check in checks().items() if applies(check, self.job.machine)]
 
-    def _wanted(self) -> dict[str, tuple[Standing, str]]:
-        job = self.job
-        return {
-            self._outcomes.digest(job, standing, name): (standing, name)
-            for standing in job.standings
-            if not standing.is_stand_in
-            for name, _ in self.active_checks()
-        }
-
-    def _schedule(self) -> None:
-        """Starts what is missing and ends what nobody wants any more. Waits until all files have been read."""
-        wanted = self._wanted()
-        gone = [digest for digest in self._running if digest not in wanted]
-        left = {id(errand) for digest, errand in self._running.items() if digest in wanted}
-        for digest in gone:
-            errand = self._running.pop(digest)
-            # Work on many parts goes on while one of them is still wanted.
-            if id(errand) not in left:
-                self._crew.cancel(errand)
-        if self.receiving.reading:
-            self.outcomes_changed.emit()
-            return
-        missing: dict[str, list[tuple[str, Standing]]] = {}
-        for digest, (standing, name) in wanted.items():
-            if not self._outcomes.has(digest) and digest not in self._running:
-                missing.setdefault(name, []).append((digest, standing))
-        for name, _ in self.active_checks():
-            self._to_send += [(name, lot) for lot in _lots(missing.get(name, []))]
-        self._send_next()
-        self.outcomes_changed.emit()
-
-    def _send_next(self) -> None:
-        """One lot a turn of the loop: hundreds at once would hold the interface up."""
-        if self._to_send:
-            self._send(*self._to_send.pop(0))
-        if self._to_send:
-            self._sending.start()
-
-    def _send(self, name: str, lot: list[tuple[str, Standing]]) -> None:
-        """One check of some parts, in one process: starting one takes longer than many a check."""
-        limits = self._outcomes.limits(self.job)
-        work = RunChecks(tuple(RunCheck(name, self._outcomes.snapshot(self.job, standing, name), limits) for _, standing in lot))
-
-        def found(all_: tuple[tuple[Outcome, ...], ...]) -> None:
-            for (digest, _), one in zip(lot, all_, strict=True):
-                self._found(digest, one)
-
-        def failed(error: GullyriseError) -> None:
-            # One of them brought the process down, which must not cost the others their verdict: each by itself.
-            for pair in lot:
-                self._send(name, [pair])
-
-        if len(lot) == 1:
-            ((digest, standing),) = lot
-            self._running[digest] = self._crew.send(
-                work.checks[0],
-                lambda one: self._found(digest, one),
-                lambda error: self._not_run(digest, name, standing, error),
-            )
-            return
-        errand = self._crew.send(work, found, failed)
-        self._running |= {digest: errand for digest, _ in lot}
-
-    def _found(self, digest: str, found: tuple[Outcome, ...]) -> None:
-        self._running.pop(digest, None)
-        self._outcomes.put(digest, found)
-        # Of hundreds of parts news come many times a second: they are told together, the rarer the more there are.
-        if not self._telling.isActive():
-            self._telling.start(min(_TELL_MS + 2 * len(self.job.standings), _MOST_TELL_MS))
-
-    def _not_run(self, digest: str, name: str, standing: Standing, error: GullyriseError) -> None:
-        outcome = Outcome(name, standing.name, "not-run", str(error), None, {}, (), "", None)
-        self._found(digest, (outcome,))
-        self.said.emit(str(error), True)
-
     def cancel_all(self) -> None:
         """Ends all background work; what was being checked, or would have been, stays not run until something changes."""
         self.receiving.forget()
-        self._to_send.clear()
-        cancelled = Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None)
-        for digest in self._wanted():
-            if not self._outcomes.has(digest):
-                self._outcomes.put(digest, (cancelled,))
-        for errand in self._running.values():
-            self._crew.cancel(errand)
-        self._running.clear()
+        self.judging.cancel_all()
         self._crew.cancel_all()
         self.outcomes_changed.emit()
 
     def run_again(self) -> None:
         """Runs once more what was cancelled or died."""
-        self._outcomes.forget_not_run()
         for standing in {standing.digest: standing for standing in self.job.standings}.values():
             self.make_ready(standing)
-        self._schedule()
+        self.judging.run_again()
 
     def outcomes_of(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
         """The outcomes for the present digest, or None while there are none. A stand-in is not judged."""
-        return () if standing.is_stand_in else self._outcomes.of(self.job, standing, check)
+        return () if standing.is_stand_in else self.judging.outcomes.of(self.job, standing, check)
 
     def verdict_of(self, standing: Standing) -> tuple[Verdict, bool]:
         """(verdict of a part over all its checks, whether any of them is stale)."""
@@ -389,27 +290,13 @@ class BenchJob(QObject):
 
     def row(self, name: str, check: Check) -> RowView:
         """One Traveller row over the parts in view."""
-        limit = getattr(self._outcomes.limits(self.job), check.ROW.limit) if check.ROW.limit else None
+        limit = getattr(self.judging.outcomes.limits(self.job), check.ROW.limit) if check.ROW.limit else None
         outcomes: list[tuple[Standing, Outcome]] = []
         stale, running = False, False
         for standing in self.in_view():
             found = self.outcomes_of(standing, name)
             if found is None:
                 stale = running = True
-                found = self._outcomes.last_seen.get((standing.id, name), ())
+                found = self.judging.outcomes.last_seen.get((standing.id, name), ())
             outcomes += [(standing, outcome) for outcome in found]
         return row_of(check.ROW, outcomes, limit, stale=stale, running=running)
-
-
-def _lots(missing: list[tuple[str, Standing]]) -> list[list[tuple[str, Standing]]]:
-    """Parts whose check is short in lots for one process each; a large part has one for itself."""
-    out: list[list[tuple[str, Standing]]] = []
-    weight = 0
-    for digest, standing in missing:
-        own = standing.part.triangles
-        if not out or len(out[-1]) >= _LOT or weight + own > _LOT_TRIANGLES:
-            out.append([])
-            weight = 0
-        out[-1].append((digest, standing))
-        weight += own
-    return out

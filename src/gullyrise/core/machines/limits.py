@@ -18,16 +18,16 @@ class Limits(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-    min_wall: float | None = Field(default=None, gt=0, le=1000)
-    max_wall: float | None = Field(default=None, gt=0, le=10000)
-    overhang_angle: float | None = Field(default=None, ge=0, le=90)
-    min_gap: float | None = Field(default=None, ge=0, le=1000)
-    edge_margin: float | None = Field(default=None, ge=0, le=1000)
-    top_margin: float | None = Field(default=None, ge=0, le=1000)
-    tool_diameter: float | None = Field(default=None, gt=0, le=1000)
-    tool_reach: float | None = Field(default=None, gt=0, le=10000)
-    setups: tuple[str, ...] | None = None
-    min_region_area: float | None = Field(default=None, ge=0, le=1e6)
+    min_wall: float | None = Field(default=None, gt=0, le=1000, description="least wall, mm")
+    max_wall: float | None = Field(default=None, gt=0, le=10000, description="thickest wall, mm")
+    overhang_angle: float | None = Field(default=None, ge=0, le=90, description="that holds itself, degrees from vertical")
+    min_gap: float | None = Field(default=None, ge=0, le=1000, description="least gap between bodies, mm")
+    edge_margin: float | None = Field(default=None, ge=0, le=1000, description="instead of `edge` of the margins, mm")
+    top_margin: float | None = Field(default=None, ge=0, le=1000, description="instead of `top` of the margins, mm")
+    tool_diameter: float | None = Field(default=None, gt=0, le=1000, description="instead of the thinnest tool's, mm")
+    tool_reach: float | None = Field(default=None, gt=0, le=10000, description="instead of the thinnest tool's, mm")
+    setups: tuple[str, ...] | None = Field(default=None, description="directions from which a mill cuts: `+z`, `-x` and such")
+    min_region_area: float | None = Field(default=None, ge=0, le=1e6, description="smaller overhanging regions are left out, mm²")
 
     @field_validator("setups")
     @classmethod

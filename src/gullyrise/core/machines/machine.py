@@ -165,8 +165,8 @@ class Machine(BaseModel):
     """A machine as its file describes it."""
 
     model_config = _STRICT
-    id: str = Field(min_length=1, max_length=80)
-    name: str = Field(min_length=1, max_length=120)
+    id: str = Field(min_length=1, max_length=80, description="by which the command line and job files know it")
+    name: str = Field(min_length=1, max_length=120, description="as people call it")
     process: Literal["print", "mill"]
     envelope: Envelope
     margins: Margins = Margins()

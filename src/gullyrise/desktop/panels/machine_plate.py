@@ -27,11 +27,7 @@ class MachinePlate(QWidget):
         self.machines.setAccessibleName("Machine")
         self.machines.setToolTip("The machine that will make the parts")
         self.machines.setMinimumWidth(190)
-        self._shelf: tuple[object, ...] = ()
-        for machine in model.job.library:
-            self.machines.addItem(machine.name, machine.id)
-        if self.machines.findData(model.job.machine.id) < 0:
-            self.machines.addItem(model.job.machine.name, model.job.machine.id)
+        self._shelf: tuple[tuple[str, str], ...] = ()
         self.machines.activated.connect(lambda index: self.chosen.emit(self.machines.itemData(index)))
         self.envelope = QLabel()
         self.envelope.setProperty("role", "quiet")
@@ -49,6 +45,14 @@ class MachinePlate(QWidget):
 
     def refresh(self) -> None:
         machine = self._model.job.machine
+        shelf = {one.id: one.name for one in self._model.job.library}
+        # A job may stand on a machine that this library does not have.
+        shelf[machine.id] = machine.name
+        if tuple(shelf.items()) != self._shelf:
+            self._shelf = tuple(shelf.items())
+            self.machines.clear()
+            for id, name in self._shelf:
+                self.machines.addItem(name, id)
         index = self.machines.findData(machine.id)
         if index != self.machines.currentIndex():
             self.machines.setCurrentIndex(index)

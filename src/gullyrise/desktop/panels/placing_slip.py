@@ -294,6 +294,7 @@ class PlacingSlip(QWidget):
             item = self.machines.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
+                widget.hide()
                 widget.deleteLater()
         if view.machines:
             self.machines.addWidget(QLabel("Fits also:"))

@@ -1,0 +1,153 @@
+"""Running the checks: what is missing is sent to workers, what nobody wants any more is ended, what comes back is told."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, QTimer
+
+from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.errors import GullyriseError
+from gullyrise.core.job import Standing
+from gullyrise.desktop.crew import Crew, Errand
+from gullyrise.desktop.outcomes import Outcomes
+from gullyrise.workers.work import RunCheck, RunChecks
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.bench_job import BenchJob
+
+_TELL_MS, _MOST_TELL_MS = 25, 400
+_LOT, _LOT_TRIANGLES = 25, 30_000
+
+
+class Judging(QObject):
+    """outcomes : those that stand, by digest."""
+
+    def __init__(self, model: BenchJob, crew: Crew) -> None:
+        super().__init__(model)
+        self._model, self._crew = model, crew
+        self.outcomes = Outcomes()
+        self._running: dict[str, Errand] = {}
+        self._to_send: list[tuple[str, list[tuple[str, Standing]]]] = []
+        self._later, self._sending, self._telling = QTimer(self), QTimer(self), QTimer(self)
+        calls = (self._schedule, self._send_next, model.outcomes_changed.emit)
+        for timer, call in zip((self._later, self._sending, self._telling), calls, strict=True):
+            timer.setSingleShot(True)
+            timer.setInterval(0)
+            timer.timeout.connect(call)
+        model.job_changed.connect(self._later.start)
+
+    @property
+    def idle(self) -> bool:
+        return not any(timer.isActive() for timer in (self._later, self._sending, self._telling))
+
+    def hold(self) -> None:
+        """What has not been sent yet is not wanted as it was: the job is another now."""
+        self._to_send.clear()
+
+    def _wanted(self) -> dict[str, tuple[Standing, str]]:
+        job = self._model.job
+        return {
+            self.outcomes.digest(job, standing, name): (standing, name)
+            for standing in job.standings
+            if not standing.is_stand_in
+            for name, _ in self._model.active_checks()
+        }
+
+    def _schedule(self) -> None:
+        """Starts what is missing and ends what nobody wants any more. Waits until all files have been read."""
+        wanted = self._wanted()
+        gone = [digest for digest in self._running if digest not in wanted]
+        left = {id(errand) for digest, errand in self._running.items() if digest in wanted}
+        for digest in gone:
+            errand = self._running.pop(digest)
+            # Work on many parts goes on while one of them is still wanted.
+            if id(errand) not in left:
+                self._crew.cancel(errand)
+        if self._model.receiving.reading:
+            self._model.outcomes_changed.emit()
+            return
+        missing: dict[str, list[tuple[str, Standing]]] = {}
+        for digest, (standing, name) in wanted.items():
+            if not self.outcomes.has(digest) and digest not in self._running:
+                missing.setdefault(name, []).append((digest, standing))
+        for name, _ in self._model.active_checks():
+            self._to_send += [(name, lot) for lot in _lots(missing.get(name, []))]
+        self._send_next()
+        self._model.outcomes_changed.emit()
+
+    def _send_next(self) -> None:
+        """One lot a turn of the loop: hundreds at once would hold the interface up."""
+        if self._to_send:
+            self._send(*self._to_send.pop(0))
+        if self._to_send:
+            self._sending.start()
+
+    def _send(self, name: str, lot: list[tuple[str, Standing]]) -> None:
+        """One check of some parts, in one process: starting one takes longer than many a check."""
+        limits = self.outcomes.limits(self._model.job)
+        work = RunChecks(
+            tuple(RunCheck(name, self.outcomes.snapshot(self._model.job, standing, name), limits) for _, standing in lot)
+        )
+
+        def found(all_: tuple[tuple[Outcome, ...], ...]) -> None:
+            for (digest, _), one in zip(lot, all_, strict=True):
+                self._found(digest, one)
+
+        def failed(error: GullyriseError) -> None:
+            # One of them brought the process down, which must not cost the others their verdict: each by itself.
+            for pair in lot:
+                self._send(name, [pair])
+
+        if len(lot) == 1:
+            ((digest, standing),) = lot
+            self._running[digest] = self._crew.send(
+                work.checks[0],
+                lambda one: self._found(digest, one),
+                lambda error: self._not_run(digest, name, standing, error),
+            )
+            return
+        errand = self._crew.send(work, found, failed)
+        self._running |= {digest: errand for digest, _ in lot}
+
+    def _found(self, digest: str, found: tuple[Outcome, ...]) -> None:
+        self._running.pop(digest, None)
+        self.outcomes.put(digest, found)
+        # Of hundreds of parts news come many times a second: they are told together, the rarer the more there are.
+        if not self._telling.isActive():
+            self._telling.start(min(_TELL_MS + 2 * len(self._model.job.standings), _MOST_TELL_MS))
+
+    def _not_run(self, digest: str, name: str, standing: Standing, error: GullyriseError) -> None:
+        outcome = Outcome(name, standing.name, "not-run", str(error), None, {}, (), "", None)
+        self._found(digest, (outcome,))
+        self._model.said.emit(str(error), True)
+
+    def cancel_all(self) -> None:
+        """Ends all checks; what was being checked, or would have been, stays not run until something changes."""
+        self._to_send.clear()
+        cancelled = Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None)
+        for digest in self._wanted():
+            if not self.outcomes.has(digest):
+                self.outcomes.put(digest, (cancelled,))
+        for errand in self._running.values():
+            self._crew.cancel(errand)
+        self._running.clear()
+
+    def run_again(self) -> None:
+        """Runs once more what was cancelled or died."""
+        self.outcomes.forget_not_run()
+        self._schedule()
+
+
+def _lots(missing: list[tuple[str, Standing]]) -> list[list[tuple[str, Standing]]]:
+    """Parts whose check is short in lots for one process each; a large part has one for itself."""
+    out: list[list[tuple[str, Standing]]] = []
+    weight = 0
+    for digest, standing in missing:
+        own = standing.part.triangles
+        if not out or len(out[-1]) >= _LOT or weight + own > _LOT_TRIANGLES:
+            out.append([])
+            weight = 0
+        out[-1].append((digest, standing))
+        weight += own
+    return out
