@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import sys
 import tempfile
 from pathlib import Path
@@ -9,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from benchmarks import getting_round, receiving
+from benchmarks import getting_round, placing, receiving
 from benchmarks.timing import Ratio, best
 from gullyrise.core.cutting.along import area_along
 from gullyrise.core.geometry import Mesh
@@ -82,7 +83,7 @@ def main() -> int:
         for ratio in receiving.all_of(Path(folder)):
             print(ratio.line(), flush=True)
         print(receiving.info_of_200(Path(folder)).line(), flush=True)
-        for ratio in getting_round.all_of():
+        for ratio in itertools.chain(getting_round.all_of(), placing.all_of()):
             print(ratio.line(), flush=True)
     return 0
 

@@ -164,7 +164,7 @@ def test_copies_of_one_part_are_kept_once(tmp_path: Path) -> None:
 
 
 def test_the_schema_in_the_docs_is_that_of_the_code_and_an_independent_reader_agrees_with_it(tmp_path: Path) -> None:
-    written = json.loads((Path(__file__).parents[2] / "docs" / "job.schema.json").read_text())
+    written = json.loads((Path(__file__).parents[2] / "docs" / "job.schema.json").read_text(encoding="utf-8"))
     assert written == schema()
     job, _ = kept_job(tmp_path)
     data = json.loads(as_bytes(form_of(job, "x")))

@@ -23,7 +23,7 @@ class Meeting(QObject):
     def __init__(self, model: BenchJob) -> None:
         super().__init__()
         self._model = model
-        self._companion = Companion(self._answered.emit)
+        self.companion = Companion(self._answered.emit)
         self._number = 0
         self._asked: tuple[int, frozenset[int] | None] = (0, None)
         self._still: list[Pair] = []
@@ -34,11 +34,16 @@ class Meeting(QObject):
         model.carried_changed.connect(self._ask_carried)
 
     @property
+    def asked(self) -> int:
+        """The number of the newest question."""
+        return self._number
+
+    @property
     def busy(self) -> bool:
-        return self._companion.answered < self._number and self._companion.alive
+        return self.companion.answered < self._number and self.companion.alive
 
     def close(self) -> None:
-        self._companion.close()
+        self.companion.close()
 
     def _shapes(self) -> dict[str, list[tuple[Mesh, Transform]]]:
         return {
@@ -74,7 +79,7 @@ class Meeting(QObject):
     def _ask(self, moved: frozenset[int] | None) -> None:
         self._number += 1
         self._asked = (self._number, moved)
-        self._companion.ask(self._number, self._shapes(), self._stands(), None if moved is None else set(moved))
+        self.companion.ask(self._number, self._shapes(), self._stands(), None if moved is None else set(moved))
 
     def _take(self, number: int, found: list[Pair]) -> None:
         asked, moved = self._asked
