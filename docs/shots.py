@@ -7,11 +7,27 @@ import sys
 import tempfile
 from pathlib import Path
 
-from PyQt6.QtWidgets import QScrollArea
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from gullyrise.desktop import launch
 
 FOLDER = Path(__file__).parent / "screenshots"
+
+
+def take_hold(window: object, grip: str, by: QPointF) -> None:
+    """Takes a grip of the tray and drags it, without letting go."""
+    bench = window.bench  # type: ignore[attr-defined]
+    place = next(place for one, place in bench.tray.seen().places() if one == grip)
+    start, left, none = bench.to_widget(place), Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
+    for kind, at, button in (
+        (QEvent.Type.MouseButtonPress, start, left),
+        (QEvent.Type.MouseMove, start + by / 2, none),
+        (QEvent.Type.MouseMove, start + by, none),
+    ):
+        event = QMouseEvent(kind, at, bench.mapToGlobal(at), button, left, Qt.KeyboardModifier.NoModifier)
+        QApplication.sendEvent(bench, event)
 
 
 def main() -> int:
@@ -80,6 +96,38 @@ def main() -> int:
     window.do("check.next-finding")
     keep("overhangs")
     window.do("check.none")
+    window.do("place.slip")
+    window.left.setSizes([120, 0, 500])
+    window.do("place.suggest")
+    window.wait_until_idle(60)
+    keep("suggestions")
+    window.suggestions.hide()
+    window.model.select({names["sensor_shroud"]})
+    window.do("view.all")
+    window.wait_until_idle(60)
+    take_hold(window, "carry", QPointF(60, 24))
+    keep("placing")
+    window.bench.drop_tool()
+    window.model.select({names["gland_nut"]})
+    window.placing.copy(40)
+    window.do("place.arrange")
+    while window.model.document.undo_name != "Arrange the bed":
+        application.processEvents()
+    window.do("bodies.select-none")
+    window.do("view.isometric")
+    window.wait_until_idle(60)
+    window.notices.hide()
+    keep("full-bed")
+    window.do("job.undo")
+    window.do("job.undo")
+    window.do("place.machines")
+    window.sheets.machines.refresh("alder-mill")
+    window.wait_until_idle(60)
+    window.sheets.machines.grab().save(str(FOLDER / "machines.png"))
+    print("machines")
+    window.sheets.machines.hide()
+    window.do("place.slip")
+    window.folding.reset()
     window.model.select({names["float_well"]})
     window.do("view.isometric")
     window.wait_until_idle(20)
