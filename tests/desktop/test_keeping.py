@@ -85,8 +85,11 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     assert other.model.job.views[0].picture == made.model.job.views[0].picture
     # Undo brings back what was open before; saving goes into the same file without asking.
     other.do("job.undo")
-    assert not other.model.job.standings
+    assert not other.model.job.standings and other.keeping.path == "" and other.job_name.text() == "New job"
     other.do("job.redo")
+    assert other.keeping.path == "", "what was undone and redone is saved only where it is told to"
+    other.keeping.save_to(path)
+    until(lambda: other.keeping.path == path)
     other.model.set_limit("min_gap", 0.44)
     QTest.keyClick(other.bench, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     until(lambda: not other.keeping.dirty)

@@ -45,6 +45,8 @@ class Keeping(QObject):
         self._window, self._model = window, window.model
         self.path = ""
         self.saved: Job | None = None
+        self._before: list[tuple[int, str, str]] = []
+        """Of each job that was opened in place of another: how many edits there were then, and that other's path and name."""
         self.journal = Journal()
         self._told = False
         self._queue: queue.Queue[tuple[Job, str, str] | str | None] = queue.Queue()
@@ -73,6 +75,10 @@ class Keeping(QObject):
         return job is not self.saved and bool(job.standings)
 
     def _touched(self) -> None:
+        # Undone past its opening, a job is none any more that may be saved into its file.
+        while self._before and len(self._model.document.done_names) < self._before[-1][0]:
+            _, self.path, name = self._before.pop()
+            self._window.job_name.setText(name)
         # Not put off by further edits: what is kept is never older than this.
         if not self._soon.isActive():
             self._soon.start()
@@ -191,7 +197,9 @@ class Keeping(QObject):
         def finish() -> None:
             receiving.reading.discard(token)
             job = job_from(form, made, self._model.job.library)
+            before = (self.path, self._window.job_name.text())
             self._model.edit(f"Open the job {form.name or Path(path).stem}", lambda _: job)
+            self._before.append((len(self._model.document.done_names), *before))
             self._window.job_name.setText(form.name or Path(path).stem)
             self.path = path
             self.saved = self._model.job if saved and not troubles else None

@@ -18,6 +18,7 @@ from gullyrise.core.placing.packing import Packed, Wishes
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.placing.stretching import stretch_of
 from gullyrise.desktop import features
+from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.bench.tray import Grip, Tray, slack_lines
 from gullyrise.desktop.receiving import standing_of
 from gullyrise.workers.placing import Arrange, MakeStandIn
@@ -154,10 +155,13 @@ class Placing(QObject):
             self._window.notices.say("There is no face under the pointer to lay the part on; point at one.", False)
             return
         item = bench.scene.items[hit.item]
+        flat = item.prepared and features.plane_of(
+            self._model, Feature("face", item.key, int(item.prepared.anatomy.face_of[hit.face]))
+        )
+        # Of a flat face the mean of its triangles is truer than the one that is pointed at.
         corners = item.mesh.vertices[item.mesh.faces[hit.face]] @ item.matrix[:3, :3].T
         normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
-        if item.mirrored:
-            normal = -normal
+        normal = flat.direction if flat else -normal if item.mirrored else normal
         if not float(np.linalg.norm(normal)) > 0:
             self._window.notices.say("The face under the pointer has no area; point beside it.", False)
             return

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from gullyrise.core.placing.stand_ins import StandIn
 
@@ -48,7 +48,17 @@ class Mends(BaseModel):
 
     model_config = _STRICT
     kind: Literal["mends"] = "mends"
-    mends: tuple[str, ...]
+    mends: tuple[str, ...] = Field(max_length=1000)
+
+    @field_validator("mends")
+    @classmethod
+    def _known(cls, given: tuple[str, ...]) -> tuple[str, ...]:
+        from gullyrise.core.intake.mends import BY_ID
+
+        for word in given:
+            if word not in BY_ID:
+                raise ValueError(f"'{word[:60]}' is no mend")
+        return given
 
 
 class Finer(BaseModel):
