@@ -25,7 +25,16 @@ from gullyrise.core.placing.footprint import footprint, rectangle
 from gullyrise.core.placing.packing import Thing, Wishes, arrange, free_place
 from gullyrise.core.placing.stand_ins import SIZES, StandIn, stand_in_part
 from gullyrise.core.placing.stretching import stretch_of, stretched
-from gullyrise.core.placing.turning import Room, best_turn, best_turn_about_z, excess, ruled_out, witnesses
+from gullyrise.core.placing.turning import (
+    Room,
+    best_turn,
+    best_turn_about_z,
+    excess,
+    hull_points,
+    ruled_out,
+    thinned,
+    witnesses,
+)
 
 HERON, DIPPER = machine_named("heron-220"), machine_named("dipper-260")
 BARE = Machine.model_validate(
@@ -157,6 +166,34 @@ def test_a_bar_that_fits_is_found_and_one_that_cannot_is_proved_so(
 def test_bars_in_a_round_room(length: float, fits: bool) -> None:
     found = best_turn(some_turn(3).apply(block(length, 10, 10).vertices), Room(250, 250, 320, True))
     assert (found.excess <= 0) == fits and (fits or found.proved)
+
+
+@pytest.mark.parametrize("kind", ["ball", "plate", "spikes", "flat"])
+def test_the_corners_kept_of_many_points_reach_as_far_as_all_of_them(kind: str) -> None:
+    rng = np.random.default_rng(3)
+    points = rng.normal(size=(60_000, 3))
+    if kind == "ball":
+        points /= np.linalg.norm(points, axis=1)[:, None]
+    elif kind == "plate":
+        points = np.round(points * [40, 30, 0.1], 1)
+    elif kind == "spikes":
+        points[::997] *= rng.uniform(1, 60, (len(points[::997]), 1))
+    else:
+        points[:, 2] = 5.0
+    kept = hull_points(points)
+    turns = Rotation.random(300, rng=np.random.default_rng(4)).as_matrix().reshape(-1, 3)
+    assert (kept @ turns.T).max(axis=0) == pytest.approx((points @ turns.T).max(axis=0), abs=1e-9)
+    assert kind in ("ball", "flat") or len(kept) < 3_000
+    assert len(thinned(points, 500)) < 1_500
+
+
+def test_a_fine_ball_is_found_not_to_fit_where_a_coarse_search_would_let_it_in() -> None:
+    points = np.random.default_rng(5).normal(size=(200_000, 3))
+    points *= 50 / np.linalg.norm(points, axis=1)[:, None]
+    size = float(np.ptp(points, axis=0).min())
+    assert best_turn(points, Room(100.01, 100.01, 100.01, False)).excess <= 0
+    tight = best_turn(points, Room(size - 0.05, 120, 120, False))
+    assert tight.excess > 0
 
 
 def test_a_proof_is_not_given_away() -> None:

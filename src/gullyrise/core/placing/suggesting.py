@@ -13,10 +13,10 @@ from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.intake.health import outward
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.placing.moves import dropped, shortest_turn
-from gullyrise.core.placing.turning import SAME, Room, best_turn_about_z, evenly_spread, excess, hull_points
+from gullyrise.core.placing.turning import SAME, Room, best_turn_about_z, evenly_spread, excess, hull_points, thinned
 from gullyrise.core.progress import Progress, silent
 
-_DIRECTIONS, _MOST_FLATS, _KEPT = 120, 60, 10
+_DIRECTIONS, _MOST_FLATS, _KEPT, _LOOKED_AT = 120, 60, 10, 20_000
 _SAME_WAY = float(np.cos(np.radians(2.0)))
 _PORTION = 4_000_000
 PICTURE = (96, 72)
@@ -72,8 +72,9 @@ def _ways(hull: Points) -> Points:
     spread over the sphere where no flat is near."""
     flats: list[Floats] = []
     try:
-        found = ConvexHull(hull)
-        corners = hull[found.simplices]
+        some = thinned(hull, _LOOKED_AT)
+        found = ConvexHull(some)
+        corners = some[found.simplices]
         areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
         normals = found.equations[:, :3]
         # Triangles of one flat have one normal up to rounding: they are gathered by it.

@@ -21,6 +21,7 @@ _WITNESSES = 48
 _MOST_ASKED = 3_000_000
 _PATIENCE = 8.0
 _PORTION = 8_000
+_FEW, _ROUND_ABOUT, _SEARCHED, _MOST_HULL = 2_000, 60, 3_000, 40_000
 SAME = 1e-7
 """mm that rounding may add: as much as this over the room is still in it."""
 
@@ -53,11 +54,53 @@ class Room:
 
 
 def hull_points(points: Points) -> Points:
-    """The corners of the convex hull; flat or tiny sets come back as they are, thinned of nothing."""
+    """The corners of the convex hull of (n, 2) or (n, 3) points; flat or tiny sets come back as they are.
+
+    Notes: of many points those inside a hull of few are left out first (after Akl and Toussaint, "A fast convex hull algorithm",
+    IPL 7, 1978). Where tens of thousands still stand outside, as on a fine ball, they come back as they are: that they hold all
+    corners is enough, and sorting them would take longer than all else.
+    """
+    if len(points) > _FEW:
+        points = _outer(points)
+    if len(points) > _MOST_HULL:
+        return points
     try:
         return np.asarray(points[ConvexHull(points).vertices])
     except (QhullError, ValueError):
         return points
+
+
+def _outer(points: Points) -> Points:
+    """Points less those that surely lie inside their hull."""
+    try:
+        sides = ConvexHull(thinned(points, _ROUND_ABOUT)).equations
+    except (QhullError, ValueError):
+        return points
+    room = 1e-9 * float(np.ptp(points, axis=0).max(initial=0.0))
+    outside = np.zeros(len(points), dtype=bool)
+    for side in sides:
+        inner = np.flatnonzero(~outside)
+        outside[inner[points[inner] @ side[:-1] + side[-1] > -room]] = True
+    return np.asarray(points[outside])
+
+
+def thinned(points: Points, count: int) -> Points:
+    """About so many of the points, the farthest out in each direction from their middle."""
+    if len(points) <= count:
+        return points
+    away = points - (points.min(axis=0) + points.max(axis=0)) / 2
+    far = np.sqrt(np.einsum("ij,ij->i", away, away))
+    if points.shape[1] == 2:
+        cell = ((np.arctan2(away[:, 1], away[:, 0]) / (2 * np.pi) + 0.5) * count).astype(np.int64)
+    else:
+        rows = max(int(np.sqrt(count / 2)), 1)
+        upright = np.clip((away[:, 2] / np.maximum(far, 1e-300) + 1) / 2, 0, 1 - 1e-12)
+        around = np.clip(np.arctan2(away[:, 1], away[:, 0]) / (2 * np.pi) + 0.5, 0, 1 - 1e-12)
+        cell = (upright * rows).astype(np.int64) * 2 * rows + (around * 2 * rows).astype(np.int64)
+    order = np.lexsort((-far, cell))
+    first = np.concatenate([[True], np.diff(cell[order]) != 0])
+    chosen = np.unique(np.concatenate([order[first], points.argmin(axis=0), points.argmax(axis=0)]))
+    return np.asarray(points[chosen])
 
 
 def excess(points: Points, room: Room) -> float:
@@ -128,8 +171,16 @@ def best_turn(points: Points, room: Room) -> Turned:
     points : (n, 3) mm of the part or its hull. Notes: exact turns about Z of the six faces of the principal box, a pass of
     random but fixed rotations, then downhill simplex from the best; then the proof of `ruled_out`.
     """
-    hull = hull_points(points)
-    hull = hull - (hull.min(axis=0) + hull.max(axis=0)) / 2
+    whole = hull_points(points)
+    whole = whole - (whole.min(axis=0) + whole.max(axis=0)) / 2
+    # A turn is looked for with few corners, and counts only where it holds for all.
+    hull = thinned(whole, _SEARCHED)
+    found = _best_of(hull, room)
+    stands_out = excess(whole @ found.matrix.T, room) if len(hull) < len(whole) else found.excess
+    return Turned(found.matrix, max(found.excess, stands_out), found.proved and found.excess > SAME)
+
+
+def _best_of(hull: Points, room: Room) -> Turned:
     best = best_turn_about_z(hull, room)
     if best.excess <= SAME:
         return best

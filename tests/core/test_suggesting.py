@@ -1,0 +1,179 @@
+"""Suggested placements, beds and copies: what is said of each way is what the checks say of it."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
+
+import zoo
+from gullyrise.core.checks.registry import part_digest
+from gullyrise.core.geometry import Box, Mesh, Transform
+from gullyrise.core.job import Job, Standing
+from gullyrise.core.job.near import near_each_other
+from gullyrise.core.job.placing import arranged, with_copies
+from gullyrise.core.machines import Limits
+from gullyrise.core.machines.library import library, machine_named
+from gullyrise.core.placing.bed import bed_offset, bed_under, where_there_is_room
+from gullyrise.core.placing.moves import dropped, stood
+from gullyrise.core.placing.packing import Packed
+from gullyrise.core.placing.suggesting import PICTURE, Suggestion, suggested
+
+HERON, DIPPER = machine_named("heron-220"), machine_named("dipper-260")
+
+
+def ways(mesh: Mesh, limits: Limits | None = None) -> tuple[Suggestion, ...]:
+    return suggested([mesh], HERON, limits or HERON.full_limits())
+
+
+def after(mesh: Mesh, way: Suggestion) -> Mesh:
+    return mesh.placed(stood(mesh.vertices, way.turn))
+
+
+# --- suggestions -------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "mesh",
+    [zoo.mesh_of(zoo.mushroom(3, 12)), zoo.mesh_of(zoo.t_slot()), zoo.mesh_of(zoo.blind_pocket(3))],
+    ids=["mushroom", "slot", "pocket"],
+)
+def test_what_is_said_of_a_way_is_what_the_check_measures_once_it_is_applied(mesh: Mesh) -> None:
+    found = ways(mesh)
+    assert len(found) >= 6
+    for way in found[:5]:
+        placed = after(mesh, way)
+        outcome = zoo.outcome("overhangs", placed)
+        assert outcome.measured["support_volume"] == pytest.approx(way.support, rel=0.02, abs=1e-6)
+        assert outcome.measured["area"] == pytest.approx(way.overhang, rel=1e-6, abs=1e-6)
+        assert np.ptp(placed.vertices[:, 2]) == pytest.approx(way.height) and placed.vertices[:, 2].min() == pytest.approx(
+            0, abs=1e-9
+        )
+        assert Rotation.from_matrix(way.turn).as_matrix() == pytest.approx(way.turn, abs=1e-9), "a turn, and no mirror"
+
+
+@pytest.mark.parametrize("seed", [1, 5, 8])
+def test_the_best_way_does_not_hang_on_how_the_part_lies_in_its_file(seed: int) -> None:
+    """A mushroom stands on its cap: nothing hangs over."""
+    matrix = np.eye(4)
+    matrix[:3, :3] = Rotation.random(rng=np.random.default_rng(seed)).as_matrix()
+    mesh = zoo.mesh_of(zoo.mushroom(3, 12)).placed(Transform(matrix))
+    best = ways(mesh)[0]
+    assert best.support == pytest.approx(0, abs=1e-6) and best.stands and best.fits
+    assert best.base == pytest.approx(np.pi * 36, rel=0.01)
+
+
+def test_ranking_fit_comes_first_then_support() -> None:
+    found = ways(zoo.mesh_of(zoo.block((0, 0, 0), (240, 20, 30))))
+    fits = [way.fits for way in found]
+    assert fits == sorted(fits, reverse=True) and fits[0]
+    tall = ways(zoo.mesh_of(zoo.block((0, 0, 0), (400, 20, 30))))
+    assert not any(way.fits for way in tall[:1]) or tall[0].height < 250
+    held = [way for way in ways(zoo.mesh_of(zoo.t_slot())) if way.fits]
+    volumes = [way.support for way in held]
+    size = np.prod(np.ptp(zoo.mesh_of(zoo.t_slot()).vertices, axis=0)) * 0.01
+    assert all(a <= b + size for a, b in itertools.pairwise(volumes))
+
+
+def test_a_part_that_tips_over_is_said_not_to_stand() -> None:
+    upright = zoo.mesh_of(zoo.block((0, 0, 0), (6, 6, 40)))
+    shear = np.eye(4)
+    shear[0, 2] = np.tan(np.radians(30))
+    leaning = upright.placed(Transform(shear))
+    foot = [way for way in ways(leaning) if way.base == pytest.approx(36)]
+    assert foot and not any(way.stands for way in foot), [(way.height, way.base) for way in ways(leaning)]
+    assert all(way.stands for way in ways(upright) if way.base == pytest.approx(36))
+    assert ways(leaning)[0].stands
+
+
+def test_pictures_show_the_part_and_what_wants_support() -> None:
+    for way in ways(zoo.mesh_of(zoo.mushroom(3, 12)))[:4]:
+        assert way.picture.shape == PICTURE[::-1]
+        seen = np.isfinite(way.picture)
+        assert 0.05 < seen.mean() < 0.95
+        assert not (way.overhang == 0 and (way.picture[seen] > 1.5).any())
+
+
+def test_an_open_and_a_flat_mesh_are_looked_at_without_complaint() -> None:
+    ball = zoo.mesh_of(zoo.sphere_shell(10, 8, 24))
+    assert ways(ball.only(np.arange(len(ball.faces) // 2)))
+    flat = Mesh(np.array([[0.0, 0, 0], [10, 0, 0], [0, 10, 0]]), np.array([[0, 1, 2]]))
+    assert ways(flat)
+
+
+# --- beds --------------------------------------------------------------------------------------------------------------
+
+
+@settings(max_examples=50, deadline=None)
+@given(st.integers(0, 5), st.integers(1, 6), st.floats(-20, 20))
+def test_a_part_is_on_the_bed_under_its_middle(bed: int, beds: int, off: float) -> None:
+    box = Box(np.array([-5.0, -5, 0]), np.array([5.0, 5, 9]))
+    at = HERON.envelope.middle + bed_offset(HERON, bed) + [off, off, 0]
+    placed = Box(box.low + at, box.high + at)
+    assert bed_under(placed, HERON, beds) == (bed if bed < beds else None)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 1000), st.integers(1, 12))
+def test_parts_that_come_later_find_free_places_or_wait(seed: int, count: int) -> None:
+    rng = np.random.default_rng(seed)
+    boxes = [Box(np.zeros(3), rng.uniform(10, 90, 3)) for _ in range(count)]
+    taken = [Box(np.array([60.0, 60, 0]), np.array([160.0, 160, 50]))]
+    machine = (HERON, DIPPER)[seed % 2]
+    moves = where_there_is_room(boxes, taken, machine, 1)
+    placed = [Box(box.low + move.matrix[:3, 3], box.high + move.matrix[:3, 3]) for box, move in zip(boxes, moves, strict=True)]
+    for a, b in itertools.combinations([*placed, *taken], 2):
+        assert (a.low[:2] >= b.high[:2] + 4.99).any() or (b.low[:2] >= a.high[:2] + 4.99).any()
+    assert all(box.low[2] == 0 for box in placed)
+
+
+def standing(number: int, place: Transform | None = None) -> Standing:
+    part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (30, 20, 10))), "part")
+    return Standing(number, part, part.box, {}, part_digest(part), place or Transform.identity(), hull=part.whole().vertices)
+
+
+def test_copies_stand_in_rows_a_gap_apart_and_are_numbered_on() -> None:
+    job = Job(HERON, tuple(library())).with_parts([standing(1)]).moved([1], Transform.moved(np.array([-90.0, -90, 0])))
+    more = with_copies(with_copies(job, [1], 7, 4.0), [1], 2, 4.0)
+    assert [one.copy for one in more.standings] == list(range(1, 11)) and len({one.id for one in more.standings}) == 10
+    first = with_copies(job, [1], 7, 4.0)
+    for a, b in itertools.combinations(first.standings, 2):
+        gap = np.maximum(a.ground.low - b.ground.high, b.ground.low - a.ground.high)[:2].max()
+        assert gap >= 4 - 1e-9
+    assert len(with_copies(job, [1], 10**6, 1.0).standings) <= 2_001 and with_copies(job, [9], 3, 1.0) is job
+
+
+def test_an_arranged_job_has_its_beds_and_what_found_none_waits_beside_them() -> None:
+    job = Job(HERON, tuple(library())).with_parts([standing(n) for n in range(1, 5)])
+    packed = Packed({1: Transform.identity(), 2: Transform.identity()}, {1: 0, 2: 1}, (3, 4), np.zeros(2))
+    after_ = arranged(job, packed)
+    assert after_.beds == 2 and after_.bed_of(after_.standings[1]) == 1
+    assert [after_.bed_of(one) for one in after_.standings[2:]] == [None, None]
+    shot = after_.snapshot(after_.standings[1])
+    assert shot.placement.matrix[:3, 3] == pytest.approx(job.standings[1].placement.matrix[:3, 3]), "as if on the first bed"
+    back = arranged(after_, Packed({1: Transform.identity()}, {1: 0}, (), np.zeros(2)))
+    assert back.beds == 1
+
+
+def test_neighbours_are_those_whose_boxes_meet() -> None:
+    stands = tuple(standing(n, Transform.moved(np.array([x, 0.0, 0]))) for n, x in enumerate((0.0, 29.0, 100.0, 130.0), 1))
+    near = near_each_other(stands)
+    assert [one.id for one in near[1]] == [2] and [one.id for one in near[3]] == [4] and near_each_other(()) == {}
+
+
+def test_a_reshaped_part_keeps_its_place_and_its_number() -> None:
+    old = replace(standing(7, Transform.turned(np.array([0, 0, 1.0]), 30).then(Transform.moved(np.array([50.0, 60, 4])))), copy=3)
+    wide = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (90, 20, 10))), "part")
+    made = Standing(0, wide, wide.box, {}, "x", Transform.identity(), hull=wide.whole().vertices)
+    fresh = old.reshaped(made)
+    assert (fresh.id, fresh.copy) == (7, 3) and fresh.name == "part · 3"
+    assert fresh.ground.middle[:2] == pytest.approx(old.ground.middle[:2]) and fresh.ground.low[2] == pytest.approx(4)
+    came = old.as_it_came()
+    assert came.placement.matrix[:3, :3] == pytest.approx(np.eye(3)) and came.ground.low[2] == pytest.approx(0)
+    assert came.ground.middle[:2] == pytest.approx(old.ground.middle[:2])
+    assert dropped(old.outline()).matrix[2, 3] == pytest.approx(-4)
