@@ -1,5 +1,5 @@
 # Every target installs what is missing first; a second run installs nothing.
-.PHONY: demo test bench shots lint fuzz crashes install
+.PHONY: demo test bench shots lint fuzz crashes schema install
 
 PY := .venv/bin/python
 
@@ -17,6 +17,10 @@ bench: install
 
 fuzz: install
 	@PYTHONPATH=tests/files:tests $(PY) tests/files/fuzz.py $(or $(CASES),2000) $(KINDS)
+
+schema: install
+	@$(PY) -m gullyrise.core.machines.words > docs/machine-files.md
+	@$(PY) -m gullyrise.core.job.schema > docs/job.schema.json
 
 crashes: install
 	@PYTHONPATH=tests/files:tests $(PY) tests/files/crashes.py $(or $(TIMES),50)

@@ -21,10 +21,11 @@ from gullyrise.core.errors import JobError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.job.file import is_job_file, open_file, save, thumbnail_of
-from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from, schema
+from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from
 from gullyrise.core.job.journal import Journal, left_behind, throw_away
 from gullyrise.core.job.origins import FileOrigin, KeptFile, Mends, Stretch
 from gullyrise.core.job.placing import arranged, with_copies
+from gullyrise.core.job.schema import schema
 from gullyrise.core.job.store import Store
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines.library import default_machine, library, machine_named

@@ -34,7 +34,7 @@ def _serve(pipe: Connection) -> None:
             if pipe.poll():
                 continue
             send(pipe, (number, yard.pairs(stands, moved)))
-    except (EOFError, OSError):
+    except Exception:  # Whatever it met, the window starts another for its next question.
         return
 
 
@@ -66,6 +66,11 @@ class Companion:
     @property
     def alive(self) -> bool:
         return self._process is not None and self._process.is_alive()
+
+    @property
+    def number_of_process(self) -> int:
+        """Of the process that answers, 0 where there is none."""
+        return int(self._process.pid) if self._process is not None else 0
 
     def close(self) -> None:
         with self._wake:

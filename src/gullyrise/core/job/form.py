@@ -147,11 +147,6 @@ def job_from(form: JobForm, made: dict[int, Standing], library: tuple[Machine, .
     )  # fmt: skip
 
 
-def schema() -> dict[str, Any]:
-    """The JSON Schema of a job file's job.json."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **JobForm.model_json_schema(by_alias=True)}
-
-
 def _view_form(view: SavedView) -> ViewForm:
     return ViewForm(
         name=view.name, target=view.target, heading=view.heading, elevation=view.elevation, span=view.span,

@@ -17,6 +17,7 @@ from gullyrise.core.placing.turning import SAME, Room, best_turn_about_z, evenly
 from gullyrise.core.progress import Progress, silent
 
 _DIRECTIONS, _MOST_FLATS, _KEPT, _LOOKED_AT = 120, 60, 10, 20_000
+_NO_FOOT = 1.0
 _SAME_WAY = float(np.cos(np.radians(2.0)))
 _PORTION = 4_000_000
 PICTURE = (96, 72)
@@ -46,7 +47,7 @@ def suggested(meshes: list[Mesh], machine: Machine, limits: Limits, progress: Pr
     Notes: every distinct flat face of the convex hull is tried as the base, and directions spread evenly over the sphere; all
     by the areas over the limit and the columns under them down to the bed, the best of those as the check of overhangs measures
     them. Those that the machine holds come first, then by support volume; where two are within a hundredth of the part's box,
-    those that stand by themselves, then by overhang area, height and base area.
+    those that stand by themselves, then those with a foot at all, then by overhang area, height and base area.
     """
     whole = merged([outward(mesh) for mesh in meshes])
     room = Room.of(machine, limits.edge_margin or 0.0, limits.top_margin or 0.0)
@@ -62,7 +63,15 @@ def suggested(meshes: list[Mesh], machine: Machine, limits: Limits, progress: Pr
         found.append(_measured(whole, hull, ways[number], room, limits))
     step = max(float(np.prod(np.ptp(whole.vertices, axis=0))) * 1e-2, 1e-9)
     found.sort(
-        key=lambda s: (not s.fits, round(s.support / step), not s.stands, round(s.overhang, 1), round(s.height, 1), -s.base)
+        key=lambda s: (
+            not s.fits,
+            round(s.support / step),
+            not s.stands,
+            s.base < _NO_FOOT,
+            round(s.overhang, 1),
+            round(s.height, 1),
+            -s.base,
+        )
     )
     return tuple(_drawn(whole, one, limits.overhang_angle or 45.0) for one in found[:_KEPT])
 
