@@ -16,7 +16,7 @@ from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import library, machine_named
 from gullyrise.core.placing.bed import in_the_middle
-from gullyrise.core.placing.turning import best_turn
+from gullyrise.core.placing.turning import Room, best_turn
 
 # --- clearances ----------------------------------------------------------------------------------------------------
 
@@ -138,7 +138,7 @@ def test_a_long_bar_fits_turned_and_a_longer_one_does_not() -> None:
 
 def test_a_turn_that_fits_is_a_turn() -> None:
     bar = zoo.mesh_of(zoo.block((0, 0, 0), (300, 5, 5))).vertices
-    found = best_turn(bar, machine_named("heron-220"), 4, 2)
+    found = best_turn(bar, Room.of(machine_named("heron-220"), 4, 2))
     assert np.allclose(found.matrix @ found.matrix.T, np.eye(3), atol=1e-9) and np.linalg.det(found.matrix) > 0
     size = np.ptp(bar @ found.matrix.T, axis=0)
     assert (size <= np.array([212, 212, 248]) + 1e-6).all()

@@ -41,6 +41,12 @@ class Judging(QObject):
     def idle(self) -> bool:
         return not any(timer.isActive() for timer in (self._later, self._sending, self._telling))
 
+    def close(self) -> None:
+        """Nothing more is sent or told."""
+        self._to_send.clear()
+        for timer in (self._later, self._sending, self._telling):
+            timer.stop()
+
     def hold(self) -> None:
         """What has not been sent yet is not wanted as it was: the job is another now."""
         self._to_send.clear()

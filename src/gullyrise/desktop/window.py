@@ -279,7 +279,7 @@ class Window(QMainWindow):
         count = len(self.model.job.standings)
         if not count and not self.model.document.redo_name:
             self.job_name.setText("New job")
-        elif self.job_name.text() == "New job":
+        elif count and self.job_name.text() == "New job":
             self.job_name.setText(self.model.job.standings[0].part.name if count == 1 else f"{count} parts")
         mark = "*" if self.keeping.dirty and self.model.document.undo_name else ""
         self.head.show_steps(self.model.document.undo_name, self.model.document.redo_name)
@@ -373,6 +373,7 @@ class Window(QMainWindow):
         self.bench.stop_drawing()
         self.meeting.close()
         self.keeping.close()
+        self.model.judging.close()
         self.crew.close()
         super().closeEvent(event)
 

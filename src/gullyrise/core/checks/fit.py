@@ -223,7 +223,8 @@ def _findings(
         tell("floats above the bed", -sunk, points[int(np.argmin(points[:, 2]))])
     for keep in blocked:
         corner = keep.box.middle
-        tell(f"enters {keep.words()} of the machine", None, points[int(np.argmin(np.linalg.norm(points - corner, axis=1)))])
+        what = f"enters a keep-out of the machine{f' ({keep.name})' if keep.name else ''}"
+        tell(what, None, points[int(np.argmin(np.linalg.norm(points - corner, axis=1)))])
     for name, place in meets:
         tell(f"meets {name}", None, place)
     return sorted(out, key=lambda finding: -(finding.value or 0.0))
@@ -251,8 +252,8 @@ def _judged(
     if sunk > error:
         return "fail", f"It is sunk {number(sunk)} mm into the bed; drop it."
     if blocked:
-        names = ", ".join(dict.fromkeys(keep.words() for keep in blocked))
-        return "fail", f"It enters {names} of {machine.name}; move it clear."
+        names = ", ".join(dict.fromkeys(keep.name for keep in blocked if keep.name))
+        return "fail", f"It enters a keep-out of {machine.name}{f' ({names})' if names else ''}; move it clear."
     if meets:
         names = ", ".join(dict.fromkeys(name for name, _ in meets))
         return "fail", f"It meets {names}; move them apart."

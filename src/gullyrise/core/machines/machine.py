@@ -96,9 +96,6 @@ class KeepOut(BaseModel):
         base, radius = np.array(self.center), (self.diameter or 0.0) / 2
         return Box(base - [radius, radius, 0], base + [radius, radius, self.height or 0.0])
 
-    def words(self) -> str:
-        return self.name or "a keep-out"
-
 
 class Tool(BaseModel):
     """A straight cutter; lengths in mm."""
