@@ -240,12 +240,12 @@ def test_settings_outlive_the_session_and_a_bad_file_costs_nothing_but_a_sentenc
     one.set("pointer.scheme", "pen")
     one.set("dial.size", 1.4)
     assert Settings(path)["pointer.scheme"] == "pen" and Settings(path)["dial.size"] == 1.4
-    kept = json.loads(path.read_text())
+    kept = json.loads(path.read_text(encoding="utf-8"))
     path.write_text(json.dumps({**kept, "of.tomorrow": 7, "dial.size": "huge"}))
     other = Settings(path)
     assert other["dial.size"] == 1.0 and other["pointer.scheme"] == "pen" and "Dial's size" in other.trouble
     other.set("view.glide", 0)
-    assert json.loads(path.read_text())["of.tomorrow"] == 7, "what a newer version wrote is kept for it"
+    assert json.loads(path.read_text(encoding="utf-8"))["of.tomorrow"] == 7, "what a newer version wrote is kept for it"
     for broken in ("{", "[1, 2]", "\0\0", "[" * 100_000):
         path.write_text(broken)
         assert Settings(path)["pointer.scheme"] == BY_ID["pointer.scheme"].default and Settings(path).trouble

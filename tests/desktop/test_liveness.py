@@ -87,7 +87,7 @@ def test_the_heart_beats_while_a_million_triangles_and_an_assembly_load_and_are_
     assert len(made.model.job.standings) == 2
     verdicts = [made.model.verdict_of(standing) for standing in made.model.job.standings]
     assert not any(stale for _, stale in verdicts), "all was judged in time"
-    others = [np.array(path.read_text().splitlines()[:-1], dtype=float) for path in tmp_path.glob("beats-*")]
+    others = [np.array(path.read_text(encoding="utf-8").splitlines()[:-1], dtype=float) for path in tmp_path.glob("beats-*")]
     beats, busy = np.array(pulse).T
     late = np.diff(beats) - BEAT
     own, work = less_the_machine(late, beats, others), less_the_machine(np.diff(busy), beats, others)

@@ -388,7 +388,7 @@ def test_a_still_bench_draws_nothing_and_costs_nothing(made: Any) -> None:
         total = 0
         for task in Path("/proc/self/task").iterdir():
             if int(task.name) != os.getpid():
-                fields = (task / "stat").read_text().rsplit(")", 1)[1].split()
+                fields = (task / "stat").read_text(encoding="utf-8").rsplit(")", 1)[1].split()
                 total += int(fields[11]) + int(fields[12])
         return total
 

@@ -108,7 +108,7 @@ def test_section_with_drawings(capsys: pytest.CaptureFixture[str], block: str, t
     status, document, _ = said(capsys, "section", block, "--plane", "z=4", "--svg", str(svg), "--dxf", str(dxf))
     assert status == 0 and document["area"] == pytest.approx(200) and document["perimeter"] == pytest.approx(60)
     assert document["centroid"] == pytest.approx([0, 0, 4]) and document["open_length"] == 0
-    assert 'width="10.000000mm" height="20.000000mm"' in svg.read_text()
+    assert 'width="10.000000mm" height="20.000000mm"' in svg.read_text(encoding="utf-8")
     (outline,) = readfile(dxf).modelspace().query("LWPOLYLINE")
     assert outline.closed and len(outline) >= 4
 

@@ -79,7 +79,7 @@ def test_step_of_every_protocol_keeps_its_tree_names_and_colours(schema: str, wo
     writer.Transfer(document_of(nested=True), STEPControl_AsIs)
     writer.Write(str(path))
     Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
-    assert words in path.read_text()[:4000] or schema == "AP203"
+    assert words in path.read_text(encoding="utf-8")[:4000] or schema == "AP203"
     part = read(path)
     box, tube = part.bodies
     assert (box.name, box.count, box.colour) == ("plate", 2, None)
@@ -96,7 +96,7 @@ def test_a_body_that_nobody_named_is_not_called_by_its_writer(tmp_path: Path) ->
     writer = STEPControl_Writer()
     writer.Transfer(plate(), STEPControl_AsIs)
     writer.Write(str(tmp_path / "foot.step"))
-    assert "Open CASCADE" in (tmp_path / "foot.step").read_text()
+    assert "Open CASCADE" in (tmp_path / "foot.step").read_text(encoding="utf-8")
     assert [body.name for body in read(tmp_path / "foot.step").bodies] == ["foot"]
 
 

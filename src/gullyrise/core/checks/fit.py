@@ -60,7 +60,8 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     error = _error(snapshot, points)
     sunk = below_bed(points)
     progress("trying other machines", 0, 0)
-    fits_on = _machines_that_fit(snapshot, points, copies, machine, inside)
+    milled = min((side.slack for side in sides if not side.machine), default=0.0) >= -SAME
+    fits_on = _machines_that_fit(snapshot, points, copies, machine, inside and milled)
     progress("trying turns", 0, 0)
     turned = _turned(points, copies, machine, kept, inside)
     # What stands out of the machine is told before what its stock or travel would want.
@@ -138,7 +139,7 @@ def _machines_that_fit(snapshot: Snapshot, points: Points, copies: list[Mesh], m
         move, kept = in_the_middle(box, other), Kept.on(other)
         moved = move.apply(points)
         holds = outside(moved, other, kept).max(initial=0.0) <= 0
-        if holds and min(side.slack for side in sides_of(moved, other, kept)) >= -1e-6:
+        if holds and min(side.slack for side in sides_of(moved, other, kept)) >= -SAME:
             fits += [] if entered([mesh.placed(move) for mesh in copies], other) else [other.id]
     return sorted(fits)
 
