@@ -24,7 +24,7 @@ class Head(QWidget):
         self.setFixedHeight(44)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 4, 12, 4)
-        row.setSpacing(10)
+        row.setSpacing(8)
         self.job_name = QLabel()
         self.job_name.setObjectName("job_name")
         self.job_name.setProperty("role", "title")

@@ -26,7 +26,7 @@ class MachinePlate(QWidget):
         self.machines.setObjectName("machine")
         self.machines.setAccessibleName("Machine")
         self.machines.setToolTip("The machine that will make the parts")
-        self.machines.setMinimumWidth(190)
+        self.machines.setMinimumWidth(150)
         self._shelf: tuple[tuple[str, str], ...] = ()
         self.machines.activated.connect(lambda index: self.chosen.emit(self.machines.itemData(index)))
         self.envelope = QLabel()

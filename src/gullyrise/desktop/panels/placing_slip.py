@@ -231,7 +231,7 @@ class PlacingSlip(QWidget):
             field = QLineEdit("20")
             field.setObjectName(f"stand_in_{number}")
             field.setAlignment(Qt.AlignmentFlag.AlignRight)
-            field.setMinimumWidth(34)
+            field.setFixedWidth(46)
             field.returnPressed.connect(self._add)
             self.sizes.append(field)
             line.addWidget(field)

@@ -109,9 +109,9 @@ def style_sheet() -> str:
     QCheckBox:focus {{ color: {p.accent}; }}
     QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {p.quiet}; border-radius: 3px; background: {p.field}; }}
     QCheckBox::indicator:checked {{ background: {p.accent}; border-color: {p.accent}; }}
-    QLineEdit, QDoubleSpinBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
+    QLineEdit, QDoubleSpinBox, QSpinBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
       padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
-    QLineEdit:focus, QDoubleSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
+    QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
     QComboBox QAbstractItemView {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
     QTreeView, QTableView {{ background: {p.panel}; border: none; outline: none; }}
     QTreeView::item, QTableView::item {{ padding: 4px 2px; border: none; }}
