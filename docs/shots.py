@@ -98,6 +98,7 @@ def main() -> int:
     window.do("check.none")
     window.do("place.slip")
     window.left.setSizes([120, 0, 500])
+    window.do("view.isometric")
     window.do("place.suggest")
     window.wait_until_idle(60)
     keep("suggestions")
