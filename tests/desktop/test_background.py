@@ -19,8 +19,8 @@ def workers() -> list[int]:
     server = forkserver._forkserver._forkserver_pid  # type: ignore[attr-defined]
     if server is None:
         return []
-    children = Path(f"/proc/{server}/task/{server}/children").read_text(encoding="utf-8").split()
-    return [int(pid) for pid in children if Path(f"/proc/{pid}/stat").read_text(encoding="utf-8").rsplit(")", 1)[1].split()[0] != "Z"]
+    children = Path(f"/proc/{server}/task/{server}/children").read_text().split()
+    return [int(pid) for pid in children if Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"]
 
 
 def until(window: Any, condition: Any, seconds: float = 60) -> None:
