@@ -31,9 +31,10 @@ from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.placing.packing import Packed
 from gullyrise.core.placing.stand_ins import StandIn
-from gullyrise.core.reading import read
+from gullyrise.core.reading import ReadOptions, read
 from gullyrise.core.safe_files import write_safely
 from gullyrise.core.writing import write
+from gullyrise.workers.work import Read
 
 VIEW = SavedView("Close", (1.0, 2, 3), 30, 20, 90, True, 0, 30, (1.0, 1, 1), b"\x89PNG")
 
@@ -288,6 +289,15 @@ def test_a_part_is_laid_out_with_what_belongs_to_it(tmp_path: Path) -> None:
     store.path_of(origin.file.digest).unlink()
     with pytest.raises(JobError, match="not in the job any more"):
         store.laid_out(origin, tmp_path / "out2")
+
+
+def test_a_part_whose_bytes_cannot_be_kept_is_read_all_the_same(tmp_path: Path) -> None:
+    write(standing(1).part, tmp_path / "p.stl")
+    (tmp_path / "taken").write_bytes(b"a file where the store would be")
+    found = Read(str(tmp_path / "p.stl"), ReadOptions(), 300.0, str(tmp_path / "taken")).run(lambda *_: None)
+    assert found.origin is None and found.part.triangles == 12
+    kept = Read(str(tmp_path / "p.stl"), ReadOptions(), 300.0, str(tmp_path / "store")).run(lambda *_: None)
+    assert kept.origin is not None and (tmp_path / "store" / kept.origin.file.digest).exists()
 
 
 def test_a_save_that_fails_leaves_the_file_of_before(tmp_path: Path) -> None:

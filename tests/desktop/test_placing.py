@@ -185,6 +185,15 @@ def test_a_number_typed_at_the_grip(made: Any) -> None:
     QTest.keyClicks(made.bench, "7")
     QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
     assert moved(before, part(made)) == pytest.approx([7, 0, 0]) and len(made.model.document.done_names) == depth + 1
+    # What was undone meanwhile is not undone once more by a number that comes late.
+    first = part(made)
+    strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
+    made.do("job.undo")
+    made.bench.tray.field.setText("2")
+    made.bench.tray.field.setFocus()
+    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    assert moved(first, part(made)) == pytest.approx([2, 0, 0])
+    made.do("job.undo")
     strokes.click(made.bench, grip(made, "carry"))
     QTest.keyClicks(made.bench, "-4")
     made.bench.tray.field.setText("-4 9")

@@ -44,6 +44,8 @@ class Placing(QObject):
         self.handles: bool | None = None
         """Whether the tray is shown under what is chosen; None while it comes and goes with the slip."""
         self._in_hand: list[Standing] = []
+        self._dragged = 0
+        """How many edits there were after the last drag."""
         self._outline = np.zeros((0, 3))
         self._taken = Box(np.zeros(3), np.zeros(3))
         hand = window.bench.tray
@@ -229,7 +231,9 @@ class Placing(QObject):
     def copy(self, count: int) -> None:
         numbers = [standing.id for standing in self.chosen()]
         gap = self._window.settings["place.gap"]
-        if numbers:
+        if not numbers:
+            self._window.notices.say("Copying needs a part that is chosen: click one.", False)
+        else:
             words = "1 copy" if count == 1 else f"{count} copies"
             self._model.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap))
 
@@ -328,10 +332,12 @@ class Placing(QObject):
         self._in_hand = []
         self._model.carry({})
         name = _NAMES[grip]
-        if again and (self._model.document.undo_name or "").startswith(name):
+        # Undone meanwhile, there is nothing of the drag left to take the place of.
+        if again and len(self._model.document.done_names) == self._dragged:
             self._model.undo()
         if move is not None:
             self.apply(name, move)
+            self._dragged = len(self._model.document.done_names)
         self.settle()
 
 

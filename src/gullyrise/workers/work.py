@@ -9,6 +9,7 @@ from typing import Any, Protocol
 import numpy as np
 
 from gullyrise.core.checks.protocol import Snapshot
+from gullyrise.core.errors import JobError
 from gullyrise.core.geometry import Mesh, Plane, Points, Transform
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job.origins import FileOrigin
@@ -85,7 +86,11 @@ class Read:
         if self.keep is None:
             return found
         progress("keeping its bytes", 0, 0)
-        return replace(found, origin=Store(Path(self.keep)).origin_of(Path(self.path), self.options.unit))
+        try:
+            return replace(found, origin=Store(Path(self.keep)).origin_of(Path(self.path), self.options.unit))
+        except JobError:
+            # It can be looked at all the same; saving will say that its bytes are not kept.
+            return found
 
 
 @dataclass(frozen=True, slots=True)
