@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import itertools
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -15,6 +17,7 @@ from gullyrise.core.errors import PlacingError
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.nearest import Tree
 from gullyrise.core.geometry.round_faces import axis_about
+from gullyrise.core.job import Standing
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.machines.machine import Machine
@@ -35,6 +38,8 @@ from gullyrise.core.placing.turning import (
     thinned,
     witnesses,
 )
+from gullyrise.core.reading.belonging import belonging
+from gullyrise.core.safe_files import fill_safely
 
 HERON, DIPPER = machine_named("heron-220"), machine_named("dipper-260")
 BARE = Machine.model_validate(
@@ -408,3 +413,50 @@ def test_the_axis_of_a_round_wall_is_found_about_any_of_its_triangles(facets: in
     assert abs(found.direction @ true) == pytest.approx(1, abs=1e-9)
     assert np.cross(found.point - place.apply(np.zeros((1, 3)))[0], true) == pytest.approx(np.zeros(3), abs=1e-6)
     assert axis_about(block(10, 10, 10), 0) is None
+
+
+# --- files that belong together ----------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("words", "names"),
+    [('{"buffers": [{"uri": "a.bin"}, {"uri": "b%20c.bin"}]}', ("a.bin", "b c.bin")), ('{"buffers": [{"uri": "../x.bin"}]}', ()),
+     ('{"buffers": [{"uri": "data:;base64,AA"}, {}]}', ()), ("[1, 2", ()), ('{"buffers": 3}', ()), ('{"buffers": [{"uri": "gone.bin"}]}', ())],
+)  # fmt: skip
+def test_only_buffers_of_the_own_folder_belong_to_a_gltf_file(words: str, names: tuple[str, ...], tmp_path: Path) -> None:
+    home = tmp_path / "home"
+    home.mkdir()
+    for name in ("a.bin", "b c.bin"):
+        (home / name).write_bytes(b"x")
+    (tmp_path / "x.bin").write_bytes(b"not yours")
+    (home / "m.gltf").write_text(words)
+    assert belonging(home / "m.gltf") == names and belonging(home / "a.bin") == ()
+
+
+def test_a_writer_that_fails_half_way_leaves_the_old_file_and_nothing_else(tmp_path: Path) -> None:
+    path = tmp_path / "kept.txt"
+    path.write_bytes(b"old")
+
+    def fill(stream: Any) -> None:
+        stream.write(b"half")
+        raise RuntimeError("no more")
+
+    with pytest.raises(RuntimeError):
+        fill_safely(path, fill)
+    assert path.read_bytes() == b"old" and [one.name for one in tmp_path.iterdir()] == ["kept.txt"]
+
+
+@pytest.mark.parametrize(("value", "step", "wanted"), [(7.3, 2.5, 7.5), (-7.3, 2.5, -7.5), (7.3, 0, 7.3), (0.04, 0.1, 0.0)])
+def test_amounts_are_rounded_to_steps(value: float, step: float, wanted: float) -> None:
+    assert moves.rounded(value, step) == pytest.approx(wanted)
+
+
+def test_a_mirrored_part_comes_back_as_it_came() -> None:
+    part = zoo.part(zoo.mesh_of(zoo.t_slot()), "slot")
+    standing = Standing(1, part, part.box, {}, "d", Transform.moved(np.array([40.0, 30, 0])), hull=part.whole().vertices)
+    flipped = standing.moved(moves.mirrored(standing.outline(), 0)).moved(
+        moves.turned(standing.outline(), np.array([1.0, 0, 0]), 70)
+    )
+    back = flipped.as_it_came()
+    assert not back.placement.mirrors and back.ground.size == pytest.approx(standing.ground.size)
+    assert back.ground.middle[:2] == pytest.approx(flipped.ground.middle[:2]) and back.ground.low[2] == pytest.approx(0)
