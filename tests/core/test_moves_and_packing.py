@@ -421,7 +421,8 @@ def test_the_axis_of_a_round_wall_is_found_about_any_of_its_triangles(facets: in
 @pytest.mark.parametrize(
     ("words", "names"),
     [('{"buffers": [{"uri": "a.bin"}, {"uri": "b%20c.bin"}]}', ("a.bin", "b c.bin")), ('{"buffers": [{"uri": "../x.bin"}]}', ()),
-     ('{"buffers": [{"uri": "data:;base64,AA"}, {}]}', ()), ("[1, 2", ()), ('{"buffers": 3}', ()), ('{"buffers": [{"uri": "gone.bin"}]}', ())],
+     ('{"buffers": [{"uri": "data:;base64,AA"}, {}]}', ()), ("[1, 2", ()), ('{"buffers": 3}', ()),
+     ('{"buffers": [{"uri": "gone.bin"}]}', ())],
 )  # fmt: skip
 def test_only_buffers_of_the_own_folder_belong_to_gltf(words: str, names: tuple[str, ...], tmp_path: Path) -> None:
     home = tmp_path / "home"
