@@ -60,7 +60,7 @@ class Packed:
         return max(self.beds.values(), default=0) + 1
 
 
-class Room:
+class Floor:
     """The free cells of an empty bed. Cell (0, 0) begins at `low`."""
 
     def __init__(self, machine: Machine, limits: Limits) -> None:
@@ -96,34 +96,34 @@ class Room:
 class _Bed:
     """One bed while it is filled."""
 
-    def __init__(self, room: Room) -> None:
-        self._room = room
-        self.taken = np.zeros(room.shape, dtype=bool)
+    def __init__(self, floor: Floor) -> None:
+        self._floor = floor
+        self.taken = np.zeros(floor.shape, dtype=bool)
         self._spectra: dict[float, np.ndarray] = {}
         self.used: tuple[Floats, Floats] | None = None
 
     def places(self, print_: _Print, height: float) -> Bools:
         """(w, d) the cells at which the low corner of a footprint may stand."""
         width, depth = print_.cells.shape
-        across, along = self._room.shape[0] - width + 1, self._room.shape[1] - depth + 1
+        across, along = self._floor.shape[0] - width + 1, self._floor.shape[1] - depth + 1
         if across <= 0 or along <= 0:
             return np.zeros((0, 0), dtype=bool)
         # What lies in the way is the same for all heights that meet the same keep-outs.
         spectrum = self._spectra.get(height)
         if spectrum is None:
-            blocked = self.taken | ~self._room.free(height)
-            spectrum = self._spectra[height] = rfft2(blocked.astype(np.float32), self._room.fast)
-        overlaps = irfft2(spectrum * np.conj(print_.spectrum), self._room.fast)[:across, :along]
+            blocked = self.taken | ~self._floor.free(height)
+            spectrum = self._spectra[height] = rfft2(blocked.astype(np.float32), self._floor.fast)
+        overlaps = irfft2(spectrum * np.conj(print_.spectrum), self._floor.fast)[:across, :along]
         return np.asarray(overlaps < 0.5)
 
     def put(self, at: tuple[int, int], print_: _Print) -> None:
         margin = (print_.wide.shape[0] - print_.cells.shape[0]) // 2
         low = np.array(at) - margin
-        start, end = np.maximum(low, 0), np.minimum(low + print_.wide.shape, self._room.shape)
+        start, end = np.maximum(low, 0), np.minimum(low + print_.wide.shape, self._floor.shape)
         own = print_.wide[start[0] - low[0] : end[0] - low[0], start[1] - low[1] : end[1] - low[1]]
         self.taken[start[0] : end[0], start[1] : end[1]] |= own
         self._spectra.clear()
-        low_mm = np.array(at) * self._room.cell
+        low_mm = np.array(at) * self._floor.cell
         high_mm = low_mm + print_.made.size
         if self.used is not None:
             low_mm, high_mm = np.minimum(self.used[0], low_mm), np.maximum(self.used[1], high_mm)
@@ -133,18 +133,18 @@ class _Bed:
 class _Print:
     """A footprint in one attitude. wide : with the gap round it."""
 
-    def __init__(self, made: Footprint, gap: float, room: Room) -> None:
+    def __init__(self, made: Footprint, gap: float, floor: Floor) -> None:
         self.made = made
         self.cells = made.cells
-        reach = int(np.ceil(gap / room.cell - 1e-9))
+        reach = int(np.ceil(gap / floor.cell - 1e-9))
         grown = np.pad(made.cells, reach)
         if reach:
             x, y = np.ogrid[-reach : reach + 1, -reach : reach + 1]
             # Cells as squares: the nearest points of two cells are a cell nearer than their middles.
-            near = np.hypot(np.maximum(np.abs(x) - 1, 0), np.maximum(np.abs(y) - 1, 0)) * room.cell < gap - 1e-9
+            near = np.hypot(np.maximum(np.abs(x) - 1, 0), np.maximum(np.abs(y) - 1, 0)) * floor.cell < gap - 1e-9
             grown = binary_dilation(grown, near) if made.cells.size < 40_000 else _spread(grown, near)
         self.wide = np.asarray(grown)
-        self._fast = room.fast
+        self._fast = floor.fast
 
     @cached_property
     def spectrum(self) -> np.ndarray:
@@ -168,22 +168,22 @@ def arrange(
     largest first, each where the box round all grows least; several orders are tried while there is time, and the best is kept:
     the one that leaves least over, then needs fewest beds, then covers least.
     """
-    room = Room(machine, limits)
+    floor = Floor(machine, limits)
     prints: dict[object, list[tuple[int, _Print]]] = {}
     for done, thing in enumerate(things):
         progress("taking footprints", done, len(things))
         key = thing.alike if thing.alike is not None else thing.id
         if key not in prints:
-            prints[key] = _attitudes(thing.mesh, room, wishes)
-    begun = _Bed(room)
+            prints[key] = _attitudes(thing.mesh, floor, wishes)
+    begun = _Bed(floor)
     for mesh in fixed:
-        _stand(begun, mesh, wishes.gap, room)
+        _stand(begun, mesh, wishes.gap, floor)
     of = {thing.id: prints[thing.alike if thing.alike is not None else thing.id] for thing in things}
     start, best = time.monotonic(), None
     orders = _orders(things, of)
     for done, order in enumerate(orders):
         progress("trying orders", done, len(orders))
-        found = _fill(order, of, room, begun, machine)
+        found = _fill(order, of, floor, begun, machine)
         if best is None or _worth(found) < _worth(best):
             best = found
         if time.monotonic() - start > _PATIENCE * (done + 1) / (done + 2):
@@ -196,17 +196,17 @@ def _worth(packed: Packed) -> tuple[float, ...]:
     return len(packed.left), packed.bed_count, float(np.prod(packed.covered))
 
 
-def _attitudes(mesh: Mesh, room: Room, wishes: Wishes) -> list[tuple[int, _Print]]:
+def _attitudes(mesh: Mesh, floor: Floor, wishes: Wishes) -> list[tuple[int, _Print]]:
     """Footprints by quarter turns, (degrees, footprint)."""
     out: list[tuple[int, _Print]] = []
     for quarter in (0, 1, 2, 3) if wishes.turning else (0,):
         if wishes.outline == "rectangle" and quarter > 1:
             break
         turned = mesh if not quarter else mesh.placed(Transform.turned(np.array([0.0, 0, 1]), 90.0 * quarter))
-        made = footprint(turned, room.cell) if wishes.outline == "footprint" else rectangle(turned, room.cell)
+        made = footprint(turned, floor.cell) if wishes.outline == "footprint" else rectangle(turned, floor.cell)
         if any(np.array_equal(made.cells, other.made.cells) for _, other in out):
             continue
-        out.append((90 * quarter, _Print(made, wishes.gap, room)))
+        out.append((90 * quarter, _Print(made, wishes.gap, floor)))
     return out
 
 
@@ -230,29 +230,29 @@ def _orders(things: list[Thing], of: dict[int, list[tuple[int, _Print]]]) -> lis
     return [sorted(plain, key=key) for key in keys]
 
 
-def _stand(bed: _Bed, mesh: Mesh, gap: float, room: Room) -> None:
-    made = footprint(mesh, room.cell)
+def _stand(bed: _Bed, mesh: Mesh, gap: float, floor: Floor) -> None:
+    made = footprint(mesh, floor.cell)
     # Where it stands it need not meet the cells' edges: one cell more on each side covers that.
     cells = np.pad(made.cells, 1)
     cells[1:, :] |= cells[:-1, :].copy()
     cells[:, 1:] |= cells[:, :-1].copy()
-    at = np.floor((made.low - room.low) / room.cell).astype(int) - 1
-    bed.put((int(at[0]), int(at[1])), _Print(Footprint(cells, made.low, made.size + 2 * room.cell), gap, room))
+    at = np.floor((made.low - floor.low) / floor.cell).astype(int) - 1
+    bed.put((int(at[0]), int(at[1])), _Print(Footprint(cells, made.low, made.size + 2 * floor.cell), gap, floor))
     bed.used = None
 
 
-def _fill(order: list[Thing], of: dict[int, list[tuple[int, _Print]]], room: Room, begun: _Bed, machine: Machine) -> Packed:
+def _fill(order: list[Thing], of: dict[int, list[tuple[int, _Print]]], floor: Floor, begun: _Bed, machine: Machine) -> Packed:
     places: dict[int, tuple[int, int, tuple[int, int], _Print]] = {}
     left: list[Thing] = []
     waiting, beds = list(order), list[_Bed]()
     while waiting and len(beds) < MOST_BEDS:
-        bed = _Bed(room)
+        bed = _Bed(floor)
         if not beds:
             bed.taken |= begun.taken
         later, refused = [], set()
         for thing in waiting:
             # A thing like one that found no room will find none either.
-            found = None if id(of[thing.id]) in refused else _best_place(bed, thing, of[thing.id], room, machine)
+            found = None if id(of[thing.id]) in refused else _best_place(bed, thing, of[thing.id], floor, machine)
             if found is None:
                 refused.add(id(of[thing.id]))
                 later.append(thing)
@@ -270,7 +270,7 @@ def _fill(order: list[Thing], of: dict[int, list[tuple[int, _Print]]], room: Roo
         left = waiting
     # Each bed is first filled from a corner, which packs closest, and then moved to the middle as far as that is free.
     shifts = [
-        _to_middle(bed, [row for row in places.values() if row[0] == number], room, begun if not number else None)
+        _to_middle(bed, [row for row in places.values() if row[0] == number], floor, begun if not number else None)
         for number, bed in enumerate(beds)
     ]
     moves, numbers = {}, {}
@@ -278,7 +278,7 @@ def _fill(order: list[Thing], of: dict[int, list[tuple[int, _Print]]], room: Roo
         if thing.id not in places:
             continue
         number, degrees, at, print_ = places[thing.id]
-        target = room.low + (np.array(at) + shifts[number]) * room.cell
+        target = floor.low + (np.array(at) + shifts[number]) * floor.cell
         turn = Transform.turned(np.array([0.0, 0, 1]), float(degrees)) if degrees else Transform.identity()
         # The footprint may be that of another thing like it, which stands elsewhere: the corner is this one's own.
         low = turn.apply(thing.mesh.vertices).min(axis=0)
@@ -295,11 +295,11 @@ def _tall(thing: Thing) -> float:
 
 
 def _best_place(
-    bed: _Bed, thing: Thing, attitudes: list[tuple[int, _Print]], room: Room, machine: Machine
+    bed: _Bed, thing: Thing, attitudes: list[tuple[int, _Print]], floor: Floor, machine: Machine
 ) -> tuple[int, tuple[int, int], _Print] | None:
     """Where the box round all grows least; on a round bed, where the thing stays nearest to the middle."""
     height = _tall(thing)
-    if height > room.height + 1e-6:
+    if height > floor.height + 1e-6:
         return None
     level = _level(machine, height)
     best: tuple[float, int, tuple[int, int], _Print] | None = None
@@ -309,7 +309,11 @@ def _best_place(
         if not len(at):
             continue
         cost = _cost(
-            bed, np.asarray(at * room.cell, dtype=np.float64), print_.made.size, room, round_=machine.envelope.shape == "cylinder"
+            bed,
+            np.asarray(at * floor.cell, dtype=np.float64),
+            print_.made.size,
+            floor,
+            round_=machine.envelope.shape == "cylinder",
         )
         least = int(np.argmin(cost))
         if best is None or cost[least] < best[0] - 1e-9:
@@ -322,26 +326,26 @@ def _level(machine: Machine, height: float) -> float:
     return min((float(keep.box.low[2]) + 1e-9 for keep in machine.blocked if keep.box.low[2] >= height), default=np.inf)
 
 
-def _cost(bed: _Bed, low: Floats, size: Floats, room: Room, *, round_: bool) -> Floats:
+def _cost(bed: _Bed, low: Floats, size: Floats, floor: Floor, *, round_: bool) -> Floats:
     high = low + size
     if round_:
-        away = np.maximum(np.abs(low - room.middle * room.cell), np.abs(high - room.middle * room.cell))
+        away = np.maximum(np.abs(low - floor.middle * floor.cell), np.abs(high - floor.middle * floor.cell))
         return np.asarray(np.hypot(away[:, 0], away[:, 1]) + 1e-4 * high.sum(axis=1))
     used_low, used_high = bed.used if bed.used is not None else (low, high)
     across = np.maximum(used_high, high) - np.minimum(used_low, low)
     return np.asarray(across[:, 0] * across[:, 1] + 0.05 * across.max(axis=1) ** 2 + 1e-3 * (high[:, 0] + high[:, 1] * 1.01))
 
 
-def _to_middle(bed: _Bed, rows: list[tuple[int, int, tuple[int, int], _Print]], room: Room, begun: _Bed | None) -> Floats:
+def _to_middle(bed: _Bed, rows: list[tuple[int, int, tuple[int, int], _Print]], floor: Floor, begun: _Bed | None) -> Floats:
     """(2,) whole cells by which all of a bed can be moved towards its middle."""
     if bed.used is None or (begun is not None and begun.taken.any()):
         return np.zeros(2)
-    group = np.zeros(room.shape, dtype=bool)
+    group = np.zeros(floor.shape, dtype=bool)
     for _, _, at, print_ in rows:
         width, depth = print_.cells.shape
         group[at[0] : at[0] + width, at[1] : at[1] + depth] |= print_.cells
-    free = room.free(np.inf)
-    wanted = np.round(room.middle - (bed.used[0] + bed.used[1]) / 2 / room.cell).astype(int)
+    free = floor.free(np.inf)
+    wanted = np.round(floor.middle - (bed.used[0] + bed.used[1]) / 2 / floor.cell).astype(int)
     for share in (1.0, 0.75, 0.5, 0.25):
         step = np.round(wanted * share).astype(int)
         for tried in (step, np.array([step[0], 0]), np.array([0, step[1]])):
@@ -359,18 +363,18 @@ def _stays_free(group: Bools, free: Bools, by: np.ndarray) -> bool:
 
 def free_place(mesh: Mesh, machine: Machine, limits: Limits, fixed: list[Mesh], gap: float = 0.0) -> Transform | None:
     """The move that brings a thing, as it is turned, to the free place nearest to the bed's middle; None where there is none."""
-    room = Room(machine, limits)
-    bed = _Bed(room)
+    floor = Floor(machine, limits)
+    bed = _Bed(floor)
     for one in fixed:
-        _stand(bed, one, gap, room)
-    print_ = _Print(footprint(mesh, room.cell), 0.0, room)
+        _stand(bed, one, gap, floor)
+    print_ = _Print(footprint(mesh, floor.cell), 0.0, floor)
     height = float(np.ptp(mesh.vertices[:, 2]))
-    if height > room.height + 1e-6:
+    if height > floor.height + 1e-6:
         return None
     at = np.argwhere(bed.places(print_, _level(machine, height)))
     if not len(at):
         return None
-    middle = at + print_.made.size / 2 / room.cell
-    best = at[int(np.argmin(np.linalg.norm(middle - room.middle, axis=1)))]
-    target = room.low + best * room.cell
+    middle = at + print_.made.size / 2 / floor.cell
+    best = at[int(np.argmin(np.linalg.norm(middle - floor.middle, axis=1)))]
+    target = floor.low + best * floor.cell
     return Transform.moved(np.array([*(target - print_.made.low), -float(mesh.vertices[:, 2].min())]))
