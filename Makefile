@@ -19,8 +19,7 @@ fuzz: install
 	@PYTHONPATH=tests/files:tests $(PY) tests/files/fuzz.py $(or $(CASES),2000) $(KINDS)
 
 schema: install
-	@$(PY) -m gullyrise.core.machines.words > docs/machine-files.md
-	@$(PY) -m gullyrise.core.job.schema > docs/job.schema.json
+	@$(PY) docs/pages.py
 
 crashes: install
 	@PYTHONPATH=tests/files:tests $(PY) tests/files/crashes.py $(or $(TIMES),50)

@@ -74,7 +74,10 @@ def test_ranking_fit_comes_first_then_support() -> None:
     assert fits == sorted(fits, reverse=True) and fits[0]
     tall = ways(zoo.mesh_of(zoo.block((0, 0, 0), (400, 20, 30))))
     assert not any(way.fits for way in tall[:1]) or tall[0].height < 250
-    held = [way for way in ways(zoo.mesh_of(zoo.t_slot())) if way.fits]
+    found = ways(zoo.mesh_of(zoo.t_slot()))
+    footed = [way.base >= 1 for way in found]
+    assert footed == sorted(footed, reverse=True) and footed[0], "what balances on a corner comes after what has a foot"
+    held = [way for way in found if way.fits and way.base >= 1]
     volumes = [way.support for way in held]
     size = np.prod(np.ptp(zoo.mesh_of(zoo.t_slot()).vertices, axis=0)) * 0.01
     assert all(a <= b + size for a, b in itertools.pairwise(volumes))

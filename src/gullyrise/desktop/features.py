@@ -25,6 +25,12 @@ class Line:
 
 def triangles_of(model: BenchJob, feature: Feature) -> Mesh | None:
     """The triangles of a chosen face where they stand; None while the body is not ready."""
+    found = _face_of(model, feature)
+    return None if found is None else found[0].only(found[2]).placed(found[1])
+
+
+def _face_of(model: BenchJob, feature: Feature) -> tuple[Mesh, Transform, np.ndarray] | None:
+    """(body's mesh, its placement on the machine, which of its triangles are the face's); None while the body is not ready."""
     copies = model.copies()
     if feature.key not in copies:
         return None
@@ -33,7 +39,7 @@ def triangles_of(model: BenchJob, feature: Feature) -> Mesh | None:
     if ready is None:
         return None
     anatomy = ready[standing.part.bodies.index(body)].anatomy
-    return body.mesh.only(anatomy.face_of == feature.index).placed(place.then(standing.placement))
+    return body.mesh, place.then(standing.placement), anatomy.face_of == feature.index
 
 
 def plane_of(model: BenchJob, feature: Feature) -> Line | None:
@@ -72,12 +78,5 @@ def exact_axis_of(model: BenchJob, feature: Feature) -> Line | None:
 
 def body_placed(model: BenchJob, feature: Feature) -> tuple[Mesh, Transform, int] | None:
     """(body's mesh, its placement on the machine, one triangle of the chosen face)."""
-    copies = model.copies()
-    if feature.key not in copies:
-        return None
-    standing, body, place = copies[feature.key]
-    ready = model.ready(standing)
-    if ready is None:
-        return None
-    face = int(np.argmax(ready[standing.part.bodies.index(body)].anatomy.face_of == feature.index))
-    return body.mesh, place.then(standing.placement), face
+    found = _face_of(model, feature)
+    return None if found is None else (found[0], found[1], int(np.argmax(found[2])))

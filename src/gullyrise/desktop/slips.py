@@ -150,8 +150,9 @@ class Slips:
     def _suggested(self, standing: Standing, ways: tuple[Suggestion, ...], *, stand_at_best: bool) -> None:
         self._suggested_for = (standing.id, standing.digest, standing.placement)
         if stand_at_best:
-            if ways:
-                self._stand(standing.id, ways[0], "Stand on the best face")
+            best = next((way for way in ways if way.fits and way.stands), ways[0] if ways else None)
+            if best is not None:
+                self._stand(standing.id, best, "Stand on the best face")
             return
         self._window.suggestions.show_ways(standing.name, ways, applied=False)
 

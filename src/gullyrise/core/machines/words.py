@@ -1,4 +1,4 @@
-"""The page on machine files, made from the models that read them. `python -m gullyrise.core.machines.words` prints it."""
+"""The page on machine files, made from the models that read them; `make schema` writes it."""
 
 from __future__ import annotations
 
@@ -67,6 +67,3 @@ def _kind(field: Any) -> str:
 
 
 _BOUNDS = (("gt", "over"), ("ge", "at least"), ("le", "up to"))
-
-if __name__ == "__main__":
-    print(page(), end="")

@@ -46,8 +46,9 @@ def suggested(meshes: list[Mesh], machine: Machine, limits: Limits, progress: Pr
 
     Notes: every distinct flat face of the convex hull is tried as the base, and directions spread evenly over the sphere; all
     by the areas over the limit and the columns under them down to the bed, the best of those as the check of overhangs measures
-    them. Those that the machine holds come first, then by support volume; where two are within a hundredth of the part's box,
-    those that stand by themselves, then those with a foot at all, then by overhang area, height and base area.
+    them. Those that the machine holds come first, and those that touch the bed with a face: what balances on a corner may have
+    nothing that hangs over, and yet cannot be begun. Then by support volume; where two are within a hundredth of the part's box,
+    those that stand by themselves, then by overhang area, height and base area.
     """
     whole = merged([outward(mesh) for mesh in meshes])
     room = Room.of(machine, limits.edge_margin or 0.0, limits.top_margin or 0.0)
@@ -65,9 +66,9 @@ def suggested(meshes: list[Mesh], machine: Machine, limits: Limits, progress: Pr
     found.sort(
         key=lambda s: (
             not s.fits,
+            s.base < _NO_FOOT,
             round(s.support / step),
             not s.stands,
-            s.base < _NO_FOOT,
             round(s.overhang, 1),
             round(s.height, 1),
             -s.base,

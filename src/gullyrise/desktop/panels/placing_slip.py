@@ -13,16 +13,14 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QSpinBox,
-    QVBoxLayout,
-    QWidget,
 )
 
 from gullyrise.core.placing.stand_ins import SIZES, Shape
 from gullyrise.desktop.fit_words import FitView
-from gullyrise.desktop.instruments.stamp import WORDS, Stamp
+from gullyrise.desktop.instruments.stamp import WORDS
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.headed import HeadedPanel
 from gullyrise.desktop.theme.palette import Palette
 
 _ROWS = (
@@ -37,7 +35,7 @@ _BUTTONS = (
 )
 
 
-class PlacingSlip(QWidget):
+class PlacingSlip(HeadedPanel):
     """wanted : the id of an action;  at, turned, sized : (axis, number typed);  copies : how many
     stand_in : (shape, sizes typed);  machine_wanted : its id;  option_set : (id of a setting, what was typed or chosen)
     """
@@ -52,30 +50,8 @@ class PlacingSlip(QWidget):
     option_set = pyqtSignal(str, object)
 
     def __init__(self, palette: Palette) -> None:
-        super().__init__()
-        self._palette = palette
-        self.setObjectName("placing_slip")
-        self.setProperty("panel", True)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(8, 6, 4, 0)
-        outer.setSpacing(4)
-        line = QHBoxLayout()
-        head = QLabel("PLACING SLIP")
-        head.setProperty("role", "head")
-        self.stamp = Stamp(palette, 18)
-        line.addWidget(head, 1)
-        line.addWidget(self.stamp)
-        outer.addLayout(line)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        body = QWidget()
-        body.setProperty("panel", True)
-        column = self._column = QVBoxLayout(body)
-        column.setContentsMargins(0, 0, 6, 8)
-        column.setSpacing(5)
-        scroll.setWidget(body)
-        outer.addWidget(scroll, 1)
+        super().__init__("placing_slip", "PLACING SLIP", palette)
+        column = self._column
         self.title = QLabel()
         self.title.setObjectName("placing_title")
         self.title.setProperty("role", "title")

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -24,14 +23,15 @@ from gullyrise.core.intake.materials import MATERIALS
 from gullyrise.core.intake.mends import BY_ID
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench_job import BenchJob
-from gullyrise.desktop.instruments.stamp import WORDS, Stamp
+from gullyrise.desktop.instruments.stamp import WORDS
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.headed import HeadedPanel
 from gullyrise.desktop.receiving import counted, volume_words
 from gullyrise.desktop.report_words import UNIT_WORDS, facts, faults
 from gullyrise.desktop.theme.palette import Palette
 
 
-class ReceivingReport(QWidget):
+class ReceivingReport(HeadedPanel):
     """unit_set, mends_wanted, material_set : (standing id, what);  fault_chosen : (standing id, the first words of a finding)
     finer_wanted, reload_wanted, part_chosen : a standing id
     """
@@ -45,30 +45,8 @@ class ReceivingReport(QWidget):
     part_chosen = pyqtSignal(int)
 
     def __init__(self, model: BenchJob, palette: Palette) -> None:
-        super().__init__()
-        self._model, self._palette = model, palette
-        self.setObjectName("receiving_report")
-        self.setProperty("panel", True)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(8, 6, 4, 0)
-        outer.setSpacing(4)
-        line = QHBoxLayout()
-        head = QLabel("RECEIVING REPORT")
-        head.setProperty("role", "head")
-        self.stamp = Stamp(palette, 18)
-        line.addWidget(head, 1)
-        line.addWidget(self.stamp)
-        outer.addLayout(line)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._body = QWidget()
-        self._body.setProperty("panel", True)
-        self._column = QVBoxLayout(self._body)
-        self._column.setContentsMargins(0, 0, 6, 8)
-        self._column.setSpacing(4)
-        scroll.setWidget(self._body)
-        outer.addWidget(scroll, 1)
+        super().__init__("receiving_report", "RECEIVING REPORT", palette)
+        self._model = model
         self._shown: tuple[object, ...] = ()
         for changed in (model.job_changed, model.outcomes_changed, model.selection_changed):
             changed.connect(self.refresh)

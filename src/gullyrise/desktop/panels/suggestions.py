@@ -52,7 +52,7 @@ class Suggestions(QWidget):
         head.addWidget(self.title, 1)
         head.addWidget(close)
         column.addLayout(head)
-        self.words = QLabel("Ranked by support; then those that stand by themselves, overhang, height and base.")
+        self.words = QLabel("Those with a foot first, by support; then what stands by itself, overhang, height, base.")
         self.words.setProperty("role", "quiet")
         column.addWidget(self.words)
         self.table = QTableWidget(0, len(_HEADS))
@@ -109,7 +109,7 @@ class Suggestions(QWidget):
         """applied : whether one of them has been, so that there is a before to compare with."""
         self._ways, self._name = ways, name
         self.title.setText(f"Ways to stand {name}")
-        self.words.setText("Ranked by support; then those that stand by themselves, overhang, height and base.")
+        self.words.setText("Those with a foot first, by support; then what stands by itself, overhang, height, base.")
         self.table.setRowCount(len(ways))
         for row, way in enumerate(ways):
             first = QTableWidgetItem()
