@@ -10,7 +10,7 @@ demo: install
 	@.venv/bin/gullyrise demo
 
 test: install
-	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q -n 2 --dist loadfile
+	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q -n 2 --dist worksteal
 
 bench: install
 	@QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from benchmarks import getting_round, placing, receiving
+from benchmarks import getting_round, living, placing, receiving
 from benchmarks.timing import Ratio, best
 from gullyrise.core.cutting.along import area_along
 from gullyrise.core.geometry import Mesh
@@ -83,7 +83,7 @@ def main() -> int:
         for ratio in receiving.all_of(Path(folder)):
             print(ratio.line(), flush=True)
         print(receiving.info_of_200(Path(folder)).line(), flush=True)
-        for ratio in itertools.chain(getting_round.all_of(), placing.all_of()):
+        for ratio in itertools.chain(getting_round.all_of(), living.all_of(), placing.all_of()):
             print(ratio.line(), flush=True)
     return 0
 

@@ -28,7 +28,7 @@ from gullyrise.core.writing import write
 from gullyrise.demo import FILES
 
 
-def until(what: Any, seconds: float = 60) -> None:
+def until(what: Any, seconds: float = 150) -> None:
     end = time.monotonic() + seconds
     while not what():
         assert time.monotonic() < end, "it never came"
@@ -175,11 +175,10 @@ def test_the_journal_is_never_far_behind(window: Any, tmp_path: Path) -> None:
     made = window(*parts(tmp_path, 1))
     about = made.keeping.journal.folder / "job.json"
     until(about.exists, 10)
-    for step in range(3):
+    for _ in range(3):
         made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
-        began = time.monotonic()
+        # Ten seconds are the promise of what a crash may cost, not a measure of speed.
         until(lambda: about.exists() and about.read_bytes() == as_bytes(form_of(made.model.job, made.job_name.text())), 10)
-        assert time.monotonic() - began < 10, f"step {step}"
     made.keeping.save_to(str(tmp_path / "j.gullyrise"))
     until(lambda: not about.exists())
 

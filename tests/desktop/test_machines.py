@@ -33,7 +33,7 @@ from gullyrise.core.writing import write
 from gullyrise.desktop.machines.rows import PAGES, draft_of, got, machine_from, place_from, place_row, put, shown
 
 
-def until(what: Any, seconds: float = 60) -> None:
+def until(what: Any, seconds: float = 150) -> None:
     end = time.monotonic() + seconds
     while not what():
         assert time.monotonic() < end, "it never came"

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import time
-
 import numpy as np
 import pytest
 import shapely
@@ -152,9 +150,8 @@ def test_lines_of_a_large_body_are_worked_out_aside() -> None:
     asked: list[tuple[object, object]] = []
     came: list[bool] = []
     lines = FeatureLines(lambda work, done: asked.append((work, done)), lambda: came.append(True))
-    start = time.perf_counter()
     assert len(lines.of(one, Feature("face", one.key, 0))) == 0 and len(lines.of(one, Feature("face", one.key, 0))) == 0
-    assert time.perf_counter() - start < 0.05 and len(asked) == 1, "asked once"
+    assert len(asked) == 1, "asked once, and not waited for"
     work, done = asked[0]
     done(work())  # type: ignore[operator]
     assert came and len(lines.of(one, Feature("face", one.key, 0))) > 2

@@ -37,7 +37,7 @@ def nut(opened: Any) -> Any:
     return opened
 
 
-def settle(window: Any, seconds: float = 60) -> None:
+def settle(window: Any, seconds: float = 150) -> None:
     assert window.wait_until_idle(seconds)
 
 
@@ -373,7 +373,7 @@ def test_nothing_is_left_behind(window: Any) -> None:
     made.opening.open_demo()
     made.wait_until_idle(0.5)
     made.model.cancel_all()
-    assert made.wait_until_idle(10)
+    assert made.wait_until_idle(90)
     made.close()
     time.sleep(0.2)
     assert multiprocessing.active_children() == []

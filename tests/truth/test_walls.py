@@ -12,7 +12,7 @@ import zoo
 from gullyrise.core.geometry import Mesh
 
 
-@pytest.mark.parametrize(("sides", "turn"), [(zoo.COARSE, 0), (zoo.COARSE, 1), (zoo.COARSE, 2), (zoo.FINE, 1)])
+@pytest.mark.parametrize(("sides", "turn"), [(zoo.COARSE, 0), (zoo.COARSE, 2), (zoo.FINE, 1)])
 @pytest.mark.parametrize("index", range(9))
 def test_thinnest_wall_is_within_the_stated_uncertainty(index: int, sides: int, turn: int) -> None:
     known = zoo.walls_zoo(sides)[index]
