@@ -34,7 +34,7 @@ class Answers:
         self.found.append((number, pairs))
         self._came.set()
 
-    def until(self, number: int, seconds: float = 90) -> list[Pair]:
+    def until(self, number: int, seconds: float = 200) -> list[Pair]:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             for found, pairs in self.found:
@@ -75,7 +75,7 @@ def test_one_that_died_is_followed_by_another_that_knows_all(asked: tuple[Compan
     companion.ask(1, SHAPES, [stand(1, 0), stand(2, 5)], None)
     answers.until(1)
     os.kill(companion.number_of_process, signal.SIGKILL)
-    end = time.monotonic() + 90
+    end = time.monotonic() + 200
     number = 1
     while time.monotonic() < end:
         number += 1
@@ -91,7 +91,7 @@ def test_a_shape_that_was_never_sent_brings_down_only_it(asked: tuple[Companion,
     companion.ask(1, {}, [stand(1, 0, "unknown"), stand(2, 0, "unknown")], None)
     time.sleep(0.5)
     companion.ask(2, SHAPES, [stand(1, 0), stand(2, 5)], None)
-    end = time.monotonic() + 90
+    end = time.monotonic() + 200
     number = 2
     while time.monotonic() < end and companion.answered != number:
         number += 1

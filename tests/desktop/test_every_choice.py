@@ -105,7 +105,7 @@ def test_no_action_is_without_effect(made: Any, id: str) -> None:
         made.do(first)
     before = state(made)
     made.do(id)
-    end = time.monotonic() + 20
+    end = time.monotonic() + 120
     while state(made) == before:
         assert time.monotonic() < end, "nothing came of it"
         QTest.qWait(5)
@@ -139,7 +139,7 @@ def wheel(window: Any) -> float:
 def look(window: Any) -> QImage:
     window.bench.dial.leaveEvent(None)
     window.bring_in_step()
-    assert window.wait_until_idle(60)
+    assert window.wait_until_idle(240)
     picture = QImage(window.bench.dial.size(), QImage.Format.Format_ARGB32)
     picture.fill(0)
     window.bench.dial.render(picture, QPoint())
@@ -258,7 +258,7 @@ def test_settings_of_the_picture(made: Any, tmp_path: Path) -> None:
     assert not made.bench.touching and "inside" in made.pick_bar.way.text()
     made.settings.set("record.folder", str(tmp_path / "here"))
     made.do("record.picture")
-    assert made.wait_until_idle(60) and len(list((tmp_path / "here").glob("*.png"))) == 1
+    assert made.wait_until_idle(240) and len(list((tmp_path / "here").glob("*.png"))) == 1
     made.settings.set("keys.changed", {"view.underside": ["Ctrl+Shift+U"]})
     QTest.keyClick(made.bench, Qt.Key.Key_U, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     assert made.bench.camera.name() == "Underside"

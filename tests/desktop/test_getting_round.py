@@ -32,7 +32,7 @@ def made(opened: Any) -> Any:
 
 
 def settle(window: Any) -> None:
-    assert window.wait_until_idle(60)
+    assert window.wait_until_idle(240)
 
 
 def middle(window: Any) -> QPointF:

@@ -30,7 +30,7 @@ def made(opened: Any) -> Any:
 
 
 def settle(window: Any) -> None:
-    assert window.wait_until_idle(60)
+    assert window.wait_until_idle(240)
 
 
 def bearing(window: Any) -> tuple[float, float]:

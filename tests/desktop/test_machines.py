@@ -33,7 +33,7 @@ from gullyrise.core.writing import write
 from gullyrise.desktop.machines.rows import PAGES, draft_of, got, machine_from, place_from, place_row, put, shown
 
 
-def until(what: Any, seconds: float = 150) -> None:
+def until(what: Any, seconds: float = 240) -> None:
     end = time.monotonic() + seconds
     while not what():
         assert time.monotonic() < end, "it never came"
@@ -228,5 +228,5 @@ def test_machines_are_duplicated_imported_and_exported(made: Any, tmp_path: Path
     sheet.bring(str(tmp_path / "broken.toml"))
     assert "not TOML" in sheet.trouble.text()
     until(lambda: fit_of(made) is not None)
-    assert made.wait_until_idle(60)
+    assert made.wait_until_idle(240)
     assert "heron-220-copy" in fit_of(made).measured["machines_that_fit"]

@@ -33,7 +33,7 @@ def made(opened: Any) -> Any:
     for id in ("display.bed", "display.rulers", "display.edges", "display.quiet"):
         opened.do(id)
     strokes.hover(opened.bench, QPointF(5, 5))
-    assert opened.wait_until_idle(60)
+    assert opened.wait_until_idle(240)
     return opened
 
 

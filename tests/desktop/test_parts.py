@@ -149,7 +149,7 @@ def test_the_filter_finds_what_lies_deep(made: Any) -> None:
 def test_the_list_counts_by_shape_sorts_and_chooses_on_the_bench(made: Any) -> None:
     made.do("parts.list")
     made.parts.grouping.setCurrentIndex(made.parts.grouping.findData("shape"))
-    assert made.wait_until_idle(60)
+    assert made.wait_until_idle(240)
     rows = {row.name: row for row in made.parts.lines()}
     assert rows["bolt"].count == 8 and rows["bolt"].shape is not None and len({row.shape for row in rows.values()}) == 7
     made.parts.table.sortByColumn(1, Qt.SortOrder.DescendingOrder)

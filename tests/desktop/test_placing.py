@@ -75,7 +75,7 @@ def grip(window: Any, name: str) -> QPointF:
     return window.bench.to_widget(place)
 
 
-def until(what: Any, seconds: float = 150) -> None:
+def until(what: Any, seconds: float = 240) -> None:
     end = time.monotonic() + seconds
     while not what():
         assert time.monotonic() < end, "it never came"

@@ -20,8 +20,10 @@ from gullyrise.core.reading import read
 from gullyrise.demo import FILES, JOBS
 from gullyrise.desktop.recent import RecentJobs
 
+pytestmark = pytest.mark.usefixtures("unwalled")
 
-def until(condition: Any, seconds: float = 150) -> None:
+
+def until(condition: Any, seconds: float = 240) -> None:
     end = time.monotonic() + seconds
     while not condition():
         assert time.monotonic() < end, "it never came to be"
@@ -37,7 +39,7 @@ def click(inside: QWidget, name: str) -> None:
 
 
 def settle(window: Any) -> None:
-    assert window.wait_until_idle(120)
+    assert window.wait_until_idle(240)
 
 
 def part(window: Any, name: str) -> Standing:
@@ -201,7 +203,7 @@ def test_a_file_that_changes_is_offered_and_read_anew_in_its_place(window: Any, 
     after = part(made, "bracket")
     assert after.figures["size"] == pytest.approx([12, 20, 30]) and after.placement is before.placement and after.id == before.id
     assert made.model.job.limits.min_wall == 1.1 and len(made.model.job.views) == 1
-    assert made.model.outcomes_of(after, "walls") is not None, "and it is judged anew"
+    assert made.model.outcomes_of(after, "health") is not None, "and it is judged anew"
     count = len(made.notices.sentences)
     trimesh.creation.box((14, 20, 30)).export(path)
     until(lambda: len(made.notices.sentences) > count)
@@ -268,6 +270,23 @@ def test_many_files_in_a_dropped_folder_are_read_in_turn_and_the_window_lives(wi
     made.do("job.undo")
     assert not made.model.job.standings, "what came together goes together"
     assert len(came) > 40 and len(set(came)) > 5, "the loop turned meanwhile, and they came a few at a time"
+
+
+def test_of_files_that_wait_to_be_sent_none_comes_once_they_are_not_wanted(window: Any, tmp_path: Path) -> None:
+    paths = [tmp_path / f"piece-{number:03}.stl" for number in range(120)]
+    for path in paths:
+        trimesh.creation.box((5, 6, 7)).export(path)
+    made = window()
+    made.model.open_files([str(path) for path in paths])
+    assert len(made.model.receiving.reading) == 120 and not made.model.idle
+    assert 0 < len(made.crew.errands) < 120, "some a turn of the loop"
+    made.do("work.cancel")
+    assert made.model.idle and not made.model.receiving.reading
+    QTest.qWait(300)
+    assert made.model.idle and not made.model.job.standings
+    made.model.open_files([str(paths[0])])
+    settle(made)
+    assert [one.part.name for one in made.model.job.standings] == ["piece-000"]
 
 
 def test_work_is_cancelled_at_once_and_a_reader_keeps_to_its_bounds(window: Any, tmp_path: Path) -> None:

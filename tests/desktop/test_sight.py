@@ -41,7 +41,7 @@ def made(opened: Any) -> Any:
     as_opened(opened)
     opened.do("view.front")
     opened.do("view.projection")
-    assert opened.wait_until_idle(60)
+    assert opened.wait_until_idle(240)
     return opened
 
 
@@ -66,7 +66,7 @@ def at(window: Any, name: str) -> QPointF:
 
 
 def until(window: Any, condition: Any) -> None:
-    end = time.monotonic() + 30
+    end = time.monotonic() + 120
     while not condition():
         assert time.monotonic() < end
         QTest.qWait(5)
@@ -267,7 +267,7 @@ def test_a_body_that_is_not_ready_yet_is_picked_by_the_picture(made: Any) -> Non
     kept = bench.scene.items
     bare = tuple(replace(item, prepared=None) for item in kept)
     bench.show_scene(bare, bench.scene.machine, made.palette_worn, None, out=False)
-    assert made.wait_until_idle(60) and not bench.finder.whole
+    assert made.wait_until_idle(240) and not bench.finder.whole
     strokes.click(bench, at(made, "lath"))
     assert names(made) == ["lath"]
     bench.show_scene(kept, bench.scene.machine, made.palette_worn, None, out=False)

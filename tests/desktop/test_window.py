@@ -37,7 +37,7 @@ def nut(opened: Any) -> Any:
     return opened
 
 
-def settle(window: Any, seconds: float = 150) -> None:
+def settle(window: Any, seconds: float = 240) -> None:
     assert window.wait_until_idle(seconds)
 
 
@@ -133,6 +133,7 @@ def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outc
     assert made.model.outcomes_of(standing, "walls") is after["walls"]
 
 
+@pytest.mark.usefixtures("unwalled")
 def test_cutting_by_key_type_and_drag(window: Any) -> None:
     made = window(*demo("float_well.stl"))
     settle(made)
@@ -161,6 +162,7 @@ def test_cutting_by_key_type_and_drag(window: Any) -> None:
     assert strip.cut is None and made.bench.scene.cut is None
 
 
+@pytest.mark.usefixtures("unwalled")
 def test_a_filled_cut_shows_the_material(window: Any) -> None:
     made = window(*demo("clamp_saddle.step"))
     settle(made)
@@ -236,6 +238,7 @@ def test_the_wheel_zooms_at_the_pointer_and_home_brings_all_back(nut: Any, paral
     assert (corners[:, 1] > 0).all() and (corners[:, 1] < made.bench.height()).all()
 
 
+@pytest.mark.usefixtures("unwalled")
 def test_clicking_a_part_selects_it_in_the_tree_and_the_dial_swings(window: Any) -> None:
     made = window(*demo("float_well.stl", "mount_plate.step"))
     settle(made)
@@ -251,6 +254,7 @@ def test_clicking_a_part_selects_it_in_the_tree_and_the_dial_swings(window: Any)
     assert made.bench.camera.heading == pytest.approx(90)
 
 
+@pytest.mark.usefixtures("unwalled")
 def test_parts_are_dropped_removed_and_brought_back(window: Any) -> None:
     made = window()
     data = QMimeData()
@@ -274,6 +278,7 @@ def test_parts_are_dropped_removed_and_brought_back(window: Any) -> None:
     assert len(made.model.job.standings) == 2
 
 
+@pytest.mark.usefixtures("unwalled")
 def test_bad_files_get_a_sentence_and_the_others_still_open(window: Any, tmp_path: Path) -> None:
     (tmp_path / "empty.stl").write_bytes(b"")
     (tmp_path / "cut.stl").write_bytes(b"\0" * 80 + b"\xff\xff\xff\xee" + b"\0" * 90)
@@ -333,6 +338,7 @@ def test_both_themes_are_drawn(nut: Any) -> None:
     assert made.grab().toImage() == before, "and back"
 
 
+@pytest.mark.usefixtures("unwalled")
 def test_every_action_can_be_run(window: Any) -> None:
     made = window(*demo("gland_nut.stl"))
     asked = []
@@ -373,7 +379,7 @@ def test_nothing_is_left_behind(window: Any) -> None:
     made.opening.open_demo()
     made.wait_until_idle(0.5)
     made.model.cancel_all()
-    assert made.wait_until_idle(90)
+    assert made.wait_until_idle(240)
     made.close()
     time.sleep(0.2)
     assert multiprocessing.active_children() == []

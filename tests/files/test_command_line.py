@@ -154,7 +154,7 @@ def test_reports(block: str, tmp_path: Path) -> None:
     assert "block" in page and "Closed, wound alike" in page
     done = subprocess.run(
         [sys.executable, "-m", "gullyrise", "check", block, "--only", "health", "--report", str(tmp_path / "r.pdf")],
-        check=False, capture_output=True, timeout=120,
+        check=False, capture_output=True, timeout=300,
     )  # fmt: skip
     assert done.returncode == 0 and (tmp_path / "r.pdf").read_bytes()[:5] == b"%PDF-"
 
@@ -162,6 +162,6 @@ def test_reports(block: str, tmp_path: Path) -> None:
 def test_standard_output_carries_json_alone(block: str) -> None:
     screws = next(name for name in demo_files() if "screw_set" in name)
     done = subprocess.run(
-        [sys.executable, "-m", "gullyrise", "info", screws, block, "--json", "-"], check=False, capture_output=True, timeout=120
+        [sys.executable, "-m", "gullyrise", "info", screws, block, "--json", "-"], check=False, capture_output=True, timeout=300
     )
     assert json.loads(done.stdout)["parts"] and done.stderr == b""

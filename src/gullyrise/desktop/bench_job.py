@@ -103,7 +103,7 @@ class BenchJob(QObject):
 
     @property
     def idle(self) -> bool:
-        waits = (self._ready_telling, self.receiving.gathering)
+        waits = (self._ready_telling, self.receiving.gathering, self.receiving.starting)
         return not self._crew.busy and self.judging.idle and not any(timer.isActive() for timer in waits)
 
     # --- receiving -------------------------------------------------------------------------------------------------

@@ -70,8 +70,9 @@ class Judging(QObject):
             # Work on many parts goes on while one of them is still wanted.
             if id(errand) not in left:
                 self._crew.cancel(errand)
+        # What stands now is told in a turn of the loop of its own: all at once would hold the interface up.
+        self._telling.start(0)
         if self._model.receiving.reading:
-            self._model.outcomes_changed.emit()
             return
         missing: dict[str, list[tuple[str, Standing]]] = {}
         for digest, (standing, name) in wanted.items():
@@ -80,7 +81,6 @@ class Judging(QObject):
         for name, _ in self._model.active_checks():
             self._to_send += [(name, lot) for lot in _lots(missing.get(name, []))]
         self._send_next()
-        self._model.outcomes_changed.emit()
 
     def _send_next(self) -> None:
         """One lot a turn of the loop: hundreds at once would hold the interface up."""

@@ -10,6 +10,8 @@ from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.near import near_each_other
 from gullyrise.core.machines import Limits
 
+_MOST_ALIKE = 20_000
+
 
 class Outcomes:
     """last_seen : the outcomes that a part had before the present ones, shown while those are made."""
@@ -20,6 +22,8 @@ class Outcomes:
         self._bases: tuple[tuple[object, object, object], dict[str, str]] = ((None, None, None), {})
         self._of_job: tuple[Job | None, dict[tuple[int, str], tuple[Standing, str]]] = (None, {})
         """Of one state of the job: asked thousands of times a second with hundreds of parts."""
+        self._alike: dict[tuple[str, str, bytes], str] = {}
+        """Of copies that differ in nothing that a check asks of: by base, shape and, where it counts, attitude."""
         self._near: tuple[tuple[Standing, ...], dict[int, tuple[Standing, ...]]] = ((), {})
         self._limits: tuple[tuple[object, ...], Limits] | None = None
         self.last_seen: dict[tuple[int, str], tuple[Outcome, ...]] = {}
@@ -64,7 +68,14 @@ class Outcomes:
             snapshot = job.snapshot(standing, near)
             found = placed_digest(self._base(job, check), row, standing.digest, snapshot.placement, snapshot.neighbours)
         else:
-            found = placed_digest(self._base(job, check), row, standing.digest, standing.placement, ())
+            turned = standing.placement.matrix[:3, :3].tobytes() if row.placed else b""
+            alike = (self._base(job, check), standing.digest, turned)
+            known = self._alike.get(alike)
+            if known is None:
+                if len(self._alike) > _MOST_ALIKE:
+                    self._alike.clear()
+                known = self._alike[alike] = placed_digest(alike[0], row, standing.digest, standing.placement, ())
+            found = known
         self._digests[standing.id, check] = (made_of, found)
         return found
 
@@ -72,6 +83,7 @@ class Outcomes:
         made_of = (job.machine, job.given, job.library)
         if not all(map(is_, self._bases[0], made_of)):
             self._bases = (made_of, {})
+            self._alike.clear()
         found = self._bases[1].get(check)
         if found is None:
             found = self._bases[1][check] = base_digest(check, job.machine, job.library, self.limits(job))

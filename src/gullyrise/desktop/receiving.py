@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 
 _SETTLED_MS = 600
 _GATHER_MS = 300
+_AT_ONCE = 50
 Previews = dict[str, list[tuple[int, Change]]]
 
 
@@ -60,6 +61,11 @@ class Receiving(QObject):
         self._arrived: list[Standing] = []
         self._came_in: dict[int, int] = {}
         self._lot = 0
+        self._to_read: list[tuple[int, int, str]] = []
+        self.starting = QTimer(self)
+        self.starting.setSingleShot(True)
+        self.starting.setInterval(0)
+        self.starting.timeout.connect(self._read_next)
         self.gathering = QTimer(self)
         self.gathering.setSingleShot(True)
         self.gathering.setInterval(_GATHER_MS)
@@ -108,21 +114,32 @@ class Receiving(QObject):
         if len(paths) > MOST_FILES:
             self._model.said.emit(f"The first {MOST_FILES:,} of {len(paths):,} files are opened; open the others later.", False)
         lot = next(self._ids)
-        for path in paths[:MOST_FILES]:
-            number = self.fresh_id()
-            self.reading.add(number)
+        numbered = [(self.fresh_id(), lot, path) for path in paths[:MOST_FILES]]
+        self.reading |= {number for number, _, _ in numbered}
+        self._to_read += numbered
+        self._read_next()
+
+    def _read_next(self) -> None:
+        """Some files a turn of the loop: a thousand at once would hold the interface up."""
+        now, self._to_read = self._to_read[:_AT_ONCE], self._to_read[_AT_ONCE:]
+        largest = self.largest_machine
+        for number, lot, path in now:
             self._note_state(path)
             self._crew.send(
-                Read(path, ReadOptions(), self.largest_machine, self.keep),
-                lambda found, number=number: self._came(number, lot, found),
+                Read(path, ReadOptions(), largest, self.keep),
+                lambda found, number=number, lot=lot: self._came(number, lot, found),
                 lambda error, number=number: self._refused(number, error),
                 first=True,
                 bounds=self.bounds,
                 group="files",
             )
+        if self._to_read:
+            self.starting.start()
 
     def forget(self) -> None:
         """Nothing is being read any more; what has come stays."""
+        self.starting.stop()
+        self._to_read.clear()
         self.reading.clear()
         self._put_arrived()
 

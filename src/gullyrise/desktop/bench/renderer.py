@@ -6,6 +6,7 @@ replace one another: only the newest is drawn.
 
 from __future__ import annotations
 
+import gc
 import os
 import threading
 import time
@@ -127,6 +128,8 @@ class Renderer(threading.Thread):
                 from gullyrise.desktop.bench.stage import Stage
 
                 stage = Stage()
+                # Its many thousand objects stay: looking through them at each full collection would stall the window.
+                gc.freeze()
             try:
                 if request is None:
                     self._polish(stage)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.geometry import Floats
@@ -62,7 +62,12 @@ class HintLine(QWidget):
         row.addWidget(self.hint, 1)
         for widget in (self.pointer, unit, self.work, self.bar, self.cancel):
             row.addWidget(widget)
-        crew.changed.connect(self.refresh)
+        # Hundreds of files that are sent or come back in one turn of the loop are told once.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self.refresh)
+        crew.changed.connect(self._soon.start)
         self.refresh()
         self._say()
 

@@ -35,7 +35,7 @@ class MachinePlate(QWidget):
         self.words = QLabel()
         for widget in (self.machines, self.envelope, self.stamp, self.words):
             row.addWidget(widget)
-        model.job_changed.connect(self.refresh)
+        model.job_changed.connect(self._show_machine)
         model.outcomes_changed.connect(self.refresh)
         self.refresh()
 
@@ -44,6 +44,10 @@ class MachinePlate(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
+        self._show_machine()
+        self._show_fit()
+
+    def _show_machine(self) -> None:
         machine = self._model.job.machine
         shelf = {one.id: one.name for one in self._model.job.library}
         # A job may stand on a machine that this library does not have.
@@ -57,6 +61,9 @@ class MachinePlate(QWidget):
         if index != self.machines.currentIndex():
             self.machines.setCurrentIndex(index)
         self.envelope.setText(machine.envelope.words())
+
+    def _show_fit(self) -> None:
+        """After an edit this waits for what is told of the outcomes: with hundreds of parts it takes a while."""
         fit = next((check for name, check in self._model.active_checks() if name == "fit"), None)
         if fit is None or not self._model.job.standings:
             self.stamp.show_verdict("not-run", stale=False, palette=self._palette)

@@ -149,7 +149,6 @@ class PartsPanel(QWidget):
             if self.filter.text():
                 self._filter(self.filter.text())
             self._show_lines()
-        self.tree.show_stamps()
 
     def lines(self) -> list[ListRow]:
         """The lines of the parts list as they are shown."""
