@@ -239,8 +239,8 @@ def test_a_window_that_is_killed_loses_nothing(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("what", ["file", "journal", "store"])
 def test_killed_in_the_middle_of_writing_the_file_is_the_old_or_the_new_one(what: str, tmp_path: Path) -> None:
-    """The process is killed at twenty moments between the first byte and the last."""
+    """The process is killed at fifty moments between the first byte and the last."""
     form, store = crashes.prepare(tmp_path)
-    for share in range(20):
-        crashes.kill_while(what, tmp_path, form, store, share / 20)
+    for share in range(50):
+        crashes.kill_while(what, tmp_path, form, store, share / 50)
     crashes.check(tmp_path)

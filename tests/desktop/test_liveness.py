@@ -25,7 +25,7 @@ def test_the_loop_turns_while_a_large_part_and_an_assembly_load_and_are_checked(
         monkeypatch.setattr(kind, "run", lambda self, progress, name=kind.__name__: done_here.append(name))
     made = window()
     big = str(tmp_path / "large.stl")
-    trimesh.creation.icosphere(5, 60).export(big)
+    trimesh.creation.icosphere(6, 60).export(big)
     write_assembly_step(tmp_path / "station.step", "MM")
     stages: dict[str, int] = {}
     heart = QTimer()

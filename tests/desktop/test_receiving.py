@@ -289,6 +289,17 @@ def test_of_files_that_wait_to_be_sent_none_comes_once_they_are_not_wanted(windo
     assert [one.part.name for one in made.model.job.standings] == ["piece-000"]
 
 
+def test_a_window_closed_over_waiting_files_sends_none_of_them(window: Any, tmp_path: Path) -> None:
+    paths = [tmp_path / f"piece-{number:03}.stl" for number in range(120)]
+    for path in paths:
+        trimesh.creation.box((5, 6, 7)).export(path)
+    made = window()
+    made.model.open_files([str(path) for path in paths])
+    made.close()
+    QTest.qWait(500)
+    assert not made.crew.errands and not made.model.job.standings
+
+
 def test_work_is_cancelled_at_once_and_a_reader_keeps_to_its_bounds(window: Any, tmp_path: Path) -> None:
     made = window()
     made.settings.set("files.seconds", 5.0)

@@ -78,10 +78,10 @@ def whole_files(folder: Path) -> dict[str, Path]:
 KINDS = ("stl", "ascii stl", "ply", "ascii ply", "obj", "off", "glb", "gltf", "amf", "3mf", "step", "brep", "igs")
 
 
-def spoiled(data: bytes, cases: int, seed: int, cuts: int = CUTS) -> Iterator[bytes]:
-    """The file cut after even shares of its length, then with a few bytes changed, taken out or put in twice."""
-    for step in range(cuts):
-        yield data[: len(data) * step // cuts]
+def spoiled(data: bytes, cases: int, seed: int) -> Iterator[bytes]:
+    """The file cut at every fiftieth of its length, then with a few bytes changed, taken out or put in twice."""
+    for step in range(CUTS):
+        yield data[: len(data) * step // CUTS]
     random = np.random.default_rng(seed)
     for _ in range(cases):
         spoilt = bytearray(data)
@@ -98,7 +98,7 @@ def spoiled(data: bytes, cases: int, seed: int, cuts: int = CUTS) -> Iterator[by
         yield bytes(spoilt)
 
 
-def faults_in(kind: str, whole: Path, folder: Path, cases: int, seed: int, cuts: int = CUTS) -> list[str]:
+def faults_in(kind: str, whole: Path, folder: Path, cases: int, seed: int) -> list[str]:
     """What went wrong, in words: anything but a part with triangles or a ReadError of one sentence.
 
     A library that crashes takes only its worker with it, and that is a sentence as well; so it is of one that goes round and is
@@ -125,7 +125,7 @@ def faults_in(kind: str, whole: Path, folder: Path, cases: int, seed: int, cuts:
         waiting.clear()
 
     ending = whole.suffix
-    for number, data in enumerate(spoiled(whole.read_bytes(), cases, seed, cuts)):
+    for number, data in enumerate(spoiled(whole.read_bytes(), cases, seed)):
         path = folder / f"{kind.replace(' ', '-')}-{seed}-{number}{ending}"
         path.write_bytes(data)
         waiting.append(path)

@@ -136,6 +136,12 @@ class Receiving(QObject):
         if self._to_read:
             self.starting.start()
 
+    def close(self) -> None:
+        """Nothing more is sent, put in its place or looked at."""
+        self._to_read.clear()
+        for timer in (self.starting, self.gathering, self._settle):
+            timer.stop()
+
     def forget(self) -> None:
         """Nothing is being read any more; what has come stays."""
         self.starting.stop()

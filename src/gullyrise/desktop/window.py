@@ -373,6 +373,7 @@ class Window(QMainWindow):
         self.bench.stop_drawing()
         self.meeting.close()
         self.keeping.close()
+        self.model.receiving.close()
         self.model.judging.close()
         self.crew.close()
         super().closeEvent(event)
