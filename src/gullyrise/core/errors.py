@@ -108,6 +108,10 @@ class PlaneError(GullyriseError):
     """A plane that cannot be understood."""
 
 
+class SplitError(GullyriseError):
+    """A part that cannot be cut in two."""
+
+
 class PlacingError(GullyriseError):
     """A size or shape that cannot be made."""
 

@@ -10,6 +10,8 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
 from gullyrise.core.intake.health import outward
 
+_ROUNDING = 16 * np.finfo(np.float64).eps
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Loop:
@@ -27,6 +29,7 @@ class Section:
 
     area : mm2 of material, of closed loops only;  perimeter : mm of all outlines;  centroid : (3,) mm, or None
     open_length : mm of chains that do not close
+    second : (2, 2) mm4, the second moments of area about the centroid along the plane's frame (u u, u v; v u, v v), or None
     """
 
     plane: Plane
@@ -35,17 +38,34 @@ class Section:
     perimeter: float
     centroid: Floats | None
     open_length: float
+    second: Floats | None = None
+
+    def box(self) -> Floats | None:
+        """(2, 2) lowest and highest place of the outlines in the plane's frame, mm; None without any."""
+        if not self.loops:
+            return None
+        places = np.concatenate([flat(loop.points, self.plane) for loop in self.loops])
+        return np.array([places.min(axis=0), places.max(axis=0)])
 
 
-def segments(mesh: Mesh, plane: Plane) -> tuple[Points, Ints]:
+def segments(mesh: Mesh, plane: Plane, among: Ints | None = None) -> tuple[Points, Ints]:
     """Where a plane crosses the faces: (k, 2, 3) start and end points, and (k, 2) keys of the mesh edges that they lie on.
+
+    among : (n,) the only faces that may cross it, where those are known;  None for all.
 
     Material lies to the left of the walk seen against the normal. Half-open rule: a vertex on the plane counts as above it, so
     vertices and faces in the plane are met once or not at all.
     """
-    height = plane.heights(mesh.vertices)
+    corners = mesh.faces if among is None else mesh.faces[among]
+    if among is None:
+        height = heights(mesh.vertices, plane)
+    else:
+        used = np.zeros(len(mesh.vertices), dtype=bool)
+        used[corners] = True
+        height = np.zeros(len(mesh.vertices))
+        height[used] = heights(mesh.vertices[used], plane)
     above = height >= 0
-    sides = above[mesh.faces]
+    sides = above[corners]
     count = sides.sum(axis=1)
     crossing = np.flatnonzero((count == 1) | (count == 2))
     if not len(crossing):
@@ -54,7 +74,7 @@ def segments(mesh: Mesh, plane: Plane) -> tuple[Points, Ints]:
     lone_above = count[crossing] == 1
     lone = np.where(lone_above, np.argmax(sides[crossing], axis=1), np.argmin(sides[crossing], axis=1))
     turn = (lone[:, None] + np.arange(3)) % 3
-    faces = np.take_along_axis(mesh.faces[crossing].astype(np.int64), turn, axis=1)
+    faces = np.take_along_axis(corners[crossing].astype(np.int64), turn, axis=1)
     first = _edge_points(mesh, height, faces[:, 0], faces[:, 1])
     second = _edge_points(mesh, height, faces[:, 0], faces[:, 2])
     n = len(mesh.vertices)
@@ -65,6 +85,15 @@ def segments(mesh: Mesh, plane: Plane) -> tuple[Points, Ints]:
     end = np.where(lone_above[:, None], second, first)
     keys = np.column_stack([np.where(lone_above, first_key, second_key), np.where(lone_above, second_key, first_key)])
     return np.stack([start, end], axis=1), keys
+
+
+def heights(points: Points, plane: Plane) -> Floats:
+    """(n,) mm over the plane; what is within the rounding of the coordinates lies in it. Else of a face in a plane that is not square
+    to an axis some corners would fall on one side, some on the other."""
+    height = plane.heights(points)
+    reach = max(float(np.abs(points).max(initial=0.0)), float(np.abs(plane.point).max()))
+    height[np.abs(height) <= _ROUNDING * reach] = 0.0
+    return height
 
 
 def _edge_points(mesh: Mesh, height: Floats, a: Ints, b: Ints) -> Points:
@@ -111,9 +140,9 @@ def chained(keys: Ints) -> list[tuple[Ints, bool]]:
 def cut(meshes: list[Mesh], plane: Plane) -> Section:
     """The section of several bodies by one plane; each body's area is taken by the NonZero rule, then they add up."""
     loops: list[Loop] = []
-    area, moment = 0.0, np.zeros(3)
+    rings: list[Floats] = []
     for mesh in meshes:
-        height = plane.heights(mesh.vertices)
+        height = heights(mesh.vertices, plane)
         if not len(height) or height.min() >= 0 or height.max() < 0:
             continue
         own = loops_of(mesh, plane)
@@ -121,18 +150,54 @@ def cut(meshes: list[Mesh], plane: Plane) -> Section:
             # Only a winding that disagrees or looks inwards makes chains of a closed surface; most meshes need no second look.
             own = loops_of(outward(mesh), plane)
         loops += own
-        own_area, own_centroid = _filled(own, plane)
-        area += own_area
-        moment += own_area * own_centroid
+        rings += _filled(own, plane)
+    return section_of(tuple(loops), rings, plane)
+
+
+def section_of(loops: tuple[Loop, ...], rings: list[Floats], plane: Plane) -> Section:
+    """A section with its figures. rings : (k, 2) each in the plane's frame, whose signed areas add up to that of the material"""
     perimeter = sum(_length(loop) for loop in loops)
     open_length = sum(_length(loop) for loop in loops if not loop.closed)
-    centroid = moment / area if area > 0 else None
-    return Section(plane, tuple(loops), area, perimeter, centroid, open_length)
+    area, centroid, second = moments_of(rings)
+    if area <= 0 or centroid is None:
+        return Section(plane, loops, max(area, 0.0), perimeter, None, open_length)
+    u, v = plane.frame()
+    return Section(plane, loops, area, perimeter, plane.point + centroid[0] * u + centroid[1] * v, open_length, second)
 
 
-def loops_of(mesh: Mesh, plane: Plane) -> list[Loop]:
-    """The outlines of one mesh whose winding agrees."""
-    pieces, keys = segments(mesh, plane)
+def moments_of(rings: list[Floats]) -> tuple[float, Floats | None, Floats | None]:
+    """(area, centroid (2,), second moments (2, 2) about it) of a flat region within rings (k, 2), outer ones counter-clockwise.
+
+    C. Steger, "On the calculation of arbitrary moments of polygons" (1996). Each ring is summed about its own middle, so that one
+    far out keeps its digits.
+    """
+    total, first, second = 0.0, np.zeros(2), np.zeros((2, 2))
+    if not rings:
+        return 0.0, None, None
+    base = np.mean([ring.mean(axis=0) for ring in rings], axis=0)
+    for ring in rings:
+        middle = ring.mean(axis=0)
+        here = ring - middle
+        ahead = np.roll(here, -1, axis=0)
+        twice = here[:, 0] * ahead[:, 1] - here[:, 1] * ahead[:, 0]
+        area = float(twice.sum()) / 2
+        lean = (twice[:, None] * (here + ahead)).sum(axis=0) / 6
+        both = here + ahead
+        spread = np.einsum("i,ij,ik->jk", twice, both, both) + np.einsum("i,ij,ik->jk", twice, here, here)
+        spread = (spread + np.einsum("i,ij,ik->jk", twice, ahead, ahead)) / 24
+        off = middle - base
+        total += area
+        first += lean + area * off
+        second += spread + np.outer(off, lean) + np.outer(lean, off) + area * np.outer(off, off)
+    if total <= 0:
+        return total, None, None
+    centre = first / total
+    return total, base + centre, second - total * np.outer(centre, centre)
+
+
+def loops_of(mesh: Mesh, plane: Plane, among: Ints | None = None) -> list[Loop]:
+    """The outlines of one mesh whose winding agrees. among : as for `segments`"""
+    pieces, keys = segments(mesh, plane, among)
     out = []
     for chain, is_closed in chained(keys):
         points = pieces[chain, 0]
@@ -163,29 +228,17 @@ def _length(loop: Loop) -> float:
     return float(np.linalg.norm(ahead - loop.points[: len(ahead)], axis=1).sum())
 
 
-def _filled(loops: list[Loop], plane: Plane) -> tuple[float, Floats]:
-    """(area, centroid) of the closed loops of one body.
+def _filled(loops: list[Loop], plane: Plane) -> list[Floats]:
+    """Rings (k, 2) in the plane's frame whose signed areas add up to the material of one body.
 
-    Signed areas add up exactly unless loops of one body overlap (a body within a body); then the NonZero fill counts.
+    Those of its closed loops, unless loops of one body overlap (a body within a body); then the NonZero fill counts.
     """
     closed = [loop for loop in loops if loop.closed]
-    total = sum(loop.area for loop in closed)
     if not closed:
-        return 0.0, np.zeros(3)
-    shape = manifold3d.CrossSection([flat(loop.points, plane) for loop in closed], manifold3d.FillRule.NonZero)
-    filled = float(shape.area())
+        return []
+    rings = [flat(loop.points, plane) for loop in closed]
+    shape = manifold3d.CrossSection(rings, manifold3d.FillRule.NonZero)
     scale = sum(abs(loop.area) for loop in closed)
-    if abs(filled - total) > 1e-6 * scale + 1e-9:
-        rings = [np.asarray(ring) for ring in shape.to_polygons()]
-        u, v = plane.frame()
-        back = [plane.point + ring[:, :1] * u + ring[:, 1:] * v for ring in rings]
-        closed = [Loop(points, True, _signed_area(points, plane)) for points in back]
-        total = filled
-    moment = np.zeros(3)
-    for loop in closed:
-        middle = loop.points.mean(axis=0)
-        away = loop.points - middle
-        ahead = np.roll(away, -1, axis=0)
-        each = np.cross(away, ahead) @ plane.normal / 2
-        moment += loop.area * middle + (each[:, None] * (away + ahead) / 3).sum(axis=0)
-    return total, moment / total if total > 0 else np.zeros(3)
+    if abs(float(shape.area()) - sum(loop.area for loop in closed)) > 1e-6 * scale + 1e-9:
+        return [np.asarray(ring) for ring in shape.to_polygons()]
+    return rings

@@ -16,6 +16,12 @@ def solid_of(mesh: Mesh) -> manifold3d.Manifold | None:
     return made if made.status() == manifold3d.Error.NoError and not made.is_empty() else None
 
 
+def mesh_of(solid: manifold3d.Manifold) -> Mesh:
+    """The triangles of a solid."""
+    found = solid.to_mesh64()
+    return Mesh(np.asarray(found.vert_properties)[:, :3].copy(), np.asarray(found.tri_verts).astype(np.int32))
+
+
 def shared_volume(a: Mesh, b: Mesh) -> float | None:
     """Volume of the intersection, mm3, or None where one of the two is no closed solid."""
     one, other = solid_of(a), solid_of(b)

@@ -1,0 +1,88 @@
+"""The cut face of a body as triangles, quickly enough to follow a plane that is dragged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import manifold3d
+import numpy as np
+
+from gullyrise.core.cutting.section import Loop, flat, loops_of
+from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
+from gullyrise.core.geometry.blocks import Blocks
+
+Shape = manifold3d.CrossSection
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Fill:
+    """A cut face laid flat in the frame of its plane, mm.
+
+    shape : the region of material;  places, faces : (n, 2) and (m, 3) its triangles
+    rims : closed outlines, (k, 2) each;  chains : outlines that do not close, (k, 2) each
+    """
+
+    plane: Plane
+    shape: Any
+    places: Floats
+    faces: Ints
+    rims: tuple[Floats, ...]
+    chains: tuple[Floats, ...]
+
+    def in_room(self, places: Floats) -> Points:
+        """(n, 3) of (n, 2) places in the plane."""
+        return in_room(self.plane, places)
+
+
+def in_room(plane: Plane, places: Floats) -> Points:
+    """(n, 3) mm of (n, 2) places in the frame of a plane."""
+    u, v = plane.frame()
+    return np.asarray(plane.point + places[:, :1] * u + places[:, 1:] * v)
+
+
+def crossing(blocks: Blocks, plane: Plane) -> Ints:
+    """(k,) the faces of all blocks whose boxes meet a plane."""
+    if not len(blocks.low):
+        return np.zeros(0, dtype=np.int64)
+    away = ((blocks.low + blocks.high) / 2 - plane.point) @ plane.normal
+    reach = (blocks.high - blocks.low) / 2 @ np.abs(plane.normal)
+    return blocks.faces_in(np.flatnonzero(np.abs(away) <= reach * (1 + 1e-9) + 1e-9))
+
+
+def filled(mesh: Mesh, blocks: Blocks, plane: Plane) -> Fill | None:
+    """The cut face of a mesh, in its own coordinates; None where the plane misses it.
+
+    Notes: only blocks of faces that the plane meets are looked at, and the outlines are filled by the NonZero rule.
+    """
+    among = crossing(blocks, plane)
+    if not len(among):
+        return None
+    loops = loops_of(mesh, plane, among)
+    return fill_of(loops, plane) if loops else None
+
+
+def fill_of(loops: list[Loop], plane: Plane) -> Fill:
+    """The face within outlines of one plane."""
+    rims = tuple(flat(loop.points, plane) for loop in loops if loop.closed)
+    chains = tuple(flat(loop.points, plane) for loop in loops if not loop.closed)
+    shape = Shape(list(rims), manifold3d.FillRule.NonZero)
+    places, faces = triangles(shape)
+    return Fill(plane, shape, places, faces, rims, chains)
+
+
+def triangles(shape: Any) -> tuple[Floats, Ints]:
+    """(places (n, 2), faces (m, 3)) of a flat region."""
+    rings = shape.to_polygons()
+    if not rings:
+        return np.zeros((0, 2)), np.zeros((0, 3), dtype=np.int64)
+    return np.concatenate(rings), np.asarray(manifold3d.triangulate(rings), dtype=np.int64).reshape(-1, 3)
+
+
+def shared(fills: list[Any]) -> Any:
+    """The region in which two or more of several flat regions lie over one another, empty where they are apart."""
+    out, so_far = Shape(), Shape()
+    for shape in fills:
+        out = out + (so_far ^ shape)
+        so_far = so_far + shape
+    return out
