@@ -11,6 +11,8 @@ window show.
       LimitsError        a limits file that cannot be used
       MachineError       a machine file that cannot be used
       PlaneError         a plane that cannot be understood
+      MeasureError       a wanted size that cannot be understood
+      SplitError         a part that cannot be cut in two
       PlacingError       a size or shape that cannot be made
       JobError           a job file that cannot be opened or saved
       WorkEnded          background work that ended without a result
@@ -106,6 +108,10 @@ class MachineError(GullyriseError):
 
 class PlaneError(GullyriseError):
     """A plane that cannot be understood."""
+
+
+class MeasureError(GullyriseError):
+    """A wanted size that cannot be understood, or picks that measure nothing."""
 
 
 class SplitError(GullyriseError):

@@ -10,7 +10,7 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import Snapshot
 from gullyrise.core.errors import JobError
-from gullyrise.core.geometry import Mesh, Plane, Points, Transform
+from gullyrise.core.geometry import Floats, Mesh, Plane, Points, Transform
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
@@ -186,13 +186,13 @@ class AreaAlong:
     """The cut area along an axis of parts as they stand on the machine."""
 
     stands: tuple[tuple[Part, Transform], ...]
-    axis: int
+    direction: Floats
     title: str = "area along the axis"
 
     def run(self, progress: Progress) -> Any:
         from gullyrise.core.cutting.along import area_along
 
-        return area_along(_standing(self.stands), self.axis)
+        return area_along(_standing(self.stands), self.direction)
 
 
 def _standing(stands: tuple[tuple[Part, Transform], ...]) -> list[Mesh]:

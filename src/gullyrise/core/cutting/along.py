@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gullyrise.core.geometry import Floats, Ints, Mesh, Plane
-from gullyrise.core.geometry.arrays import Bools
+from gullyrise.core.geometry.arrays import Bools, Faces
 
 _PORTION = 2_000_000
 _MOST_JUMPS = 24
@@ -22,8 +22,8 @@ _TURNED = np.array([1.0, 1.0, 1.0, -1.0, 1.0, -1.0, -1.0, 1.0])
 
 @dataclass(frozen=True, slots=True, eq=False)
 class AreaCurve:
-    """Cut area at (s,) `stations` along a unit `direction`, mm from the origin: `area` (s,) mm2; `sure` (s,) where no open edge is
-    crossed;  ends : (b, 2) where the material of each mesh begins and ends;  jumps : (j,) stations where the area leaps."""
+    """Cut area at (s,) `stations` along a unit `direction`, mm from the origin: `area` (s,) mm2; `sure` (s,) where no open edge
+    is crossed;  ends : (b, 2) where the material of each mesh begins and ends;  jumps : (j,) stations where the area leaps."""
 
     direction: Floats
     stations: Floats
@@ -38,7 +38,7 @@ class _Swept:
     """A mesh seen along the direction. places : (n, 3) two coordinates across and the height, from `height` at its middle"""
 
     places: Floats
-    faces: Ints
+    faces: Faces
     height: float
     scale: float
 
@@ -65,7 +65,7 @@ def area_along(meshes: list[Mesh], direction: Floats, count: int = 200) -> AreaC
     for one in swept:
         # Evenly spread, so that a division tells the stations below a vertex.
         spread = (high - low) / count or 1.0
-        below = np.clip(np.floor((one.places[:, 2] + (one.height - low)) / spread + 0.5), 0, count).astype(np.int32)
+        below = np.clip(np.floor((one.places[:, 2] + (one.height - low)) / spread + 0.5), 0, count).astype(np.int64)
         spans = _spans(one, below)
         reached.append((below, spans))
         own, closes = _summed(one, below, spans, stations)
@@ -78,7 +78,7 @@ def area_along(meshes: list[Mesh], direction: Floats, count: int = 200) -> AreaC
         more = np.unique(np.concatenate([jumps - _ASIDE * (high - low), jumps + _ASIDE * (high - low), _between(stations, wild)]))
         extra, known = np.zeros(len(more)), np.ones(len(more), dtype=bool)
         for one in near:
-            below = np.searchsorted(more, one.places[:, 2] + one.height, side="right").astype(np.int32)
+            below = np.searchsorted(more, one.places[:, 2] + one.height, side="right").astype(np.int64)
             own, closes = _summed(one, below, _spans(one, below), more)
             extra += own
             known &= closes
@@ -167,7 +167,7 @@ def _flats(near: list[_Swept], stations: Floats, wild: Ints, length: float) -> F
         return found
     # Those that rounding tells apart are one.
     found = found[np.append(True, np.diff(found) > _ASIDE * length)]
-    return found[np.isin(np.searchsorted(stations, found), wild)][: 4 * _MOST_JUMPS]
+    return np.asarray(found[np.isin(np.searchsorted(stations, found), wild)][: 4 * _MOST_JUMPS])
 
 
 def _between(stations: Floats, wild: Ints) -> Floats:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -150,10 +151,9 @@ def rounded(ring: Floats, *, closed: bool, within: float) -> Outline:
         if count >= k:
             # A whole circle is two halves.
             opposite = 2 * centre - points[0]
-            half = Outline(np.array([points[0], opposite]), np.full(2, sign), True, worst)
-            return half
+            return Outline(np.array([points[0], opposite]), np.full(2, sign), True, worst)
         stops = [members[0], *(() if _sweep(points[members], centre) < np.pi else (members[len(members) // 2],)), members[-1]]
-        for a, b in zip(stops[:-1], stops[1:], strict=True):
+        for a, b in pairwise(stops):
             inner = (np.arange(a + 1, a + 1 + (b - a - 1) % k)) % k
             sweep = _sweep(points[np.concatenate([[a], inner, [b]])], centre)
             bulge[a] = sign * np.tan(sweep / 4)
@@ -163,7 +163,8 @@ def rounded(ring: Floats, *, closed: bool, within: float) -> Outline:
 
 
 def _longer(members: Ints, points: Floats, centre: Floats, radius: float, within: float, *, closed: bool) -> Ints:
-    """Members of an arc and the corners after and before them that go on along it, such as the short step where it was trimmed."""
+    """Members of an arc and the corners after and before them that go on along it, such as the short step where it was
+    trimmed."""
     k = len(points)
     for ahead in (1, -1):
         while len(members) < k:

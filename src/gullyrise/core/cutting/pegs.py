@@ -71,8 +71,8 @@ def placed_pegs(solids: list[Any], faces: list[Fill], plane: Plane, wish: PegWis
 
     solids : the bodies in the file's coordinates;  faces : their cut faces in `plane`
 
-    A peg has to stand in material on both sides of the cut, with half its hole's radius round it. Raises SplitError where fewer than
-    wanted have room.
+    A peg has to stand in material on both sides of the cut, with half its hole's radius round it. Raises SplitError where fewer
+    than wanted have room.
     """
     pegs = Pegs(diameter=wish.diameter, length=wish.length, clearance=wish.clearance, feet=())
     around = pegs.hole_diameter / 2 * (1 + _WALL)

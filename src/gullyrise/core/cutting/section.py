@@ -88,8 +88,8 @@ def segments(mesh: Mesh, plane: Plane, among: Ints | None = None) -> tuple[Point
 
 
 def heights(points: Points, plane: Plane) -> Floats:
-    """(n,) mm over the plane; what is within the rounding of the coordinates lies in it. Else of a face in a plane that is not square
-    to an axis some corners would fall on one side, some on the other."""
+    """(n,) mm over the plane; what is within the rounding of the coordinates lies in it. Else of a face in a plane that is not
+    square to an axis some corners would fall on one side, some on the other."""
     height = plane.heights(points)
     reach = max(float(np.abs(points).max(initial=0.0)), float(np.abs(plane.point).max()))
     height[np.abs(height) <= _ROUNDING * reach] = 0.0

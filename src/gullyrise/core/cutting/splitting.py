@@ -24,8 +24,8 @@ def half_of(part: Part, plane: Plane, side: Side, pegs: Pegs | None = None) -> P
     """What of a part lies on one side of a plane, in its own coordinates; pegs stand on the back half and their holes are in the
     front one.
 
-    Bodies that the plane crosses are cut and closed: of solids the exact shape, of meshes the triangles. Raises SplitError where a
-    body that is crossed is not closed, or where nothing is left.
+    Bodies that the plane crosses are cut and closed: of solids the exact shape, of meshes the triangles. Raises SplitError
+    where a body that is crossed is not closed, or where nothing is left.
     """
     bodies: list[Body] = []
     for body in part.bodies:

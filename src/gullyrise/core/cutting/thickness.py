@@ -8,8 +8,8 @@ import numpy as np
 
 from gullyrise.core.geometry import Floats
 
-# Cosine of the angle under which a contact is seen from the middle of the disc against the first one: nearer ones are facets of the
-# same curve.
+# Cosine of the angle under which a contact is seen from the middle of the disc against the first one: nearer ones are facets of
+# the same curve.
 _BESIDE = 0.5
 
 

@@ -211,15 +211,29 @@ def _harvested(faces: list[TopoDS_Face]) -> tuple[Mesh, Anatomy, Facts]:
 def _rims_of(
     face: TopoDS_Face, triangles: Any, location: TopLoc_Location, here: Points, rims: dict[int, tuple[TopoDS_Edge, Points]]
 ) -> None:
-    """The polylines of a face's edges, each edge once; seams and edges without length are none."""
-    for sub in sub_shapes(face, TopAbs_EDGE):
-        edge = TopoDS.Edge(sub)
+    """The polylines of a face's edges, each edge once."""
+    for edge in rims_of(face):
         name = hash(edge)
-        if name in rims or BRep_Tool.Degenerated_s(edge) or BRep_Tool.IsClosed_s(edge, face):
+        if name in rims:
             continue
         line = BRep_Tool.PolygonOnTriangulation_s(edge, triangles, location)
         if line is not None:
             rims[name] = edge, here[np.array([line.Node(i) for i in range(1, line.NbNodes() + 1)]) - 1]
+
+
+def rims_of(face: TopoDS_Face) -> list[TopoDS_Edge]:
+    """The edges of a face that are edges of the body; seams and edges without length are none."""
+    edges = [TopoDS.Edge(sub) for sub in sub_shapes(face, TopAbs_EDGE)]
+    return [edge for edge in edges if not BRep_Tool.Degenerated_s(edge) and not BRep_Tool.IsClosed_s(edge, face)]
+
+
+def edges_in_order(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
+    """The edges of a shape as its anatomy and facts number them."""
+    found: dict[int, TopoDS_Edge] = {}
+    for face in sub_shapes(shape, TopAbs_FACE):
+        for edge in rims_of(TopoDS.Face(face)):
+            found.setdefault(hash(edge), edge)
+    return list(found.values())
 
 
 def _anatomy(face_of: np.ndarray, rims: list[Points]) -> Anatomy:

@@ -1,0 +1,91 @@
+"""Smallest gaps and wall thickness between exact surfaces."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Vec
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
+from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
+from OCP.TopoDS import TopoDS
+
+from gullyrise.core.geometry import Floats, Transform
+from gullyrise.core.geometry.nearest import Gap
+from gullyrise.core.solids.harvest import box_of, shape_of
+from gullyrise.core.solids.meshing import edges_in_order, sub_shapes
+from gullyrise.core.solids.sections import standing
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Piece:
+    """A kept solid where it stands, or one of its faces or edges by number; exact : None for a mere place, then `place` moves it
+    from the origin."""
+
+    exact: bytes | None
+    place: Transform
+    kind: Literal["whole", "face", "edge"] = "whole"
+    index: int = 0
+
+    def shape(self) -> Any:
+        if self.exact is None:
+            return BRepBuilderAPI_MakeVertex(gp_Pnt(*self.place.matrix[:3, 3])).Vertex()
+        found = standing(shape_of(self.exact), self.place)
+        if self.kind == "face":
+            return sub_shapes(found, TopAbs_FACE)[self.index]
+        return edges_in_order(found)[self.index] if self.kind == "edge" else found
+
+
+def exact_gap(a: Piece, b: Piece) -> Gap:
+    """The smallest gap between two pieces, 0 where one lies in the other. Raises ValueError where the kernel finds none."""
+    found = BRepExtrema_DistShapeShape(a.shape(), b.shape())
+    if not found.IsDone() or not found.NbSolution():
+        raise ValueError("no gap was found")
+    one, other = found.PointOnShape1(1), found.PointOnShape2(1)
+    ends = np.array([[p.X(), p.Y(), p.Z()] for p in (one, other)])
+    return Gap(float(found.Value()), ends[0], ends[1])
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Through:
+    """point : on the surface, mm;  far : straight behind it on the other side;  normal : outward at `point`"""
+
+    point: Floats
+    far: Floats
+    normal: Floats
+
+    @property
+    def distance(self) -> float:
+        return float(np.linalg.norm(self.far - self.point))
+
+
+def exact_through(exact: bytes, face: int, place: Floats) -> Through | None:
+    """From the point of a face nearest to a place (3,), in the solid's own coordinates, square through the material; None where
+    nothing lies behind."""
+    shape = shape_of(exact)
+    sheet = TopoDS.Face(sub_shapes(shape, TopAbs_FACE)[face])
+    foot = GeomAPI_ProjectPointOnSurf(gp_Pnt(*place), BRep_Tool.Surface_s(sheet))
+    if not foot.NbPoints():
+        return None
+    u, v = foot.LowerDistanceParameters()
+    point, along, across = gp_Pnt(), gp_Vec(), gp_Vec()
+    BRepAdaptor_Surface(sheet, False).D1(u, v, point, along, across)
+    normal = along.Crossed(across)
+    if normal.Magnitude() <= 0:
+        return None
+    outward = np.array([normal.X(), normal.Y(), normal.Z()]) / normal.Magnitude()
+    if sheet.Orientation() == TopAbs_REVERSED:
+        outward = -outward
+    start = np.array([point.X(), point.Y(), point.Z()])
+    ray = IntCurvesFace_ShapeIntersector()
+    ray.Load(shape, 1e-9)
+    reach = 2 * box_of(shape).diagonal
+    ray.Perform(gp_Lin(point, gp_Dir(*-outward)), 1e-7 * reach, reach)
+    ways = sorted(float(ray.WParameter(k)) for k in range(1, ray.NbPnt() + 1)) if ray.IsDone() else []
+    return Through(start, start - outward * ways[0], outward) if ways else None
