@@ -40,12 +40,12 @@ def section(
 
 
 def _draw(found: Section, svg: str | None, dxf: str | None) -> None:
-    from gullyrise.core.report.outlines import write_dxf, write_svg
+    from gullyrise.core.report.outlines import outlines_of, write_dxf, write_svg
 
     for path, write in ((svg, write_svg), (dxf, write_dxf)):
         if path is None:
             continue
         try:
-            write(found, Path(path))
+            write(outlines_of(found), Path(path))
         except OSError as error:
             raise WriteError(f"{path} cannot be written ({error.strerror}); choose another place.") from None

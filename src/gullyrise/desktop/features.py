@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from gullyrise.core.geometry import Floats, Mesh, Transform
 from gullyrise.core.solids.facts import SURFACES
-from gullyrise.desktop.bench.picking import Feature
+from gullyrise.desktop.bench.picking import Feature, Hit
+from gullyrise.desktop.bench.scene import Item
 from gullyrise.desktop.bench_job import BenchJob
 
 _FLAT = 0.02
@@ -40,6 +42,30 @@ def _face_of(model: BenchJob, feature: Feature) -> tuple[Mesh, Transform, np.nda
         return None
     anatomy = ready[standing.part.bodies.index(body)].anatomy
     return body.mesh, place.then(standing.placement), anatomy.face_of == feature.index
+
+
+def face_at(item: Item, hit: Hit) -> Feature | None:
+    """The face that was hit; None while the body is not ready."""
+    return None if item.prepared is None else Feature("face", item.key, int(item.prepared.anatomy.face_of[hit.face]))
+
+
+def place_of(model: BenchJob, feature: Feature) -> Floats | None:
+    """Where a chosen corner stands, (3,) mm on the machine; None for anything else."""
+    found = model.copies().get(feature.key)
+    ready = model.ready(found[0]) if found is not None else None
+    if feature.kind != "vertex" or found is None or ready is None:
+        return None
+    standing, body, place = found
+    corner = ready[standing.part.bodies.index(body)].anatomy.corners[feature.index]
+    return np.asarray(place.then(standing.placement).apply(corner[None])[0])
+
+
+def placed_axis(axis: Any, whole: Transform) -> Line | None:
+    """A fitted axis where a body stands; None for none."""
+    if axis is None:
+        return None
+    direction = whole.matrix[:3, :3] @ axis.direction
+    return Line(whole.apply(axis.point[None])[0], direction / np.linalg.norm(direction))
 
 
 def plane_of(model: BenchJob, feature: Feature) -> Line | None:

@@ -215,7 +215,7 @@ class Placing(QObject):
             body = features.body_placed(self._model, feature) if found[place] is None else None
             if body is not None:
                 mesh, whole, face = body
-                self._model.aside(FindAxis(mesh, face), lambda axis, p=place, w=whole: know(p, _line(axis, w)))
+                self._model.aside(FindAxis(mesh, face), lambda axis, p=place, w=whole: know(p, features.placed_axis(axis, w)))
 
     # --- size ------------------------------------------------------------------------------------------------------
 
@@ -339,13 +339,6 @@ class Placing(QObject):
             self.apply(name, move)
             self._dragged = len(self._model.document.done_names)
         self.settle()
-
-
-def _line(axis: Any, whole: Transform) -> features.Line | None:
-    if axis is None:
-        return None
-    direction = whole.matrix[:3, :3] @ axis.direction
-    return features.Line(whole.apply(axis.point[None])[0], direction / np.linalg.norm(direction))
 
 
 def _stood(standings: list[Standing]) -> tuple[tuple[int, str, Transform], ...]:

@@ -16,6 +16,7 @@ from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.intake.mends import BY_ID, Change
 from gullyrise.core.intake.units import Doubt, doubt
 from gullyrise.core.job import Job, Standing
+from gullyrise.core.job.origins import Change as Step
 from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
@@ -258,7 +259,7 @@ class Receiving(QObject):
             self._reshape(standing, step, name, lambda _: f"{standing.part.name}: {name[:1].lower()}{name[1:]}.", settled=True)
 
     def _reshape(
-        self, standing: Standing, step: Unit | Mends | Finer | Stretch, name: str, note: Callable[[Any], str], *,
+        self, standing: Standing, step: Step, name: str, note: Callable[[Any], str], *,
         set_out: bool = False, settled: bool = False,
     ) -> None:  # fmt: skip
         """Does one more step to a part's shape, and to its copies, which are of the same."""

@@ -6,13 +6,16 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from gullyrise.core.geometry import Mesh, Transform
-from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
+from gullyrise.core.cutting.pegs import PegWish
+from gullyrise.core.cutting.splitting import Side
+from gullyrise.core.geometry import Mesh, Plane, Transform
+from gullyrise.core.job.origins import Change, Split
+from gullyrise.core.measuring.figures import spot
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
-from gullyrise.workers.work import received
+from gullyrise.workers.work import Received, received
 
-_WORDS = {"unit": "unit", "mends": "mends", "finer": "finer mesh", "stretch": "size"}
+_WORDS = {"unit": "unit", "mends": "mends", "finer": "finer mesh", "stretch": "size", "split": "half"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +37,7 @@ class Reshape:
     """A part after one more step, such as another unit, mends, a finer mesh or a stretch: as Read gives it."""
 
     part: Part
-    step: Unit | Mends | Finer | Stretch
+    step: Change
     largest_machine: float
 
     @property
@@ -46,6 +49,35 @@ class Reshape:
 
         part, told = done(self.part, self.step, progress)
         return replace(received(part, self.largest_machine, progress), told=told)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SplitPart:
+    """Both halves of a part, the front first: (step, what Read gives) each. wish : for pegs, or none"""
+
+    part: Part
+    plane: Plane
+    wish: PegWish | None
+    largest_machine: float
+
+    @property
+    def title(self) -> str:
+        return f"halves of {self.part.name}"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.cutting.splitting import half_of, pegs_for
+
+        progress("placing pegs", 0, 0)
+        pegs = pegs_for(self.part, self.plane, self.wish) if self.wish is not None else None
+        point, normal = spot(self.plane.point), spot(self.plane.normal)
+        out: list[tuple[Split, Received]] = []
+        sides: tuple[Side, Side] = ("front", "back")
+        for side in sides:
+            progress(f"cutting off the {side}", len(out), 2)
+            half = half_of(self.part, self.plane, side, pegs)
+            step = Split(point=point, normal=normal, side=side, pegs=pegs)
+            out.append((step, received(half, self.largest_machine, progress)))
+        return tuple(out)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -10,7 +10,7 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import Snapshot
 from gullyrise.core.errors import JobError
-from gullyrise.core.geometry import Floats, Mesh, Plane, Points, Transform
+from gullyrise.core.geometry import Mesh, Plane, Points, Transform
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
@@ -165,38 +165,6 @@ class Cut:
         from gullyrise.core.cutting import cut
 
         return cut([mesh for _, _, mesh in self.part.copies()], self.plane)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class CutPlaced:
-    """The section of parts as they stand on the machine: (part, placement) each."""
-
-    stands: tuple[tuple[Part, Transform], ...]
-    plane: Plane
-    title: str = "section"
-
-    def run(self, progress: Progress) -> Any:
-        from gullyrise.core.cutting import cut
-
-        return cut(_standing(self.stands), self.plane)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class AreaAlong:
-    """The cut area along an axis of parts as they stand on the machine."""
-
-    stands: tuple[tuple[Part, Transform], ...]
-    direction: Floats
-    title: str = "area along the axis"
-
-    def run(self, progress: Progress) -> Any:
-        from gullyrise.core.cutting.along import area_along
-
-        return area_along(_standing(self.stands), self.direction)
-
-
-def _standing(stands: tuple[tuple[Part, Transform], ...]) -> list[Mesh]:
-    return [mesh.placed(place) for part, place in stands for _, _, mesh in part.copies()]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

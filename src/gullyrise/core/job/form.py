@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from gullyrise.core.cutting.cuts import MOST, Cut
 from gullyrise.core.errors import JobError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job.job import Job
@@ -15,6 +16,7 @@ from gullyrise.core.job.origins import Name, Origin, Step
 from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.measuring.picks import Dimension
 
 NUMBER = 1
 SCHEMA = f"gullyrise.job/{NUMBER}"
@@ -57,6 +59,7 @@ class ViewForm(BaseModel):
     field: float
     stretch: Point
     picture: Annotated[str, Field(max_length=4 << 20)] = ""
+    cuts: tuple[Cut, ...] = Field(default=(), max_length=MOST, description="that were open")
 
 
 class JobForm(BaseModel):
@@ -73,6 +76,7 @@ class JobForm(BaseModel):
     beds: int = Field(default=1, ge=1, le=100)
     views: tuple[ViewForm, ...] = ()
     notes: tuple[str, ...] = Field(default=(), description="the record, oldest first")
+    dimensions: tuple[Dimension, ...] = Field(default=(), max_length=10_000)
 
 
 def form_of(job: Job, name: str = "") -> JobForm:
@@ -96,6 +100,7 @@ def form_of(job: Job, name: str = "") -> JobForm:
     return JobForm(
         name=name, machine=job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands), settled=job.settled,
         beds=job.beds, views=tuple(_view_form(view) for view in job.views), notes=job.notes,
+        dimensions=job.dimensions,
     )  # fmt: skip
 
 
@@ -143,7 +148,7 @@ def job_from(form: JobForm, made: dict[int, Standing], library: tuple[Machine, .
             standings.append(replace(shape, id=stand.id, placement=placement, material=stand.material, copy=stand.copy_number))
     return Job(
         form.machine, library, tuple(sorted(standings, key=lambda one: one.id)), form.limits,
-        tuple(_view(view) for view in form.views), form.notes, form.settled, form.beds,
+        tuple(_view(view) for view in form.views), form.notes, form.settled, form.beds, form.dimensions,
     )  # fmt: skip
 
 
@@ -151,7 +156,7 @@ def _view_form(view: SavedView) -> ViewForm:
     return ViewForm(
         name=view.name, target=view.target, heading=view.heading, elevation=view.elevation, span=view.span,
         parallel=view.parallel, roll=view.roll, field=view.field, stretch=view.stretch,
-        picture=base64.b64encode(view.picture).decode(),
+        picture=base64.b64encode(view.picture).decode(), cuts=view.cuts,
     )  # fmt: skip
 
 
@@ -171,4 +176,5 @@ def _view(form: ViewForm) -> SavedView:
         form.field,
         form.stretch,
         picture,
+        form.cuts,
     )

@@ -12,13 +12,15 @@ from gullyrise.core.intake.materials import USUAL
 from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.measuring.picks import Dimension
 from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, where_there_is_room
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Job:
     """Parts, machine and the limits that were given by hand (others come from the machine). notes : the job's record, oldest
-    first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open."""
+    first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open
+    dimensions : taken and kept, in the order in which they were."""
 
     machine: Machine
     library: tuple[Machine, ...]
@@ -28,6 +30,7 @@ class Job:
     notes: tuple[str, ...] = ()
     settled: bool = False
     beds: int = 1
+    dimensions: tuple[Dimension, ...] = ()
 
     @property
     def limits(self) -> Limits:
@@ -154,6 +157,22 @@ class Job:
         if any(view.name == wanted for view in self.views):
             raise ValueError(f"Another view is called {wanted}; choose another name.")
         return replace(self, views=tuple(replace(view, name=wanted) if view.name == name else view for view in self.views))
+
+    # --- dimensions ------------------------------------------------------------------------------------------------
+
+    def with_dimension(self, dimension: Dimension) -> Job:
+        """With one more, or with another state of one that is there."""
+        numbers = [one.id for one in self.dimensions]
+        if dimension.id in numbers:
+            kept = tuple(dimension if one.id == dimension.id else one for one in self.dimensions)
+            return replace(self, dimensions=kept)
+        return replace(self, dimensions=(*self.dimensions, dimension))
+
+    def without_dimension(self, number: int) -> Job:
+        return replace(self, dimensions=tuple(one for one in self.dimensions if one.id != number))
+
+    def fresh_dimension_id(self) -> int:
+        return max((one.id for one in self.dimensions), default=0) + 1
 
     def fresh_view_name(self) -> str:
         names = {view.name for view in self.views}

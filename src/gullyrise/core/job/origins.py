@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from gullyrise.core.cutting.pegs import Pegs
 from gullyrise.core.placing.stand_ins import StandIn
 
 _STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -80,4 +81,23 @@ class Stretch(BaseModel):
     linear: tuple[Row, Row, Row] = Field(description="rows of the 3 x 3 matrix")
 
 
-Step = Annotated[Unit | Mends | Finer | Stretch, Field(discriminator="kind")]
+class Split(BaseModel):
+    """One side of the part was kept, cut along a plane of the file's coordinates."""
+
+    model_config = _STRICT
+    kind: Literal["split"] = "split"
+    point: Row
+    normal: Row
+    side: Literal["front", "back"] = Field(description="front lies where the normal points")
+    pegs: Pegs | None = None
+
+    @field_validator("normal")
+    @classmethod
+    def _directed(cls, given: Row) -> Row:
+        if not sum(value * value for value in given) > 1e-12:
+            raise ValueError("a plane needs a direction")
+        return given
+
+
+Change = Unit | Mends | Finer | Stretch | Split
+Step = Annotated[Change, Field(discriminator="kind")]

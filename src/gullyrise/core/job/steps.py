@@ -6,12 +6,13 @@ from typing import Any
 
 import numpy as np
 
-from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
+from gullyrise.core.geometry import Plane
+from gullyrise.core.job.origins import Change, Finer, Mends, Split, Unit
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress, silent
 
 
-def done(part: Part, step: Unit | Mends | Finer | Stretch, progress: Progress = silent) -> tuple[Part, Any]:
+def done(part: Part, step: Change, progress: Progress = silent) -> tuple[Part, Any]:
     """(the part after a step, what there is to tell: the changes of mends, else None)."""
     if isinstance(step, Unit):
         from gullyrise.core.intake.rescaling import rescaled
@@ -26,6 +27,11 @@ def done(part: Part, step: Unit | Mends | Finer | Stretch, progress: Progress = 
         from gullyrise.core.solids.harvest import refined
 
         return refined(part, step.chord, progress), None
+    if isinstance(step, Split):
+        from gullyrise.core.cutting.splitting import half_of
+
+        progress("cutting it in two", 0, 0)
+        return half_of(part, Plane(np.array(step.point), np.array(step.normal)), step.side, step.pegs), None
     from gullyrise.core.placing.stretching import stretched
 
     progress("making it larger or smaller", 0, 0)

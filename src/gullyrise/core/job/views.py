@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gullyrise.core.cutting.cuts import Cut
+
 
 @dataclass(frozen=True, slots=True)
 class SavedView:
     """target : mm;  heading, elevation, roll, field : degrees;  span : mm that the picture's height shows at the target
-    stretch : factors of the picture along X, Y, Z;  picture : PNG
+    stretch : factors of the picture along X, Y, Z;  picture : PNG;  cuts : that were open
     """
 
     name: str
@@ -21,3 +23,4 @@ class SavedView:
     field: float
     stretch: tuple[float, float, float]
     picture: bytes
+    cuts: tuple[Cut, ...] = ()

@@ -9,6 +9,7 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Mesh, Points
 from gullyrise.core.geometry.anatomy import CREASE
 from gullyrise.core.geometry.topology import edges_of
+from gullyrise.core.measuring.fits import grain
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -44,7 +45,7 @@ def faceting(mesh: Mesh) -> Faceting:
 
 def volume_doubt(mesh: Mesh, found: Faceting) -> float:
     """mm3 that a closed mesh may lack or have too much for being made of facets."""
-    return float((mesh.face_areas() * found.sag).sum())
+    return float((mesh.face_areas() * (found.sag + grain(mesh.vertices))).sum())
 
 
 def area_doubt(mesh: Mesh, found: Faceting, faces: np.ndarray) -> float:
@@ -67,10 +68,13 @@ def rim_doubt(mesh: Mesh, faces: np.ndarray) -> float:
     key = np.minimum(runs[:, 0], runs[:, 1]) * n + np.maximum(runs[:, 0], runs[:, 1])
     _, first, uses = np.unique(key, return_index=True, return_counts=True)
     rim = runs[first[uses == 1]]
+    # Closed all round, it has no rim; its corners are rounded to single precision all the same.
+    rounded = 2 * grain(mesh.vertices) * float(np.sqrt(mesh.face_areas()[faces].sum()))
     if not len(rim):
-        return 0.0
+        return rounded
     along = mesh.vertices[rim[:, 1]] - mesh.vertices[rim[:, 0]]
     length = np.linalg.norm(along, axis=1)
+    rounded = max(rounded, grain(mesh.vertices) * float(length.sum()))
     following = np.full(n, -1)
     following[rim[:, 0]] = np.arange(len(rim))
     after = following[rim[:, 1]]
@@ -80,7 +84,7 @@ def rim_doubt(mesh: Mesh, faces: np.ndarray) -> float:
     turn[turn > np.radians(CREASE)] = 0.0
     most = turn.copy()
     np.maximum.at(most, after[known], turn[known])
-    return float((length**2 * most / 8).sum())
+    return float((length**2 * most / 8).sum()) + rounded
 
 
 def chord_sag(segments: Points) -> float:

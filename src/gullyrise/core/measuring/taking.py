@@ -197,7 +197,7 @@ def _whole(subject: Subject) -> Thing:
         grams = mass(volume, subject.material)
         off = grams * subject.material.spread + mass(doubt, subject.material)
         own += [
-            Figure("volume", volume, "volume", doubt + volume * 1e-12 * (doubt > 0), method),
+            Figure("volume", volume, "volume", doubt, method),
             Figure("mass", grams, "mass", off, f"{subject.material.name}, {subject.material.density:g} g/cm³, solid"),
         ]
     own.append(Figure("surface", area, "area", area_off, EXACT if body.area is not None else "triangles"))

@@ -1,7 +1,9 @@
-"""A section as SVG or DXF, to scale in millimetres."""
+"""The outlines of a section as SVG, DXF and CSV, to scale in millimetres."""
 
 from __future__ import annotations
 
+import csv
+from io import StringIO
 from pathlib import Path
 
 import ezdxf
@@ -9,25 +11,67 @@ import numpy as np
 from ezdxf import units
 
 from gullyrise.core.cutting import Section
+from gullyrise.core.cutting.outline import Outline, circle_of, rounded
 from gullyrise.core.cutting.section import flat
+from gullyrise.core.geometry import Floats
 
 
-def write_svg(section: Section, path: Path) -> None:
+def outlines_of(section: Section, arcs_within: float = 0.0) -> tuple[Outline, ...]:
+    """The outlines laid flat in the frame of their plane. arcs_within : mm within which corners on a circle become an arc; 0
+    leaves them as they are."""
+    out = []
+    for loop in section.loops:
+        ring = flat(loop.points, section.plane)
+        plain = Outline(ring, np.zeros(len(ring)), loop.closed)
+        out.append(rounded(ring, closed=loop.closed, within=arcs_within) if arcs_within else plain)
+    return tuple(out)
+
+
+def extent_of(outlines: tuple[Outline, ...]) -> tuple[Floats, Floats]:
+    """Lowest and highest place (2,) of all outlines, mm; a unit square without any."""
+    if not outlines:
+        return np.zeros(2), np.ones(2)
+    places = np.concatenate([*(one.points for one in outlines), *(_bulging(one) for one in outlines)])
+    return places.min(axis=0), places.max(axis=0)
+
+
+def _bulging(outline: Outline) -> Floats:
+    """(n, 2) where arcs reach farthest along either axis."""
+    starts, ends, bulges = outline.ways()
+    out = []
+    for a, b, bulge in zip(starts, ends, bulges, strict=True):
+        if not bulge:
+            continue
+        centre, radius = circle_of(a, b, float(bulge))
+        for way in ((1, 0), (0, 1), (-1, 0), (0, -1)):
+            place = centre + radius * np.array(way, dtype=float)
+            beyond = (b - a)[0] * (place - a)[1] - (b - a)[1] * (place - a)[0]
+            if beyond * bulge < 0:
+                out.append(place)
+    return np.array(out).reshape(-1, 2)
+
+
+def write_svg(outlines: tuple[Outline, ...], path: Path) -> None:
     """One path, filled by the NonZero rule; open chains are drawn dashed. Up in the picture is the frame's second direction."""
-    rings = [(flat(loop.points, section.plane), loop.closed) for loop in section.loops]
-    if rings:
-        every = np.concatenate([ring for ring, _ in rings])
-        low, high = every.min(axis=0), every.max(axis=0)
-    else:
-        low, high = np.zeros(2), np.ones(2)
+    low, high = extent_of(outlines)
     width, height = np.maximum(high - low, 1e-9)
 
-    def words(ring: np.ndarray) -> str:
+    def place(at: Floats) -> str:
         # SVG's y points down.
-        return " L ".join(f"{x - low[0]:.6f} {high[1] - y:.6f}" for x, y in ring)
+        return f"{at[0] - low[0]:.6f} {high[1] - at[1]:.6f}"
 
-    closed = " ".join(f"M {words(ring)} Z" for ring, is_closed in rings if is_closed)
-    chains = " ".join(f"M {words(ring)}" for ring, is_closed in rings if not is_closed)
+    def words(one: Outline) -> str:
+        out = [f"M {place(one.points[0])}"]
+        for a, b, bulge in zip(*one.ways(), strict=True):
+            if bulge:
+                _, radius = circle_of(a, b, float(bulge))
+                out.append(f"A {radius:.6f} {radius:.6f} 0 {int(abs(bulge) > 1)} {int(bulge < 0)} {place(b)}")
+            else:
+                out.append(f"L {place(b)}")
+        return " ".join([*out, "Z"] if one.closed else out)
+
+    closed = " ".join(words(one) for one in outlines if one.closed)
+    chains = " ".join(words(one) for one in outlines if not one.closed)
     path.write_text(
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6f}mm" height="{height:.6f}mm" '
         f'viewBox="0 0 {width:.6f} {height:.6f}">\n'
@@ -37,14 +81,30 @@ def write_svg(section: Section, path: Path) -> None:
     )
 
 
-def write_dxf(section: Section, path: Path) -> None:
-    """Polylines in the plane's frame, DXF R2000, millimetres; open chains on a layer of their own."""
+def write_dxf(outlines: tuple[Outline, ...], path: Path) -> None:
+    """Polylines of lines and arcs in the plane's frame, DXF R2000, millimetres; open chains on a layer of their own."""
     document = ezdxf.new("R2000")
     document.units = units.MM
     document.layers.add("OUTLINE")
     document.layers.add("OPEN", color=1)
     space = document.modelspace()
-    for loop in section.loops:
-        layer = "OUTLINE" if loop.closed else "OPEN"
-        space.add_lwpolyline(flat(loop.points, section.plane).tolist(), close=loop.closed, dxfattribs={"layer": layer})
+    for one in outlines:
+        rows = np.column_stack([one.points, one.bulge]).tolist()
+        layer = "OUTLINE" if one.closed else "OPEN"
+        space.add_lwpolyline(rows, format="xyb", close=one.closed, dxfattribs={"layer": layer})
     document.saveas(path)
+
+
+def write_csv(outlines: tuple[Outline, ...], figures: list[tuple[str, float, str]], path: Path) -> None:
+    """Figures of the section, then the corners of its outlines with the bulge of the way that follows each. figures : (name,
+    value, unit)"""
+    text = StringIO()
+    rows = csv.writer(text, lineterminator="\n")
+    rows.writerow(["figure", "value", "unit"])
+    rows.writerows([name, f"{value:.9g}", unit] for name, value, unit in figures)
+    rows.writerow([])
+    rows.writerow(["outline", "closed", "x mm", "y mm", "bulge"])
+    for number, one in enumerate(outlines, 1):
+        for (x, y), bulge in zip(one.points.tolist(), one.bulge.tolist(), strict=True):
+            rows.writerow([number, "yes" if one.closed else "no", f"{x:.6f}", f"{y:.6f}", f"{bulge:.9g}"])
+    path.write_text(text.getvalue(), encoding="utf-8")

@@ -79,6 +79,23 @@ def exact_section(exact: bytes, place: Transform, plane: Plane) -> ExactSection:
     )
 
 
+def together(found: list[ExactSection]) -> ExactSection:
+    """Sections by one plane in one. Raises ValueError for none."""
+    area = sum(one.area for one in found)
+    perimeter = sum(one.perimeter for one in found)
+    outlines = tuple(outline for one in found for outline in one.outlines)
+    sag, beside = max(one.sag for one in found), max(one.beside for one in found)
+    cut = [one for one in found if one.centroid is not None and one.second is not None]
+    if not cut or area <= 0:
+        return ExactSection(area, perimeter, None, None, outlines, sag, beside)
+    centroid = np.sum([one.area * one.centroid for one in cut if one.centroid is not None], axis=0) / area
+    second = np.zeros((2, 2))
+    for one in cut:
+        off = np.asarray(one.centroid) - centroid
+        second += np.asarray(one.second) + one.area * np.outer(off, off)
+    return ExactSection(area, perimeter, centroid, second, outlines, sag, beside)
+
+
 def standing(shape: TopoDS_Shape, place: Transform) -> TopoDS_Shape:
     """A shape where a rigid placement puts it."""
     return mirrored(shape, place) if place.mirrors else located(shape, place)

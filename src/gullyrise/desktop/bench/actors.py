@@ -11,13 +11,16 @@ from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkFiltersCore import vtkPolyDataNormals, vtkReverseSense
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
+from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.geometry import Plane
 from gullyrise.core.geometry.anatomy import CREASE
 from gullyrise.desktop.bench import shapes
 from gullyrise.desktop.bench.display import SEEN_THROUGH, Display
-from gullyrise.desktop.bench.scene import CutPlane, Item, Scene
+from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
 _SMOOTH_BELOW = 400_000
+MOST_SIDES = 6
 # Stripes of a striped room mirrored in the part: they break where the surface bends, and jump where it has an edge.
 _STRIPES = """//VTK::Light::Impl
   vec3 seenFrom = cameraParallel == 1 ? vec3(0.0, 0.0, -1.0) : normalize(vertexVC.xyz);
@@ -86,7 +89,7 @@ def opacity_of(item: Item, display: Display) -> float:
 
 
 def dress(
-    actor: vtkActor, display: Display, palette: Palette, cut: CutPlane | None, *, coloured: bool, smooth: bool, opacity: float
+    actor: vtkActor, display: Display, palette: Palette, *, is_cut: bool, coloured: bool, smooth: bool, opacity: float
 ) -> None:
     """The look of surfaces: colours, light, wireframe, stripes."""
     look: vtkProperty = actor.GetProperty()
@@ -99,9 +102,9 @@ def dress(
     look.SetOpacity(opacity)
     back = vtkProperty()
     back.SetOpacity(opacity)
-    colour = palette.cut if cut is not None else palette.inside
+    colour = palette.cut if is_cut else palette.inside
     back.SetColor(*rgb(colour))
-    if cut is not None:
+    if is_cut:
         # Flat, so that the far inside of a closed body reads as the cut itself.
         back.SetAmbient(1.0)
         back.SetDiffuse(0.0)
@@ -137,19 +140,21 @@ def dress(
         actor.SetBackfaceProperty(None)
 
 
-def clip(actor: vtkActor, cut: CutPlane | None, stretch: tuple[float, float, float]) -> None:
+def clip(actor: vtkActor, sides: tuple[Plane, ...], stretch: tuple[float, float, float]) -> None:
+    """Takes away what lies on the side of any plane that its normal points to. The drawing library does six, no more."""
     mapper = actor.GetMapper()
     mapper.RemoveAllClippingPlanes()
-    if cut is None:
-        return
-    plane = vtkPlane()
-    normal, origin = [0.0, 0.0, 0.0], [0.0, 0.0, 0.0]
-    # VTK keeps what lies on the side of the normal.
-    normal[cut.axis] = 1.0 if cut.flipped else -1.0
-    origin[cut.axis] = cut.position * stretch[cut.axis]
-    plane.SetNormal(*normal)
-    plane.SetOrigin(*origin)
-    mapper.AddClippingPlane(plane)
+    for side in sides[:MOST_SIDES]:
+        plane = vtkPlane()
+        # VTK keeps what lies on the side of the normal.
+        plane.SetNormal(*(-side.normal / np.array(stretch)))
+        plane.SetOrigin(*(side.point * np.array(stretch)))
+        mapper.AddClippingPlane(plane)
+
+
+def sides_of(cuts: tuple[Cut, ...]) -> tuple[Plane, ...]:
+    """The faces that bound what some cuts leave."""
+    return tuple(side for cut in cuts for side in cut.sides())
 
 
 @dataclass(slots=True, eq=False)
@@ -199,11 +204,15 @@ class Drawn:
         item, palette = self.item, scene.palette
         matrix = matrix_of(drawn_out(stretch) @ scene.matrix_of(item))
         opacity = opacity_of(item, scene.display)
-        dress(self.full, scene.display, palette, scene.cut, coloured=item.values is not None, smooth=self.smooth, opacity=opacity)
+        cuts = scene.cuts_of(item)
+        dress(
+            self.full, scene.display, palette, is_cut=bool(cuts), coloured=item.values is not None, smooth=self.smooth,
+            opacity=opacity,
+        )  # fmt: skip
         for actor in (self.full, self.edges):
             if actor is not None:
                 actor.SetUserMatrix(matrix)
-                clip(actor, scene.cut, stretch)
+                clip(actor, sides_of(cuts), stretch)
         if self.edges is not None:
             strong = item.selected and not scene.display.quiet
             self.edges.GetProperty().SetColor(*rgb(palette.accent if item.selected else palette.edge))

@@ -12,7 +12,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer
 
 from gullyrise.core.geometry.reducing import Reduced
 from gullyrise.desktop.bench import shapes
-from gullyrise.desktop.bench.actors import actor_of, clip, colours_of, drawn_out, dress, matrix_of, opacity_of, paint
+from gullyrise.desktop.bench.actors import actor_of, clip, colours_of, drawn_out, dress, matrix_of, opacity_of, paint, sides_of
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
@@ -26,7 +26,7 @@ _SMALL = 20_000
 class _Group:
     """Bodies in one actor. owner : (k,) item of each triangle;  colours : (k, 3 or 4), None for those of the theme
     coloured : a measure is shown;  sealed : from outside only the outsides of their faces are seen
-    carried : they are in the hand, and are drawn where that has come
+    carried : they are in the hand, and are drawn where that has come;  cuts : numbers of those that go through them
     """
 
     actor: vtkActor
@@ -35,6 +35,7 @@ class _Group:
     coloured: bool
     sealed: bool
     carried: bool
+    cuts: tuple[int, ...]
 
 
 class Crowd:
@@ -47,6 +48,7 @@ class Crowd:
         self._made_of: list[tuple[Item, float]] = []
         self._palette: Palette | None = None
         self._in_hand: frozenset[int] = frozenset()
+        self._only: tuple[object, ...] = ()
         self._in_step_with: tuple[Scene | None, tuple[float, float, float]] = (None, (1.0, 1.0, 1.0))
         self._binned: dict[int, tuple[object, Reduced]] = {}
 
@@ -57,17 +59,19 @@ class Crowd:
         self._in_step_with = (scene, stretch)
         made_of = [(item, opacity_of(item, scene.display)) for item in scene.items]
         in_hand = scene.carry.owners if scene.carry is not None else frozenset[int]()
-        as_before = scene.palette is self._palette and in_hand == self._in_hand
+        only = tuple(cut.only for cut in scene.cuts)
+        as_before = scene.palette is self._palette and in_hand == self._in_hand and only == self._only
         if not as_before or not _same(made_of, self._made_of):
-            self._palette, self._in_hand = scene.palette, in_hand
+            self._palette, self._in_hand, self._only = scene.palette, in_hand, only
             self._make(scene)
         self._made_of = made_of
         plain = drawn_out(stretch)
         for group in self._groups:
             actor = group.actor
-            dress(actor, scene.display, scene.palette, scene.cut, coloured=group.coloured, smooth=False, opacity=1.0)
+            cuts = tuple(scene.cuts[number] for number in group.cuts)
+            dress(actor, scene.display, scene.palette, is_cut=bool(cuts), coloured=group.coloured, smooth=False, opacity=1.0)
             actor.SetUserMatrix(matrix_of(plain @ scene.carry.move if group.carried and scene.carry is not None else plain))
-            clip(actor, scene.cut, stretch)
+            clip(actor, sides_of(cuts), stretch)
 
     def show(self, shown: bool, *, from_outside: bool = False) -> None:
         """from_outside : the eye is in no body and nothing is cut open. Half of the triangles can then be left out."""
@@ -95,13 +99,13 @@ class Crowd:
         self._groups = []
         standing = {id(item.mesh) for item in scene.items}
         self._binned = {name: kept for name, kept in self._binned.items() if name in standing}
-        sorts: dict[tuple[str, bool], list[tuple[int, Item, Reduced | None]]] = {}
+        sorts: dict[tuple[str, bool, tuple[int, ...]], list[tuple[int, Item, Reduced | None]]] = {}
         for number, (item, level) in enumerate(zip(scene.items, self._levels(scene.items), strict=True)):
             solid = opacity_of(item, scene.display) >= 1
             sort = "clear" if not solid else "coloured" if item.values is not None else "plain"
-            sorts.setdefault((sort, item.owner in self._in_hand), []).append((number, item, level))
-        for (sort, carried), members in sorts.items():
-            made = self._merged(members, scene, sort, carried=carried)
+            sorts.setdefault((sort, item.owner in self._in_hand, _cuts_through(scene, item)), []).append((number, item, level))
+        for (sort, carried, cuts), members in sorts.items():
+            made = self._merged(members, scene, sort, carried=carried, cuts=cuts)
             self._groups.append(made)
             self._renderer.AddActor(made.actor)
 
@@ -126,7 +130,9 @@ class Crowd:
             kept = self._binned[id(item.mesh)] = (item.mesh, _quickly_reduced(item))
         return [kept[1]]
 
-    def _merged(self, group: list[tuple[int, Item, Reduced | None]], scene: Scene, sort: str, *, carried: bool) -> _Group:
+    def _merged(
+        self, group: list[tuple[int, Item, Reduced | None]], scene: Scene, sort: str, *, carried: bool, cuts: tuple[int, ...]
+    ) -> _Group:
         vertices, faces, owners, colours = [], [], [], []
         offset = 0
         coloured = False
@@ -151,7 +157,11 @@ class Crowd:
         all_colours = None if sort == "plain" else np.concatenate(colours)[:, : 4 if sort == "clear" else 3]
         paint(actor, all_colours)
         sealed = sort != "clear" and all(item.prepared is not None and item.prepared.sealed for _, item, _ in group)
-        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed, carried)
+        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed, carried, cuts)
+
+
+def _cuts_through(scene: Scene, item: Item) -> tuple[int, ...]:
+    return tuple(number for number, cut in enumerate(scene.cuts) if cut.touches(item.key))
 
 
 def _same(some: list[tuple[Item, float]], others: list[tuple[Item, float]]) -> bool:

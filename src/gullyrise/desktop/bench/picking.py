@@ -8,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 
+from gullyrise.core.cutting.cuts import kept_way
 from gullyrise.core.geometry import Bools, Faces, Floats, Points
 from gullyrise.core.geometry.blocks import along_ray
 from gullyrise.desktop.bench import before_eye
@@ -89,20 +90,19 @@ class Finder:
         self, number: int, item: Item, distances: Floats, faces: Points, origin: Floats, direction: Floats, local: Floats
     ) -> list[Hit]:
         points = origin + distances[:, None] * direction
-        cut = self._scene.cut
-        if cut is None:
+        cuts = self._scene.cuts_of(item)
+        if not cuts:
             return [Hit(number, int(f), p, float(d)) for d, f, p in zip(distances, faces, points, strict=True)]
-        kept = np.flatnonzero(~cut.gone(points))
+        enters, leaves = kept_way(cuts, origin, direction)
+        kept = np.flatnonzero((distances >= enters) & (distances <= leaves))
         found = [Hit(number, int(faces[k]), points[k], float(distances[k])) for k in kept]
-        slope = float(direction[cut.axis])
-        at = (cut.position - float(origin[cut.axis])) / slope if slope else -1.0
-        beyond = [hit for hit in found if hit.distance > at]
-        if at > 0 and beyond and bool(cut.gone(origin[None])[0]):
-            # Coming from the cut side, the first face met from behind lies under material, and the cut face is before it.
-            first = beyond[0]
-            corner = item.mesh.vertices[item.mesh.faces[first.face]]
+        ahead = np.flatnonzero(distances > enters)
+        if 0 < enters < leaves and len(ahead):
+            # Where the ray comes into what is left, a face that is next met from behind has material before it: the cut face.
+            first = int(faces[ahead[0]])
+            corner = item.mesh.vertices[item.mesh.faces[first]]
             if np.cross(corner[1] - corner[0], corner[2] - corner[0]) @ local > 0:
-                found.insert(0, Hit(number, first.face, origin + at * direction, at, on_cut=True))
+                found.insert(0, Hit(number, first, origin + enters * direction, enters, on_cut=True))
         return found
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Mesh
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.machines import Machine
@@ -46,20 +47,6 @@ class Item:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class CutPlane:
-    """A clipping plane across an axis of the bench; what lies on the far side of `position` (or before it, flipped) is gone."""
-
-    axis: int
-    position: float
-    flipped: bool
-
-    def gone(self, points: np.ndarray) -> np.ndarray:
-        """Which of (n, 3) points are cut away."""
-        off = points[:, self.axis] - self.position
-        return np.asarray(off < 0 if self.flipped else off > 0)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
 class Carry:
     """Parts in the hand. owners : their ids;  move : (4, 4) rigid, by which all of them have come from where they stand"""
 
@@ -74,7 +61,7 @@ class Scene:
     items: tuple[Item, ...]
     machine: Machine
     palette: Palette
-    cut: CutPlane | None = None
+    cuts: tuple[Cut, ...] = ()
     out_of_room: bool = False
     display: Display = PLAIN
     beds: int = 1
@@ -85,6 +72,10 @@ class Scene:
     parts_box: Box | None = field(init=False)
     box: Box = field(init=False)
     """All that may be seen, bed included."""
+
+    def cuts_of(self, item: Item) -> tuple[Cut, ...]:
+        """Those that go through a body."""
+        return tuple(cut for cut in self.cuts if cut.touches(item.key))
 
     def matrix_of(self, item: Item) -> np.ndarray:
         """(4, 4) from a mesh to the bench, for what is in the hand where it has come."""

@@ -12,6 +12,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkProperty, vtkRend
 
 from gullyrise.desktop.bench.actors import Drawn, colours_of, paint, rgb
 from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench.caps import Caps
 from gullyrise.desktop.bench.crowd import Crowd
 from gullyrise.desktop.bench.ground import Ground
 from gullyrise.desktop.bench.renderer import STAND_IN_ABOVE, Request
@@ -45,6 +46,7 @@ class Stage:
         self._drawn: dict[tuple[int, int], Drawn] = {}
         self._ground = Ground(self._view)
         self._crowd = Crowd(self._view)
+        self._caps = Caps(self._view)
 
     def close(self) -> None:
         self._window.Finalize()
@@ -63,7 +65,7 @@ class Stage:
                 self._drop(key)
         self._tint_room(scene)
         wanted = {item.key: item for item in scene.items}
-        dressed_anew = old is None or (old.cut, old.display, old.palette) != (scene.cut, scene.display, scene.palette)
+        dressed_anew = old is None or (old.cuts, old.display, old.palette) != (scene.cuts, scene.display, scene.palette)
         for key, drawn in list(self._drawn.items()):
             item = wanted.get(key)
             turned_out = item is not None and item.matrix is not drawn.item.matrix and item.mirrored != drawn.item.mirrored
@@ -111,6 +113,8 @@ class Stage:
             self._crowd.keep_step(scene, self._stretch)
         else:
             self._settle(scene)
+        self._caps.keep_step(scene, self._stretch, request.camera.span / max(request.height, 1), at_rest=not request.moving)
+        self._caps.show(scene.display.surface != "wireframe")
         self._crowd.show(reduced, from_outside=reduced and _from_outside(request.camera, scene))
         edges_shown = scene.display.edges and scene.display.surface not in ("wireframe", "stripes")
         for drawn in self._drawn.values():
@@ -147,6 +151,11 @@ class Stage:
             self._flatten(actor, 0)
             actor.GetMapper().SetScalarVisibility(True)
             actor.SetVisibility(True)
+        self._caps.keep_step(scene, self._stretch, request.camera.span / max(request.height, 1), at_rest=True)
+        for actor in self._caps.as_owners():
+            kept.append((actor, actor.GetProperty(), False))
+            self._flatten(actor, 0)
+            actor.GetMapper().SetScalarVisibility(True)
         index = {item.key: number for number, item in enumerate(scene.items)}
         for key, drawn in self._drawn.items():
             drawn.full.SetVisibility(not heavy)
@@ -164,6 +173,7 @@ class Stage:
         for actor, look, scalars in kept:
             actor.SetProperty(look)
             actor.GetMapper().SetScalarVisibility(scalars)
+        self._caps.as_seen()
         if heavy:
             self._crowd.as_seen(scene, self._stretch)
         self._tint_room(scene)
@@ -235,7 +245,7 @@ class Stage:
 
 def _from_outside(camera: Camera, scene: Scene) -> bool:
     """Whether the eye is in no body and nothing is cut open or drawn as wires."""
-    if scene.cut is not None or scene.display.surface == "wireframe" or scene.parts_box is None:
+    if scene.cuts or scene.display.surface == "wireframe" or scene.parts_box is None:
         return False
     around = scene.parts_box.grown(0.01 * scene.parts_box.diagonal)
     eye = camera.eye / np.array(camera.stretch)

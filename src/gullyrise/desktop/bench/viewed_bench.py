@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 
+from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench.camera import NAMED, Camera
@@ -16,7 +17,7 @@ from gullyrise.desktop.bench.drawn_bench import DrawnBench
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Finder
 from gullyrise.desktop.bench.pointer.hand import Hand
-from gullyrise.desktop.bench.scene import Carry, CutPlane, Item, Scene
+from gullyrise.desktop.bench.scene import Carry, Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
 _STILL_AFTER_MS = 140
@@ -55,7 +56,7 @@ class ViewedBench(DrawnBench):
         items: tuple[Item, ...],
         machine: Machine,
         palette: Palette,
-        cut: CutPlane | None,
+        cuts: tuple[Cut, ...],
         *,
         out: bool,
         display: Display = PLAIN,
@@ -69,13 +70,13 @@ class ViewedBench(DrawnBench):
         self._met |= owners
         first = not self.scene.items
         old = self.scene
-        same = (items is old.items, machine is old.machine, palette is old.palette, cut is old.cut, out == old.out_of_room)
+        same = (items is old.items, machine is old.machine, palette is old.palette, cuts == old.cuts, out == old.out_of_room)
         if all(same) and display == old.display and beds == old.beds and carry is old.carry:
             # Flags and chosen features are painted over the picture, which itself is as it was.
             self.update()
             return
         self._palette = palette
-        self.scene = Scene(items, machine, palette, cut, out, display, beds, carry)
+        self.scene = Scene(items, machine, palette, cuts, out, display, beds, carry)
         self.finder = Finder(self.scene)
         self._hovered = None
         self.dial.show_camera(self.camera, palette)

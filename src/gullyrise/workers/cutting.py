@@ -1,0 +1,68 @@
+"""Work on cuts: sections of bodies as they stand, from triangles and from exact surfaces, and the area along a direction."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from gullyrise.core.geometry import Floats, Mesh, Plane, Transform
+from gullyrise.core.part import Body
+from gullyrise.core.progress import Progress
+
+Stand = tuple[Body, Transform]
+"""A body and where one of its copies stands on the machine."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CutPlaced:
+    """The section of bodies as they stand."""
+
+    stands: tuple[Stand, ...]
+    plane: Plane
+    title: str = "section"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.cutting import cut
+
+        return cut(_standing(self.stands), self.plane)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CutExactly:
+    """The section of solids as they stand, from their surfaces; None where the kernel cannot say it."""
+
+    stands: tuple[Stand, ...]
+    plane: Plane
+    title: str = "exact section"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.solids.sections import exact_section, together
+
+        found = []
+        for done, (body, place) in enumerate(self.stands):
+            progress("cutting solids", done, len(self.stands))
+            if body.exact is None:
+                return None
+            try:
+                found.append(exact_section(body.exact, place, self.plane))
+            except (ValueError, RuntimeError):
+                return None
+        return together(found)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class AreaAlong:
+    """The cut area along a direction of bodies as they stand."""
+
+    stands: tuple[Stand, ...]
+    direction: Floats
+    title: str = "area along the cut"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.cutting.along import area_along
+
+        return area_along(_standing(self.stands), self.direction)
+
+
+def _standing(stands: tuple[Stand, ...]) -> list[Mesh]:
+    return [body.mesh.placed(place) for body, place in stands]
