@@ -10,12 +10,13 @@ from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 from gullyrise.core.cutting import Section
 from gullyrise.core.cutting.along import AreaCurve
 from gullyrise.core.cutting.cuts import MOST, Cut
+from gullyrise.core.cutting.outline import Outline
 from gullyrise.core.geometry import Box, Floats, Plane
 from gullyrise.desktop import features
 from gullyrise.desktop.bench.actors import MOST_SIDES
 from gullyrise.desktop.crew import Errand
 from gullyrise.desktop.placed import placed_box
-from gullyrise.workers.cutting import AreaAlong, CutExactly, CutPlaced
+from gullyrise.workers.cutting import AreaAlong, CutExactly, CutPlaced, Shown
 from gullyrise.workers.work import FindAxis
 
 if TYPE_CHECKING:
@@ -29,8 +30,8 @@ _SLAB_SHARE = 0.1
 class Cutting(QObject):
     """changed : the cuts, or which of them is in hand;  measured : what that one shows, or its curve, has come
 
-    cuts : those that are open;  active : the number of the one in hand;  section, exact : what that one shows, from the triangles and
-    from exact surfaces, None until it is known;  trouble : why it is not
+    cuts : those that are open;  active : the number of the one in hand;  section, exact : what that one shows, from the
+    triangles and from exact surfaces, None until it is known;  trouble : why it is not
     """
 
     changed = pyqtSignal()
@@ -43,6 +44,7 @@ class Cutting(QObject):
         self.active = 0
         self.section: Section | None = None
         self.exact: Any = None
+        self.outlines: tuple[Outline, ...] = ()
         self.curve: AreaCurve | None = None
         self.trouble = ""
         self.handle_shown = True
@@ -361,14 +363,16 @@ class Cutting(QObject):
         self.trouble = ""
         self._send("section", CutPlaced(stands, cut.plane), lambda found: self._cut_came(found, cut, stands))
 
-    def _cut_came(self, found: Section, cut: Cut, stands: tuple[Any, ...]) -> None:
-        self.section, self.exact = found, None
+    def _cut_came(self, found: Shown, cut: Cut, stands: tuple[Any, ...]) -> None:
+        self.section, self.exact, self.outlines = found.section, None, found.outlines
         # From exact surfaces where everything has them: it takes longer and comes after.
         if not self.sweeping and all(body.exact is not None for body, _ in stands):
             self._send("exact", CutExactly(stands, cut.plane), self._exact_came)
 
     def _exact_came(self, found: Any) -> None:
         self.exact = found
+        if found is not None:
+            self.outlines = found.outlines
 
     def _ask_curve(self) -> None:
         cut, stands = self.cut, self.stands()
@@ -384,6 +388,11 @@ class Cutting(QObject):
 
     def _curve_came(self, curve: AreaCurve) -> None:
         self.curve = curve
+
+    def show_handle(self, shown: bool) -> None:
+        """The frame and the grips of the cut in hand, on the bench."""
+        self.handle_shown = shown
+        self.changed.emit()
 
     def close_up(self) -> None:
         """The window closes: nothing is moved or sent any more."""

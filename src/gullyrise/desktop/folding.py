@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
-COLUMNS, ROWS, LEFT = [296, 674, 310], [620, 118], [250, 370]
+COLUMNS, ROWS, LEFT = [296, 674, 310], [612, 126], [250, 370]
 """Sizes of parts, bench and traveller, of those and the section strip, and of parts and receiving report, as they come."""
 
 

@@ -45,8 +45,9 @@ class Looking:
         item = bench.scene.items[hit.item]
         corners = item.mesh.vertices[item.mesh.faces[hit.face]] @ item.matrix[:3, :3].T
         outward = np.cross(corners[1] - corners[0], corners[2] - corners[0])
-        if hit.on_cut and bench.scene.cut is not None:
-            outward = np.eye(3)[bench.scene.cut.axis]
+        if hit.on_cut:
+            sides = [side for cut in bench.scene.cuts_of(item) for side in cut.sides()]
+            outward = min(sides, key=lambda side: abs(float(side.heights(hit.point[None])[0]))).normal
         length = float(np.linalg.norm(outward))
         if length <= 0:
             window.notices.say("The face under the pointer has no area; point beside it.", False)
@@ -93,7 +94,7 @@ class Looking:
             job.fresh_view_name(),
             (float(camera.target[0]), float(camera.target[1]), float(camera.target[2])),
             camera.heading, camera.elevation, camera.span, camera.parallel, camera.roll, camera.field, camera.stretch,
-            png_of(self.view_image(), *PICTURE),
+            png_of(self.view_image(), *PICTURE), window.cutting.cuts,
         )  # fmt: skip
         window.model.edit(f"Save {view.name}", lambda job: job.with_view(view))
         self.open_shelf()
@@ -106,6 +107,8 @@ class Looking:
     def go_to(self, name: str) -> None:
         view = next((one for one in self._window.model.job.views if one.name == name), None)
         if view is not None:
+            if view.cuts != self._window.cutting.cuts:
+                self._window.cutting.show(view.cuts)
             self._window.bench.glide_to(
                 Camera(
                     np.array(view.target), view.heading, view.elevation, view.span, view.parallel, view.roll, view.field,

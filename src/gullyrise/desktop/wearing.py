@@ -42,6 +42,8 @@ class Wearing:
             bench.change_field(settings["view.field"])
         if id == "display.strokes":
             window.show_display(replace(window.display, strokes=settings["display.strokes"]))
+        if id in ("", "cut.speed"):
+            window.strip.show_speed(settings["cut.speed"])
         if id.startswith("place."):
             window.placing.settle()
         if id.startswith(("files.", "parts.")):

@@ -23,12 +23,12 @@ from gullyrise.desktop.asking import ask_where
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.overlays import accept_files, dropped_files
 from gullyrise.desktop.bench.pointer import events
-from gullyrise.desktop.bench.scene import CutPlane
 from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.cards import Cards
 from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
+from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.keeping import Keeping
@@ -46,10 +46,12 @@ from gullyrise.desktop.panels.placing_slip import PlacingSlip
 from gullyrise.desktop.panels.receiving import ReceivingPage
 from gullyrise.desktop.panels.report import ReceivingReport
 from gullyrise.desktop.panels.section_strip import SectionStrip
+from gullyrise.desktop.panels.split_slip import SplitSlip
 from gullyrise.desktop.panels.suggestions import Suggestions
 from gullyrise.desktop.panels.traveller import Traveller
 from gullyrise.desktop.panels.view_shelf import ViewShelf
 from gullyrise.desktop.placing import Placing
+from gullyrise.desktop.profiling import Profiling
 from gullyrise.desktop.recent import RecentJobs
 from gullyrise.desktop.settings.sheets import Sheets
 from gullyrise.desktop.settings.store import Settings
@@ -57,6 +59,7 @@ from gullyrise.desktop.shapes import Shapes
 from gullyrise.desktop.showing import Showing
 from gullyrise.desktop.sight import Key
 from gullyrise.desktop.slips import Slips
+from gullyrise.desktop.splitting import Splitting
 from gullyrise.desktop.theme.palette import Palette
 from gullyrise.desktop.wearing import Wearing
 
@@ -87,6 +90,8 @@ class Window(QMainWindow):
         self.sheets = Sheets(self)
         self.placing = Placing(self)
         self.slips = Slips(self)
+        self.splitting = Splitting(self)
+        self.profiling = Profiling(self)
         self.meeting = Meeting(model=self.model)
         self.keeping = Keeping(self)
         self.opening = Opening(self)
@@ -109,7 +114,8 @@ class Window(QMainWindow):
         self.report = ReceivingReport(model, palette)
         self.slip = PlacingSlip(palette)
         self.traveller = Traveller(model, palette)
-        self.strip = SectionStrip(model, self.crew, palette, lambda: self.bench.camera.frame()[2])
+        self.cutting = Cutting(self)
+        self.strip = SectionStrip(self.cutting, palette)
         self.hint = HintLine(self.crew)
         self.receiving = ReceivingPage(palette, RecentJobs(), self.bench)
         self.notices = Notices(palette, self.bench)
@@ -119,6 +125,7 @@ class Window(QMainWindow):
         self.sight_bar = SightBar(model, self.bench)
         self.shelf = ViewShelf(model, self.bench)
         self.suggestions = Suggestions(palette, self.bench)
+        self.split_slip = SplitSlip(self.bench)
         self.keymap = KeyMap(self.actions_by_id, self.settings["keys.changed"])
         self.finder = ActionFinder(lambda id: self.keymap.words_of(id))
         centre = QWidget()
@@ -176,7 +183,15 @@ class Window(QMainWindow):
         self.parts.columns_changed.connect(lambda which, ids: self.settings.set(_COLUMNS[which], ids))
         self.traveller.limit_set.connect(model.set_limit)
         self.traveller.finding_chosen.connect(self.looking.fly_to)
-        self.strip.cut_changed.connect(self._cut_changed)
+        self.strip.wanted.connect(self.do)
+        self.strip.moved.connect(self.cutting.move_to)
+        self.strip.slab.connect(self.cutting.keep_slab)
+        self.strip.tilted.connect(self.cutting.tilt)
+        self.strip.taken.connect(self.cutting.take)
+        self.strip.speed_set.connect(lambda speed: self.settings.set("cut.speed", speed))
+        self.cutting.changed.connect(self._cuts_changed)
+        self.bench.cut_hand.dragged.connect(self.cutting.aim)
+        self.bench.cut_hand.held.connect(self.hint.show_tool)
         self.receiving.wanted.connect(self.do)
         self.receiving.demo_wanted.connect(self.opening.open_demo)
         self.receiving.recent_wanted.connect(self.opening.open_recent)
@@ -272,7 +287,12 @@ class Window(QMainWindow):
 
     # --- keeping in step -------------------------------------------------------------------------------------------
 
-    def _cut_changed(self, cut: CutPlane | None) -> None:
+    def _cuts_changed(self) -> None:
+        cutting = self.cutting
+        self.bench.cut_hand.show_cut(cutting.cut if cutting.handle_shown else None, cutting.box())
+        if cutting.cut is None:
+            self.split_slip.hide()
+            self.profiling.lay_over(False)
         self.refresh_items()
 
     def _refresh_title(self) -> None:
@@ -317,7 +337,7 @@ class Window(QMainWindow):
         self.bench.flags = self.showing.flags()
         self.bench.features = self.model.features
         self.bench.show_scene(
-            self.showing.items(), self.model.job.machine, self.palette_worn, self.strip.cut,
+            self.showing.items(), self.model.job.machine, self.palette_worn, self.cutting.cuts,
             out=self.showing.out_of_room(), display=self.display, beds=self.model.job.beds, carry=self.showing.carry(),
         )  # fmt: skip
 
@@ -350,6 +370,8 @@ class Window(QMainWindow):
         way = self.suggestions
         way.resize(way.width(), min(max(bench.height() - 110, 200), 420))
         way.move(max(bench.width() - way.width() - 10, 0), max(bench.height() - way.height() - 44, 40))
+        split = self.split_slip
+        split.move(max(bench.width() - split.width() - 10, 0), max(bench.height() - split.height() - 44, 40))
 
     def event(self, event: QEvent | None) -> bool:
         done = super().event(event)
@@ -372,6 +394,7 @@ class Window(QMainWindow):
             application.removeEventFilter(self.keys)
         self.bench.stop_drawing()
         self.meeting.close()
+        self.cutting.close_up()
         self.keeping.close()
         self.model.receiving.close()
         self.model.judging.close()
@@ -385,7 +408,7 @@ class Window(QMainWindow):
         loop = QEventLoop()
         while clock.elapsed() < timeout_s * 1000:
             loop.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
-            if self.model.idle and not self._items_wait and self._painted and self.bench.is_current:
+            if self.model.idle and self.cutting.idle and not self._items_wait and self._painted and self.bench.is_current:
                 return True
             time.sleep(0.004)
         return False

@@ -5,6 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
+from gullyrise.core.cutting import Section
+from gullyrise.core.cutting.outline import Outline
 from gullyrise.core.geometry import Floats, Mesh, Plane, Transform
 from gullyrise.core.part import Body
 from gullyrise.core.progress import Progress
@@ -13,9 +17,20 @@ Stand = tuple[Body, Transform]
 """A body and where one of its copies stands on the machine."""
 
 
+_ARCS = 2e-4
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Shown:
+    """A section and its outlines laid flat, with arcs where corners lie on circles."""
+
+    section: Section
+    outlines: tuple[Outline, ...]
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class CutPlaced:
-    """The section of bodies as they stand."""
+    """The section of bodies as they stand: a Shown."""
 
     stands: tuple[Stand, ...]
     plane: Plane
@@ -23,8 +38,12 @@ class CutPlaced:
 
     def run(self, progress: Progress) -> Any:
         from gullyrise.core.cutting import cut
+        from gullyrise.core.report.outlines import outlines_of
 
-        return cut(_standing(self.stands), self.plane)
+        found = cut(_standing(self.stands), self.plane)
+        box = found.box()
+        within = _ARCS * float(np.linalg.norm(box[1] - box[0])) if box is not None else 0.0
+        return Shown(found, outlines_of(found, within))
 
 
 @dataclass(frozen=True, slots=True, eq=False)

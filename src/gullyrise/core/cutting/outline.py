@@ -26,12 +26,14 @@ class Outline:
     bulge  : (k,) of the way from each point to the next, a quarter of the arc's angle as a tangent: 0 is straight, positive turns
              left, 1 is half a circle (DXF reference, LWPOLYLINE group 42)
     off    : mm by which the vertices that an arc was drawn through lie off it, at most
+    step   : radians between those vertices, at most; 0 where arcs were known as such
     """
 
     points: Floats
     bulge: Floats
     closed: bool
     off: float = 0.0
+    step: float = 0.0
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "points", frozen(self.points, np.float64))
@@ -136,7 +138,7 @@ def rounded(ring: Floats, *, closed: bool, within: float) -> Outline:
     runs = _like_runs(bend, closed=closed)
     bulge = np.zeros(k)
     gone = np.zeros(k, dtype=bool)
-    off = 0.0
+    off, widest = 0.0, 0.0
     for first, count in runs:
         # With the corners before and after: the circle goes through them too.
         members = (np.arange(first - 1, first + count + 1) % k) if count < k - 1 else np.arange(k)
@@ -151,15 +153,15 @@ def rounded(ring: Floats, *, closed: bool, within: float) -> Outline:
         if count >= k:
             # A whole circle is two halves.
             opposite = 2 * centre - points[0]
-            return Outline(np.array([points[0], opposite]), np.full(2, sign), True, worst)
+            return Outline(np.array([points[0], opposite]), np.full(2, sign), True, worst, _widest(points, centre, closed=True))
         stops = [members[0], *(() if _sweep(points[members], centre) < np.pi else (members[len(members) // 2],)), members[-1]]
         for a, b in pairwise(stops):
             inner = (np.arange(a + 1, a + 1 + (b - a - 1) % k)) % k
             sweep = _sweep(points[np.concatenate([[a], inner, [b]])], centre)
             bulge[a] = sign * np.tan(sweep / 4)
             gone[inner] = True
-        off = max(off, worst)
-    return Outline(points[~gone], bulge[~gone], closed, off)
+        off, widest = max(off, worst), max(widest, _widest(points[members], centre, closed=False))
+    return Outline(points[~gone], bulge[~gone], closed, off, widest)
 
 
 def _longer(members: Ints, points: Floats, centre: Floats, radius: float, within: float, *, closed: bool) -> Ints:
@@ -220,9 +222,18 @@ def _like_runs(bend: Floats, *, closed: bool) -> list[tuple[int, int]]:
 
 def _sweep(points: Floats, centre: Floats) -> float:
     """Radians from the first of some places round a centre to the last, by way of those between."""
+    return float(_steps(points, centre).sum())
+
+
+def _widest(points: Floats, centre: Floats, *, closed: bool) -> float:
+    """Radians of the widest step between places in a row round a centre."""
+    return float(_steps(np.append(points, points[:1], axis=0) if closed else points, centre).max(initial=0.0))
+
+
+def _steps(points: Floats, centre: Floats) -> Floats:
     away = points - centre
     a, b = away[:-1], away[1:]
-    return float(np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))).sum())
+    return np.asarray(np.abs(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1))))
 
 
 def fitted_circle(places: Floats) -> tuple[Floats, float, float]:

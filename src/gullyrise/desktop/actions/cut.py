@@ -1,4 +1,4 @@
-"""Cutting open."""
+"""Cutting open: planes, slabs, sweeps, halves, and the cut laid flat."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 def _across(axis: int) -> Run:
     def run(window: Window) -> None:
-        window.strip.cut_across(axis)
+        window.cutting.across(axis)
 
     return run
 
@@ -22,11 +22,83 @@ across_y = action("cut.y", "Cut across Y", "C Y", needs="part")(_across(1))
 across_z = action("cut.z", "Cut across Z", "C Z", needs="part")(_across(2))
 
 
+@action("cut.face", "Cut on this face", "C P", needs="part", on=("face",))
+def face(window: Window) -> None:
+    window.cutting.on_face()
+
+
+@action("cut.points", "Cut through three corners", "C 3", needs="part")
+def points(window: Window) -> None:
+    window.cutting.through_points()
+
+
+@action("cut.axis", "Cut through the axis of a round face", "C A", needs="part")
+def axis(window: Window) -> None:
+    window.cutting.through_axis()
+
+
+@action("cut.more", "One more cut", "C M", needs="part")
+def more(window: Window) -> None:
+    window.cutting.another()
+
+
+@action("cut.next", "Take the next cut in hand", "C N")
+def following(window: Window) -> None:
+    count = len(window.cutting.cuts)
+    if count:
+        window.cutting.take((window.cutting.active + 1) % count)
+
+
 @action("cut.flip", "Flip the cut", "C F", needs="part")
 def flip(window: Window) -> None:
-    window.strip.flip()
+    window.cutting.flip()
+
+
+@action("cut.slab", "Keep only a slab, or all behind the cut", "C S", needs="part")
+def slab(window: Window) -> None:
+    window.cutting.switch_slab()
+
+
+@action("cut.sweep", "Sweep the cut to and fro, or stop it", "C W", needs="part")
+def sweep(window: Window) -> None:
+    window.cutting.sweep()
+
+
+@action("cut.chosen", "Cut only what is chosen, or all", "C C", needs="part")
+def chosen(window: Window) -> None:
+    window.cutting.only_chosen()
+
+
+@action("cut.handle", "Handle of the cut on the bench", "C H")
+def handle(window: Window) -> None:
+    window.cutting.show_handle(not window.cutting.handle_shown)
+
+
+@action("cut.close", "Close this cut", "C D")
+def close(window: Window) -> None:
+    window.cutting.close()
 
 
 @action("cut.off", "No cut", "C O")
 def off(window: Window) -> None:
-    window.strip.close_cut()
+    window.cutting.close_all()
+
+
+@action("cut.split", "Split along the cut", "C B", needs="part")
+def split(window: Window) -> None:
+    window.splitting.open()
+
+
+@action("cut.profile", "Flat profile over the bench, or back", "C L", needs="part")
+def profile(window: Window) -> None:
+    window.profiling.switch()
+
+
+@action("cut.export", "Save the section", "C E", needs="part")
+def export(window: Window) -> None:
+    window.profiling.ask_where()
+
+
+@action("cut.whole", "Make a split part whole again", "C U", needs="selection")
+def whole(window: Window) -> None:
+    window.splitting.make_whole()

@@ -20,6 +20,7 @@ from PyQt6.QtGui import (
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import overlays, picking
 from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench.cut_hand import CutHand
 from gullyrise.desktop.bench.painted_bench import PaintedBench
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Feature, Hit, Kind
@@ -65,6 +66,7 @@ class Bench(PaintedBench):
         self._keys: frozenset[str] = frozenset()
         self._armed = False
         self.tray = TrayHand(self)
+        self.cut_hand = CutHand(self)
         self._last_click: tuple[float, float, Camera, list[tuple[int, int] | Feature], int] | None = None
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -78,6 +80,7 @@ class Bench(PaintedBench):
         self.stop_drawing()
 
     def paint_tray(self, painter: QPainter, pane: Pane) -> None:
+        self.cut_hand.paint(painter, pane)
         self.tray.paint(painter, pane)
 
     def stop_drawing(self) -> None:
@@ -109,6 +112,8 @@ class Bench(PaintedBench):
 
     def _pressed(self, motion: str, place: QPointF, buttons: frozenset[str], keys: frozenset[str]) -> None:
         local = self._at(place)
+        if self.cut_hand.press(local, buttons):
+            return
         if not self.tray.press(motion, place, local, buttons, keys):
             if self.tray.carrying:
                 # A second button while something is carried: it stays in the hand, and the view may be turned meanwhile.
@@ -136,6 +141,10 @@ class Bench(PaintedBench):
         self._moved(event.position(), events.keys_of(event.modifiers()))
 
     def _moved(self, place: QPointF, keys: frozenset[str]) -> None:
+        if self.cut_hand.dragging:
+            self._pointer = place
+            self.cut_hand.move(self.panes.active.local(place), keys)
+            return
         if self.hand.stroke is None or self.tray.carrying:
             if self.tray.carrying:
                 self._pointer = place
@@ -156,6 +165,8 @@ class Bench(PaintedBench):
             self._released(event.position(), events.keys_of(event.modifiers()))
 
     def _released(self, place: QPointF, keys: frozenset[str]) -> None:
+        if self.cut_hand.release():
+            return
         if self.tray.release():
             self.hand.abandon()
             return
@@ -201,12 +212,12 @@ class Bench(PaintedBench):
         place, keys, buttons = event.position(), events.keys_of(event.modifiers()), events.buttons_of(event.buttons())
         event.accept()
         held = self.hand.stroke.buttons if self.hand.stroke is not None else frozenset[str]()
-        if self.tray.carrying:
+        if self.tray.carrying or self.cut_hand.dragging:
             held |= {"left"}
         if buttons and buttons > held:
             self._put_down()
             self._pressed("stroke", place, buttons, keys)
-        elif (self.hand.stroke is not None or self.tray.carrying) and not held <= buttons:
+        elif (self.hand.stroke is not None or self.tray.carrying or self.cut_hand.dragging) and not held <= buttons:
             self._released(place, keys)
         else:
             self._moved(place, keys)
@@ -321,6 +332,7 @@ class Bench(PaintedBench):
     def drop_tool(self) -> None:
         """Lets go of a rectangle, or puts back what is carried; never moves the view."""
         self.hand.drop()
+        self.cut_hand.drop()
         self.tray.drop()
         self._armed = False
         self.unsetCursor()
@@ -334,7 +346,7 @@ class Bench(PaintedBench):
         if self._moving:
             # Naming waits until the picture stands: it must not slow the turning.
             return
-        if self.tray.hover(local):
+        if self.tray.hover(local) or self.cut_hand.hover(local):
             self.update()
         found = self.panes.active.depth_under(*local)
         number = found[1] if found is not None and 0 <= found[1] < len(self.scene.items) else None

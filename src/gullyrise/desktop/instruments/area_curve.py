@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gullyrise.core.cutting.along import AreaCurve
+from gullyrise.core.cutting.cuts import Cut
 from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 
 _EDGE = 12.0
+_MOST_LIMITS = 24
 
 
 class AreaCurveRuler(QWidget):
@@ -24,7 +26,8 @@ class AreaCurveRuler(QWidget):
         super().__init__()
         self._palette = palette
         self._curve: AreaCurve | None = None
-        self._low, self._high, self._position = 0.0, 1.0, None
+        self._low, self._high = 0.0, 1.0
+        self._cut: Cut | None = None
         self.setObjectName("area_curve")
         self.setAccessibleName("Cut area along the axis")
         self.setToolTip("Drag to move the cut; the curve is the cut area along the axis")
@@ -36,15 +39,14 @@ class AreaCurveRuler(QWidget):
 
     def show_range(self, low: float, high: float) -> None:
         self._low, self._high = low, max(high, low + 1e-6)
-        self._curve = None
         self.update()
 
     def show_curve(self, curve: AreaCurve | None) -> None:
         self._curve = curve
         self.update()
 
-    def show_position(self, position: float | None, palette: Palette) -> None:
-        self._position, self._palette = position, palette
+    def show_position(self, cut: Cut | None, palette: Palette) -> None:
+        self._cut, self._palette = cut, palette
         self.update()
 
     def x_of(self, position: float) -> float:
@@ -95,17 +97,37 @@ class AreaCurveRuler(QWidget):
             painter.drawRoundedRect(plate, 3, 3)
             painter.setPen(p.colour("quiet"))
             painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
+            self._draw_limits(painter, curve, floor)
             for station, sure in zip(curve.stations, curve.sure, strict=True):
                 if not sure:
                     painter.setPen(QPen(p.colour("failed"), 2))
                     painter.drawLine(QPointF(self.x_of(float(station)), floor), QPointF(self.x_of(float(station)), floor + 3))
         self._draw_ruler(painter, floor)
-        if self._position is not None:
-            x = self.x_of(self._position)
+        if self._cut is not None:
+            x = self.x_of(self._cut.position)
+            if self._cut.depth is not None:
+                # What is left of a slab.
+                far = self.x_of(self._cut.position + (self._cut.depth if self._cut.flipped else -self._cut.depth))
+                kept = QColor(p.colour("accent"))
+                kept.setAlpha(50)
+                painter.fillRect(QRectF(min(x, far), 6, abs(far - x), floor - 6), kept)
             painter.setPen(QPen(p.colour("accent"), 2))
             painter.drawLine(QPointF(x, 4), QPointF(x, floor))
             painter.setBrush(p.colour("accent"))
             painter.drawPolygon(QPolygonF([QPointF(x - 6, 2), QPointF(x + 6, 2), QPointF(x, 12)]))
+
+    def _draw_limits(self, painter: QPainter, curve: AreaCurve, floor: float) -> None:
+        """Where the material of each body begins and ends, and where the area leaps."""
+        for number, ends in enumerate(curve.ends[:_MOST_LIMITS]):
+            painter.setPen(QPen(self._palette.colour("accent"), 1, Qt.PenStyle.DashLine))
+            for end in ends:
+                x = self.x_of(float(end))
+                painter.drawLine(QPointF(x, 6), QPointF(x, floor))
+            if len(curve.ends) > 1:
+                # Of several bodies a bar each, so that neighbours and gaps are seen along the way.
+                y = 8.0 + 3.0 * (number % 6)
+                painter.setPen(QPen(self._palette.colour("accent"), 2))
+                painter.drawLine(QPointF(self.x_of(float(ends[0])), y), QPointF(self.x_of(float(ends[1])), y))
 
     def _draw_ruler(self, painter: QPainter, floor: float) -> None:
         painter.setPen(self._palette.colour("quiet"))

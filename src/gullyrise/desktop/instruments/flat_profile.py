@@ -1,74 +1,425 @@
-"""The cut laid flat."""
+"""The cut laid flat: over a grid, panned and zoomed, with the thickness under the pointer and dimensions between what is
+clicked."""
 
 from __future__ import annotations
 
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from gullyrise.core.cutting import Section
+from gullyrise.core.cutting.outline import Outline
 from gullyrise.core.cutting.section import flat
+from gullyrise.core.cutting.snapping import WORDS, Snapped, snapped, thing_of
+from gullyrise.core.cutting.thickness import Disc, disc_at, ways_of
+from gullyrise.core.geometry import Floats, Plane
+from gullyrise.core.measuring.between import between
+from gullyrise.core.measuring.figures import Figure
+from gullyrise.core.measuring.things import Thing
+from gullyrise.core.measuring.words import Wording, said
 from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 
+if TYPE_CHECKING:
+    from gullyrise.desktop.cutting import Cutting
+
+_REACH = 8.0
+_MOVED = 4.0
+_STEP = 1.2
+_LARGE = 320
+_SAG_PIXELS = 0.2
+_GRID_PIXELS = 24.0
+
 
 class FlatProfile(QWidget):
-    """Outlines of a section, filled by the NonZero rule, to one scale in both directions."""
+    """said : words on what the pointer is over, for the hint line;  put_back : the large one is no longer wanted
+
+    dimensions : (things, the figure shown) that were taken by clicks, until the cut moves
+    """
+
+    said = pyqtSignal(str)
+    put_back = pyqtSignal()
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self._palette = palette
-        self._rings: list[tuple[np.ndarray, bool]] = []
+        self._plane: Plane | None = None
+        self._outlines: tuple[Outline, ...] = ()
+        self._exact = False
+        self._wording = Wording()
+        self._turn = np.eye(2)
+        self._drawn: list[tuple[np.ndarray, bool]] = []
+        self._ways = ways_of([])
+        self._centre, self._scale = np.zeros(2), 1.0
+        self._fitted = True
+        self._press: tuple[QPointF, np.ndarray, bool] | None = None
+        self.disc: Disc | None = None
+        self.near: Snapped | None = None
+        self.picked: tuple[Snapped, Thing] | None = None
+        self.dimensions: list[tuple[tuple[Thing, ...], Figure]] = []
         self.setObjectName("flat_profile")
         self.setAccessibleName("Flat profile of the cut")
+        self.setToolTip(
+            "Wheel zooms, a drag slides, a double click shows all; click two edges for a dimension, Del takes the last one back"
+        )
         self.setMinimumWidth(150)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def sizeHint(self) -> QSize:
-        return QSize(220, 90)
+        return QSize(230, 84)
 
-    def show_section(self, section: Section | None, palette: Palette) -> None:
-        self._palette = palette
-        self._rings = []
-        if section is not None:
-            # Upright as seen from the front: of a cut across Y the height goes up.
-            turned = abs(float(section.plane.normal[1])) > 0.99
-            for loop in section.loops:
-                ring = flat(loop.points, section.plane)
-                self._rings.append((ring[:, ::-1] if turned else ring, loop.closed))
+    def word(self, wording: Wording) -> None:
+        self._wording = wording
         self.update()
+
+    # --- what is shown ---------------------------------------------------------------------------------------------
+
+    def show_cut(self, cutting: Cutting, palette: Palette) -> None:
+        """The outlines of the cut in hand, up as seen from the side that is taken away."""
+        self._palette = palette
+        plane = cutting.section.plane if cutting.section is not None and cutting.cut is not None else None
+        outlines = cutting.outlines if plane is not None else ()
+        if outlines is not self._outlines or plane is not self._plane:
+            same_way = plane is not None and self._plane is not None and bool((plane.normal == self._plane.normal).all())
+            self._plane, self._outlines, self._exact = plane, outlines, cutting.exact is not None
+            self._turn = _upright(plane) if plane is not None else np.eye(2)
+            self.picked, self.near, self.disc = None, None, None
+            self.dimensions.clear()
+            self._fitted = self._fitted or not same_way
+            self._draw_anew()
+        self.update()
+
+    def _draw_anew(self) -> None:
+        if self._fitted:
+            self._fit()
+        sag = _SAG_PIXELS / max(self._scale, 1e-9)
+        self._drawn = [(one.drawn(sag), one.closed) for one in self._outlines]
+        self._ways = ways_of([ring for ring, closed in self._drawn if closed])
+
+    def _fit(self) -> None:
+        places = [self._seen(one.drawn(1e-2)) for one in self._outlines if len(one.points)]
+        if not places:
+            return
+        every = np.concatenate(places)
+        low, high = every.min(axis=0), every.max(axis=0)
+        room = np.array([max(self.width() - 28, 20), max(self.height() - 20, 20)])
+        self._scale = float((room / np.maximum(high - low, 1e-9)).min())
+        self._centre = (low + high) / 2
+
+    def _seen(self, places: np.ndarray) -> np.ndarray:
+        """(n, 2) of the plane's frame turned upright."""
+        return np.asarray(places @ self._turn.T)
+
+    def to_widget(self, places: np.ndarray) -> np.ndarray:
+        """(n, 2) pixels of (n, 2) places in the plane's frame."""
+        away = (self._seen(places) - self._centre) * self._scale
+        return np.column_stack([self.width() / 2 + away[:, 0], self.height() / 2 - away[:, 1]])
+
+    def from_widget(self, place: QPointF) -> np.ndarray:
+        """(2,) in the plane's frame of a place of the widget."""
+        away = np.array([place.x() - self.width() / 2, self.height() / 2 - place.y()]) / self._scale
+        return np.asarray((self._centre + away) @ self._turn)
+
+    # --- the hand --------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self.setFocus(Qt.FocusReason.MouseFocusReason)
+            self._press = (event.position(), self._centre.copy(), event.button() == Qt.MouseButton.LeftButton)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._press is not None and event.buttons():
+            start, centre, _ = self._press
+            moved = event.position() - start
+            if abs(moved.x()) + abs(moved.y()) > _MOVED:
+                self._fitted = False
+                self._centre = centre - np.array([moved.x(), -moved.y()]) / self._scale
+                self.update()
+            return
+        self._hover(event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        press, self._press = self._press, None
+        if event is None or press is None:
+            return
+        moved = event.position() - press[0]
+        if press[2] and abs(moved.x()) + abs(moved.y()) <= _MOVED:
+            self._click(event.position())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if self.near is None:
+            self.show_all()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        here = self._seen(self.from_widget(event.position())[None])[0]
+        factor = _STEP ** ((event.angleDelta().y() or event.angleDelta().x()) / 120)
+        self._scale = float(np.clip(self._scale * factor, 1e-4, 1e6))
+        self._fitted = False
+        # What is under the pointer stays there.
+        away = np.array([event.position().x() - self.width() / 2, self.height() / 2 - event.position().y()]) / self._scale
+        self._centre = here - away
+        self._draw_anew()
+        self._hover(event.position())
+        event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.take_back()
+        elif event.key() == Qt.Key.Key_Home:
+            self.show_all()
+        elif event.key() == Qt.Key.Key_Escape and self.picked is not None:
+            self.picked = None
+            self.update()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.put_back.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self.disc, self.near = None, None
+        self.said.emit("")
+        self.update()
+
+    def resizeEvent(self, event: object) -> None:
+        self._draw_anew()
+
+    def show_all(self) -> None:
+        self._fitted = True
+        self._draw_anew()
+        self.update()
+
+    def take_back(self) -> None:
+        """Drops what was picked first, else the newest dimension."""
+        if self.picked is not None:
+            self.picked = None
+        elif self.dimensions:
+            self.dimensions.pop()
+        self.update()
+
+    def _hover(self, place: QPointF) -> None:
+        at = self.from_widget(place)
+        self.near = snapped(self._outlines, at, _REACH / self._scale)
+        self.disc = None if self.near is not None or not len(self._ways[0]) else disc_at(*self._ways, at)
+        self.said.emit(self._words())
+        self.update()
+
+    def _words(self) -> str:
+        if self.near is not None and self._plane is not None:
+            thing = thing_of(self._outlines, self.near, self._plane, exact=self._exact)
+            own = "  ".join(f"{figure.name} {said(figure, self._wording)}" for figure in thing.own[:2])
+            following = "click for what lies between" if self.picked is not None else "click to measure from it"
+            return f"{WORDS[self.near.kind]}  {own}  ·  {following}"
+        if self.disc is not None:
+            return f"thickness here {self._length(self.disc.thickness)}" + (
+                f"  ·  straight across {self._length(self.disc.across)}" if self.disc.across is not None else ""
+            )
+        return ""
+
+    def _length(self, value: float) -> str:
+        return said(Figure("", value, "length", 0.0, ""), self._wording)
+
+    def _click(self, place: QPointF) -> None:
+        self._hover(place)
+        found, plane = self.near, self._plane
+        if found is None or plane is None:
+            self.picked = None
+            self.update()
+            return
+        thing = thing_of(self._outlines, found, plane, exact=self._exact)
+        if self.picked is None:
+            self.picked = (found, thing)
+        elif self.picked[0].name == found.name:
+            # The same again: its own figure stays.
+            if thing.own:
+                self.dimensions.append(((thing,), thing.own[0]))
+            self.picked = None
+        else:
+            lies = [figure for figure in between(self.picked[1], thing) if figure.a is not None or figure.quantity == "angle"]
+            if lies:
+                self.dimensions.append(((self.picked[1], thing), lies[0]))
+            self.picked = None
+        self.update()
+
+    # --- painting --------------------------------------------------------------------------------------------------
+
+    def picture(self, pixels_per_mm: float) -> QImage:
+        """The whole cut to scale, with its dimensions: the picture says how many dots it has to the metre."""
+        kept = self._centre, self._scale, self._fitted
+        places = [self._seen(one.drawn(1e-2)) for one in self._outlines if len(one.points)]
+        every = np.concatenate(places) if places else np.array([[0.0, 0.0], [1.0, 1.0]])
+        low, high = every.min(axis=0), every.max(axis=0)
+        margin = 48
+        size = np.ceil((high - low) * pixels_per_mm).astype(int) + 2 * margin
+        image = QImage(int(size[0]), int(size[1]), QImage.Format.Format_RGB32)
+        image.fill(self._palette.colour("ground"))
+        image.setDotsPerMeterX(round(pixels_per_mm * 1000))
+        image.setDotsPerMeterY(round(pixels_per_mm * 1000))
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        offset = np.array([size[0] / 2 - self.width() / 2, size[1] / 2 - self.height() / 2])
+        painter.translate(float(offset[0]), float(offset[1]))
+        self._centre, self._scale = (low + high) / 2, pixels_per_mm
+        self._paint_grid(painter, QRectF(-offset[0], -offset[1], float(size[0]), float(size[1])))
+        self._paint_outlines(painter)
+        self._paint_dimensions(painter)
+        painter.end()
+        self._centre, self._scale, self._fitted = kept
+        return image
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = self._palette
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect()).adjusted(4, 6, -4, -6)
+        box = QRectF(self.rect())
         painter.fillRect(box, p.colour("ground"))
-        if not self._rings:
+        if not self._outlines:
             painter.setFont(type_of(11))
             painter.setPen(p.colour("quiet"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "The cut lies flat here")
+            words = "The plane meets nothing here" if self._plane is not None else "The cut lies flat here"
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
-        every = np.concatenate([ring for ring, _ in self._rings])
-        low, high = every.min(axis=0), every.max(axis=0)
-        scale = float(min((box.width() - 12) / max(high[0] - low[0], 1e-9), (box.height() - 12) / max(high[1] - low[1], 1e-9)))
-        middle = (low + high) / 2
-        centre = box.center()
+        self._paint_grid(painter, box)
+        self._paint_outlines(painter)
+        self._paint_hover(painter)
+        self._paint_dimensions(painter)
+
+    def _paint_grid(self, painter: QPainter, box: QRectF) -> None:
+        step = _round_step(_GRID_PIXELS / self._scale)
+        corners = np.array([[box.left(), box.bottom()], [box.right(), box.top()]])
+        away = (corners - [self.width() / 2, self.height() / 2]) / self._scale * [1, -1] + self._centre
+        thin, strong = QColor(self._palette.colour("line")), QColor(self._palette.colour("quiet"))
+        thin.setAlpha(120)
+        strong.setAlpha(110)
+        for axis in range(2):
+            for number in range(int(np.ceil(away[0, axis] / step)), int(np.floor(away[1, axis] / step)) + 1):
+                at = (number * step - self._centre[axis]) * self._scale
+                painter.setPen(QPen(strong if number % 5 == 0 else thin, 1))
+                if axis == 0:
+                    x = self.width() / 2 + at
+                    painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+                else:
+                    y = self.height() / 2 - at
+                    painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+        if box.width() > _LARGE:
+            painter.setFont(type_of(11))
+            painter.setPen(self._palette.colour("quiet"))
+            foot = QRectF(box.left() + 8, box.bottom() - 22, 240, 16)
+            painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, f"grid {self._length(step)}")
+
+    def _paint_outlines(self, painter: QPainter) -> None:
+        p = self._palette
         closed, chains = QPainterPath(), QPainterPath()
         closed.setFillRule(Qt.FillRule.WindingFill)
-        for ring, is_closed in self._rings:
+        for ring, is_closed in self._drawn:
             path = closed if is_closed else chains
-            places = [
-                QPointF(centre.x() + (x - middle[0]) * scale, centre.y() - (y - middle[1]) * scale) for x, y in ring.tolist()
-            ]
+            places = [QPointF(x, y) for x, y in self.to_widget(ring).tolist()]
             path.moveTo(places[0])
             for place in places[1:]:
                 path.lineTo(place)
             if is_closed:
                 path.closeSubpath()
-        painter.setPen(QPen(p.colour("ink"), 1))
-        painter.setBrush(p.colour("cut"))
+        fill = QColor(p.colour("cut"))
+        fill.setAlpha(190)
+        painter.setPen(QPen(p.colour("ink"), 1.2))
+        painter.setBrush(fill)
         painter.drawPath(closed)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(p.colour("failed"), 1.6))
+        painter.setPen(QPen(p.colour("failed"), 1.8))
         painter.drawPath(chains)
+
+    def _paint_hover(self, painter: QPainter) -> None:
+        p = self._palette
+        if self.disc is not None:
+            centre = self.to_widget(np.array([self.disc.centre, self.disc.contact, self.disc.other]))
+            radius = self.disc.radius * self._scale
+            painter.setPen(QPen(p.colour("accent"), 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(QPointF(*centre[0]), radius, radius)
+            for at in centre[1:]:
+                painter.setBrush(p.colour("accent"))
+                painter.drawEllipse(QPointF(*at), 3, 3)
+            self._plate(painter, QPointF(*centre[0]), self._length(self.disc.thickness))
+        for found, strong in ((self.picked[0] if self.picked is not None else None, True), (self.near, False)):
+            if found is not None:
+                self._paint_snap(painter, found, strong=strong)
+
+    def _paint_snap(self, painter: QPainter, found: Snapped, *, strong: bool) -> None:
+        pen = QPen(self._palette.colour("accent"), 3.0 if strong else 2.2)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        at = QPointF(*self.to_widget(found.place[None])[0])
+        if found.kind == "corner":
+            painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
+        elif found.kind == "centre":
+            painter.drawEllipse(at, 5, 5)
+            painter.drawLine(at + QPointF(-8, 0), at + QPointF(8, 0))
+            painter.drawLine(at + QPointF(0, -8), at + QPointF(0, 8))
+        else:
+            starts, ends, bulges = self._outlines[found.outline].ways()
+            piece = Outline(np.array([starts[found.way], ends[found.way]]), np.array([bulges[found.way], 0.0]), False)
+            places = [QPointF(x, y) for x, y in self.to_widget(piece.drawn(_SAG_PIXELS / self._scale)).tolist()]
+            for a, b in pairwise(places):
+                painter.drawLine(a, b)
+
+    def _paint_dimensions(self, painter: QPainter) -> None:
+        p = self._palette
+        for things, figure in self.dimensions:
+            words = said(figure, self._wording)
+            if figure.a is not None and figure.b is not None and self._plane is not None:
+                ends = self.to_widget(flat(np.array([figure.a, figure.b]), self._plane))
+                a, b = QPointF(*ends[0]), QPointF(*ends[1])
+                painter.setPen(QPen(p.colour("accent"), 1.8))
+                painter.drawLine(a, b)
+                for at in (a, b):
+                    painter.setBrush(p.colour("accent"))
+                    painter.drawEllipse(at, 3, 3)
+                self._plate(painter, (a + b) / 2, words)
+            elif self._plane is not None:
+                known = [_place_of(thing) for thing in things]
+                at = self.to_widget(flat(np.array(known), self._plane)).mean(axis=0)
+                self._plate(painter, QPointF(*at), f"⌀ {words}" if figure.name == "diameter" else words)
+
+    def _plate(self, painter: QPainter, at: QPointF, words: str) -> None:
+        painter.setFont(type_of(11, strong=True))
+        width = painter.fontMetrics().horizontalAdvance(words) + 12.0
+        plate = QRectF(at.x() - width / 2, at.y() - 9, width, 18)
+        painter.setPen(QPen(self._palette.colour("line"), 1))
+        painter.setBrush(self._palette.colour("panel"))
+        painter.drawRoundedRect(plate, 3, 3)
+        painter.setPen(self._palette.colour("ink"))
+        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _place_of(thing: Thing) -> Floats:
+    """Where words about a thing are put."""
+    if thing.point is not None:
+        return thing.point.place
+    return thing.line.origin if thing.line is not None else np.zeros(3)
+
+
+def _upright(plane: Plane) -> Floats:
+    """(2, 2) from the plane's frame to right and up, as seen against its normal: up is up, of a level plane away from the
+    front."""
+    u, v = plane.frame()
+    level = abs(float(plane.normal[2])) > 1 - 1e-9
+    up = np.array([0.0, 1.0, 0.0]) if level else np.array([0.0, 0.0, 1.0])
+    up = up - plane.normal * float(up @ plane.normal)
+    up /= np.linalg.norm(up)
+    right = np.cross(up, plane.normal)
+    return np.array([[right @ u, right @ v], [up @ u, up @ v]])
+
+
+def _round_step(least: float) -> float:
+    """The least of 1, 2 and 5 times a power of ten that is no less."""
+    power = float(10 ** np.floor(np.log10(least)))
+    return next(step * power for step in (1, 2, 5, 10) if step * power >= least * (1 - 1e-9))

@@ -1,211 +1,239 @@
-"""The section strip: axis, position typed or dragged on the area curve, flip, and the cut laid flat."""
+"""The section strip: the cuts that are open, the one in hand typed or dragged on its area curve, and what it shows laid flat."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
+from contextlib import contextmanager
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QAbstractSpinBox, QButtonGroup, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QAbstractSpinBox, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from gullyrise.core.cutting import Section
-from gullyrise.core.geometry import Floats, Plane
-from gullyrise.desktop.actions import named_keys
-from gullyrise.desktop.bench.scene import CutPlane
-from gullyrise.desktop.bench_job import BenchJob
-from gullyrise.desktop.crew import Crew, Errand
+from gullyrise.core.measuring.figures import Figure, Quantity
+from gullyrise.core.measuring.words import Wording, said
 from gullyrise.desktop.instruments.area_curve import AreaCurveRuler
 from gullyrise.desktop.instruments.flat_profile import FlatProfile
-from gullyrise.desktop.placed import placed_box
+from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.theme.palette import Palette
-from gullyrise.workers.work import AreaAlong, CutPlaced
 
-_SETTLE_MS = 120
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from gullyrise.desktop.cutting import Cutting
+
+_CHIPS = 6
 
 
 class SectionStrip(QWidget):
-    """cut_changed : the plane that the bench clips by, or None."""
+    """wanted : the id of an action;  moved, slab, tilted (about which direction, by how much), taken : what was set by hand
+    speed_set : of a sweep, mm a second
+    """
 
-    cut_changed = pyqtSignal(object)
+    wanted = pyqtSignal(str)
+    moved = pyqtSignal(float)
+    slab = pyqtSignal(float)
+    tilted = pyqtSignal(int, float)
+    taken = pyqtSignal(int)
+    speed_set = pyqtSignal(float)
 
-    def __init__(self, model: BenchJob, crew: Crew, palette: Palette, towards_eye: Callable[[], Floats]) -> None:
+    def __init__(self, cutting: Cutting, palette: Palette) -> None:
         super().__init__()
-        self._model, self._crew, self._palette = model, crew, palette
-        self._towards_eye = towards_eye
+        self._cutting, self._palette = cutting, palette
+        self._wording = Wording()
         self.setObjectName("section_strip")
         self.setProperty("panel", True)
-        self.cut: CutPlane | None = None
-        self.section: Section | None = None
-        self._axis = 2
-        self._errand: Errand | None = None
-        self._curve_errand: Errand | None = None
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.setInterval(_SETTLE_MS)
-        self._settle.timeout.connect(self._measure)
-        self._build()
-        model.job_changed.connect(self._job_changed)
-        model.selection_changed.connect(self._job_changed)
-        self._job_changed()
-
-    def _build(self) -> None:
         row = QHBoxLayout(self)
-        row.setContentsMargins(12, 6, 12, 6)
+        row.setContentsMargins(12, 4, 12, 4)
         row.setSpacing(12)
-        left = QVBoxLayout()
-        left.setSpacing(4)
+        row.addLayout(self._controls())
+        self.ruler = AreaCurveRuler(palette)
+        self.ruler.moved.connect(self._dragged)
+        row.addWidget(self.ruler, 1)
+        row.addLayout(self._flat())
+        cutting.changed.connect(self.refresh)
+        cutting.measured.connect(self.refresh)
+        self.refresh()
+
+    def _controls(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(3)
+        top = QHBoxLayout()
+        top.setSpacing(3)
         head = QLabel("SECTION")
         head.setProperty("role", "head")
-        left.addWidget(head)
+        top.addWidget(head, 1)
+        self.chips: list[QPushButton] = []
+        for number in range(_CHIPS):
+            chip = small(QPushButton(), str(number + 1), f"cut_chip_{number + 1}", f"Take cut {number + 1} in hand", "cut.next")
+            chip.setCheckable(True)
+            chip.clicked.connect(lambda _, number=number: self.taken.emit(number))
+            self.chips.append(chip)
+            top.addWidget(chip)
+        self.more = self._button("+", "cut_more", "cut.more", "One more cut")
+        top.addWidget(self.more)
+        column.addLayout(top)
         axes = QHBoxLayout()
-        axes.setSpacing(4)
-        self.axes = QButtonGroup(self)
-        self.axes.setExclusive(False)
-        for axis, letter in enumerate("XYZ"):
-            button = QPushButton(letter)
-            button.setObjectName(f"cut_{letter.lower()}")
+        axes.setSpacing(3)
+        self.axes: list[QPushButton] = []
+        for letter in "xyz":
+            tip = f"Cut across {letter.upper()}; again closes that cut"
+            button = small(QPushButton(), letter.upper(), f"cut_{letter}", tip, f"cut.{letter}")
             button.setCheckable(True)
-            button.setFixedWidth(38)
-            button.setAccessibleName(f"Cut across {letter}")
-            named_keys.tip(button, f"cut.{letter.lower()}", f"Cut across {letter}; again to close the cut")
-            button.clicked.connect(lambda checked, axis=axis: self.cut_across(axis) if checked else self.close_cut())
-            self.axes.addButton(button, axis)
+            button.clicked.connect(lambda checked, id=f"cut.{letter}": self.wanted.emit(id if checked else "cut.close"))
+            self.axes.append(button)
             axes.addWidget(button)
-        self.flip_button = QPushButton("Flip")
-        self.flip_button.setObjectName("cut_flip")
-        named_keys.tip(self.flip_button, "cut.flip", "Show the other side")
-        self.flip_button.clicked.connect(self.flip)
+        axes.addWidget(self._button("Face", "cut_face", "cut.face", "Cut on the chosen face"))
+        self.flip_button = self._button("Flip", "cut_flip", "cut.flip", "Show the other side")
         axes.addWidget(self.flip_button)
-        left.addLayout(axes)
-        self.position = QDoubleSpinBox()
-        self.position.setObjectName("cut_position")
-        self.position.setAccessibleName("Position of the cut")
-        self.position.setDecimals(3)
-        self.position.setRange(-1e6, 1e6)
-        self.position.setSuffix(" mm")
-        self.position.setKeyboardTracking(False)
-        self.position.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
-        self.position.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.position.valueChanged.connect(self.move_to)
-        left.addWidget(self.position)
-        row.addLayout(left)
-        self.ruler = AreaCurveRuler(self._palette)
-        self.ruler.moved.connect(self.move_to)
-        row.addWidget(self.ruler, 1)
-        right = QVBoxLayout()
-        right.setSpacing(2)
+        column.addLayout(axes)
+        place = QHBoxLayout()
+        place.setSpacing(3)
+        self.position = _number("cut_position", "Position of the cut", " mm", 3, -1e6, 1e6)
+        self.position.valueChanged.connect(self.moved)
+        place.addWidget(self.position, 1)
+        self.sweep = self._button("Sweep", "cut_sweep", "cut.sweep", "Move the cut to and fro")
+        self.sweep.setCheckable(True)
+        place.addWidget(self.sweep)
+        self.speed = _number("cut_speed", "Speed of a sweep", " mm/s", 1, 0.1, 1000)
+        self.speed.setFixedWidth(84)
+        self.speed.valueChanged.connect(self.speed_set)
+        place.addWidget(self.speed)
+        column.addLayout(place)
+        lower = QHBoxLayout()
+        lower.setSpacing(3)
+        self.slab_button = self._button("Slab", "cut_slab", "cut.slab", "Keep only a slab")
+        self.slab_button.setCheckable(True)
+        lower.addWidget(self.slab_button)
+        self.depth = _number("cut_depth", "Thickness of the slab", " mm", 3, 0.0, 1e6)
+        self.depth.valueChanged.connect(self.slab)
+        lower.addWidget(self.depth, 1)
+        self.tilts = []
+        for direction, name in enumerate(("sideways", "over")):
+            turn = _number(f"cut_tilt_{name}", f"Tilt {name} by", "°", 2, -180, 180)
+            turn.setPrefix("tilt " if not direction else "")
+            turn.setToolTip(f"Type by how much to tilt the plane {name}; it goes back to 0")
+            turn.setFixedWidth(86 if not direction else 62)
+            turn.valueChanged.connect(lambda value, direction=direction: self._tilt(direction, value))
+            self.tilts.append(turn)
+            lower.addWidget(turn)
+        column.addLayout(lower)
+        return column
+
+    def _flat(self) -> QVBoxLayout:
+        column = self._right = QVBoxLayout()
+        column.setSpacing(2)
+        self.profile = FlatProfile(self._palette)
+        column.addWidget(self.profile, 1)
+        foot = QHBoxLayout()
+        foot.setSpacing(3)
         self.figures = QLabel()
         self.figures.setObjectName("cut_figures")
-        self.profile = FlatProfile(self._palette)
-        right.addWidget(self.profile, 1)
-        right.addWidget(self.figures)
-        row.addLayout(right)
+        foot.addWidget(self.figures, 1)
+        for words, name, runs, tip in (
+            ("Split", "cut_split", "cut.split", "Split the part along this cut"),
+            ("Large", "cut_profile", "cut.profile", "Lay the cut over the bench"),
+            ("Save", "cut_export", "cut.export", "Save the section as a drawing"),
+        ):
+            foot.addWidget(self._button(words, name, runs, tip))
+        column.addLayout(foot)
+        return column
+
+    def _button(self, words: str, name: str, runs: str, tip: str) -> QPushButton:
+        button = small(QPushButton(), words, name, tip, runs)
+        button.clicked.connect(lambda: self.wanted.emit(runs))
+        return button
+
+    def take_profile(self) -> None:
+        """The flat profile back in its place."""
+        self._right.insertWidget(0, self.profile, 1)
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette
-        self._show()
+        self.refresh()
 
-    # --- wishes ----------------------------------------------------------------------------------------------------
+    def word(self, wording: Wording) -> None:
+        """How figures are to be written."""
+        self._wording = wording
+        self.profile.word(wording)
+        self.refresh()
 
-    def cut_across(self, axis: int) -> None:
-        """Cuts in the middle of what is in view, or moves an open cut to another axis."""
-        box = placed_box(self._model.in_view())
-        if box is None:
-            self.close_cut()
-            return
-        self._axis = axis
-        # What stands before the cut, as seen now, goes away.
-        self.cut = CutPlane(axis, float(box.middle[axis]), bool(self._towards_eye()[axis] < 0))
-        self._ask_curve()
-        self._changed()
+    def show_speed(self, speed: float) -> None:
+        with _quiet(self.speed):
+            self.speed.setValue(speed)
 
-    def move_to(self, position: float) -> None:
-        if self.cut is None:
-            self.cut_across(self._axis)
-        if self.cut is not None and position != self.cut.position:
-            self.cut = CutPlane(self.cut.axis, float(position), self.cut.flipped)
-            self._changed()
+    def _tilt(self, direction: int, degrees: float) -> None:
+        with _quiet(self.tilts[direction]):
+            self.tilts[direction].setValue(0.0)
+        self.tilted.emit(direction, degrees)
 
-    def flip(self) -> None:
-        if self.cut is not None:
-            self.cut = CutPlane(self.cut.axis, self.cut.position, not self.cut.flipped)
-            self._changed()
+    def _dragged(self, position: float) -> None:
+        if self._cutting.cut is None:
+            self.wanted.emit("cut.z")
+        self.moved.emit(position)
 
-    def close_cut(self) -> None:
-        self.cut, self.section = None, None
-        self._changed()
+    def refresh(self) -> None:
+        cutting = self._cutting
+        cut = cutting.cut
+        self.setEnabled(cutting.box() is not None)
+        for number, chip in enumerate(self.chips):
+            chip.setVisible(len(cutting.cuts) > 1 and number < len(cutting.cuts))
+            chip.setChecked(number == cutting.active)
+        self.more.setVisible(cut is not None)
+        for axis, button in enumerate(self.axes):
+            button.setChecked(cut is not None and cut.axis == axis)
+        for widget in (self.flip_button, self.position, self.sweep, self.speed, self.slab_button, self.depth, *self.tilts):
+            widget.setEnabled(cut is not None)
+        self.sweep.setChecked(cutting.sweeping)
+        self.slab_button.setChecked(cut is not None and cut.depth is not None)
+        self.depth.setEnabled(cut is not None and cut.depth is not None)
+        for field, value in ((self.position, cut.position if cut else 0.0), (self.depth, (cut.depth if cut else 0.0) or 0.0)):
+            if not field.hasFocus() or cutting.sweeping or not field.lineEdit().isModified():  # type: ignore[union-attr]
+                with _quiet(field):
+                    field.setValue(value)
+        low, high = cutting.reach()
+        self.ruler.show_range(low, high)
+        self.ruler.show_curve(cutting.curve if cut is not None else None)
+        self.ruler.show_position(cut, self._palette)
+        self.profile.show_cut(cutting, self._palette)
+        self.figures.setText(self._words())
 
-    # --- following -------------------------------------------------------------------------------------------------
+    def _words(self) -> str:
+        cutting = self._cutting
+        if cutting.cut is None:
+            return "No cut. X, Y or Z opens one."
+        if cutting.trouble:
+            return cutting.trouble
+        if cutting.section is None:
+            return "Measuring the cut…"
+        found, exact = cutting.section, cutting.exact
+        area, outline = (exact.area, exact.perimeter) if exact is not None else (found.area, found.perimeter)
+        how = "exact" if exact is not None else "triangles"
+        words = [self._said(area, "area"), f"outline {self._said(outline, 'length')}", how]
+        if found.open_length:
+            words.append(f"open {self._said(found.open_length, 'length')}")
+        return "  ".join(words)
 
-    def _job_changed(self) -> None:
-        box = placed_box(self._model.in_view())
-        self.setEnabled(box is not None)
-        if box is None and self.cut is not None:
-            self.close_cut()
-            return
-        if box is not None:
-            self.ruler.show_range(float(box.low[self._axis]), float(box.high[self._axis]))
-        if self.cut is not None:
-            self._ask_curve()
-            self._settle.start()
-        self._show()
+    def _said(self, value: float, quantity: Quantity) -> str:
+        return said(Figure("", value, quantity, 0.0, ""), Wording(self._wording.unit, min(self._wording.digits, 2)))
 
-    def _changed(self) -> None:
-        self._settle.start()
-        self._show()
-        self.cut_changed.emit(self.cut)
 
-    def _show(self) -> None:
-        for axis in range(3):
-            button = self.axes.button(axis)
-            if button is not None:
-                button.setChecked(self.cut is not None and self.cut.axis == axis)
-        self.flip_button.setEnabled(self.cut is not None)
-        self.position.blockSignals(True)
-        if self.cut is not None:
-            self.position.setValue(self.cut.position)
-        self.position.setEnabled(self.cut is not None)
-        self.position.blockSignals(False)
-        self.ruler.show_position(None if self.cut is None else self.cut.position, self._palette)
-        self.profile.show_section(self.section, self._palette)
-        if self.cut is None:
-            self.figures.setText("No cut. X, Y or Z opens one.")
-        elif self.section is None:
-            self.figures.setText("Measuring the cut…")
-        else:
-            still_open = f"   open {self.section.open_length:.2f} mm" if self.section.open_length else ""
-            self.figures.setText(f"{self.section.area:,.2f} mm²   outline {self.section.perimeter:,.2f} mm{still_open}")
+def _number(name: str, words: str, suffix: str, digits: int, low: float, high: float) -> QDoubleSpinBox:
+    field = QDoubleSpinBox()
+    field.setObjectName(name)
+    field.setAccessibleName(words)
+    field.setToolTip(words)
+    field.setDecimals(digits)
+    field.setRange(low, high)
+    field.setSuffix(suffix)
+    field.setKeyboardTracking(False)
+    field.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
+    field.setAlignment(Qt.AlignmentFlag.AlignRight)
+    field.setProperty("small", True)
+    return field
 
-    def _stands(self) -> tuple[Any, ...]:
-        return tuple((standing.part, standing.placement) for standing in self._model.in_view())
 
-    def _measure(self) -> None:
-        """The section's figures, in a worker; an older question is dropped."""
-        if self._errand is not None:
-            self._crew.cancel(self._errand)
-            self._errand = None
-        if self.cut is None or not self._model.job.standings:
-            return
-        plane = Plane.across(self.cut.axis, self.cut.position)
-        self._errand = self._crew.send(
-            CutPlaced(self._stands(), plane), self._measured, lambda error: self.figures.setText(str(error)), first=True
-        )
-
-    def _measured(self, section: Section) -> None:
-        self._errand = None
-        self.section = section
-        self._show()
-
-    def _ask_curve(self) -> None:
-        if self._curve_errand is not None:
-            self._crew.cancel(self._curve_errand)
-        box = placed_box(self._model.in_view())
-        if box is not None:
-            self.ruler.show_range(float(box.low[self._axis]), float(box.high[self._axis]))
-        self._curve_errand = self._crew.send(
-            AreaAlong(self._stands(), self._axis), self._curve_found, lambda error: self.figures.setText(str(error)), first=True
-        )
-
-    def _curve_found(self, curve: Any) -> None:
-        self._curve_errand = None
-        self.ruler.show_curve(curve)
+@contextmanager
+def _quiet(field: QDoubleSpinBox) -> Iterator[None]:
+    """What is shown is not what somebody set."""
+    field.blockSignals(True)
+    yield
+    field.blockSignals(False)

@@ -105,6 +105,11 @@ ROWS: tuple[Setting, ...] = (
         (("footprint", "What it covers of the bed"), ("rectangle", "The rectangle round it")),
     ),
     Setting("place.turning", "Placing", "Arranging may turn", True, "By quarter turns about the vertical."),
+    Setting("cut.speed", "Cut and measure", "Speed of a sweep", 10.0, "Of a cut that is swept.", (), 0.1, 1000, 1, "mm/s"),
+    Setting(
+        "cut.arcs", "Cut and measure", "Save arcs within", 0.0,
+        "Corners that lie on a circle so nearly are saved as an arc; 0 saves them as they are.", (), 0, 1, 0.001, "mm",
+    ),
     Setting("files.watch", "Files", "Watch opened files", True, "Offers to read a file anew when it has changed on the disk."),
     Setting("files.recent", "Files", "Keep recent jobs", True, "Shows them with a picture on the receiving page."),
     Setting(

@@ -1,0 +1,206 @@
+"""The hand on a cut: a frame round the plane in hand, with a grip that slides it and two knobs that tilt it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.geometry import Box, Floats, Points
+from gullyrise.desktop.theme.look import type_of
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.bench.panes import Pane
+    from gullyrise.desktop.bench.widget import Bench
+
+Grip = Literal["slide", "tilt-sideways", "tilt-over"]
+WORDS: dict[Grip, str] = {
+    "slide": "Slides the cut: drag it",
+    "tilt-sideways": "Tilts the cut sideways: drag it",
+    "tilt-over": "Tilts the cut over: drag it",
+}
+_REACH = 11.0
+_OUT = 0.06
+_STALK_PIXELS = 44.0
+_DEGREES_PER_PIXEL = 0.4
+_FINE = 0.1
+
+
+class CutHand(QObject):
+    """dragged : the cut as it has come;  held : words for the hint line, or empty."""
+
+    dragged = pyqtSignal(object)
+    held = pyqtSignal(str)
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__(bench)
+        self._bench = bench
+        self.cut: Cut | None = None
+        self.box: Box | None = None
+        self.over: Grip | None = None
+        self._hold: tuple[Grip, Cut, Floats, tuple[float, float]] | None = None
+
+    @property
+    def dragging(self) -> bool:
+        return self._hold is not None
+
+    def show_cut(self, cut: Cut | None, box: Box | None) -> None:
+        """The cut in hand and the box of what it cuts; None puts the frame away."""
+        self.cut, self.box = cut, box
+        if cut is None:
+            self._hold, self.over = None, None
+        self._bench.update()
+
+    def frame(self) -> Points | None:
+        """(4, 3) corners of the frame in the plane, round the shadow of the box."""
+        if self.cut is None or self.box is None:
+            return None
+        plane = self.cut.plane
+        u, v = plane.frame()
+        away = self.box.corners() - plane.point
+        flat = np.column_stack([away @ u, away @ v])
+        out = _OUT * self.box.diagonal
+        low, high = flat.min(axis=0) - out, flat.max(axis=0) + out
+        return np.array(
+            [plane.point + x * u + y * v for x, y in ((low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1]))]
+        )
+
+    def places(self) -> list[tuple[Grip, Floats]]:
+        """Where each grip is in the room."""
+        frame = self.frame()
+        if frame is None or self.cut is None:
+            return []
+        middle = frame.mean(axis=0)
+        return [
+            ("slide", middle + self.cut.plane.normal * self._stalk(middle)),
+            ("tilt-sideways", (frame[1] + frame[2]) / 2),
+            ("tilt-over", (frame[2] + frame[3]) / 2),
+        ]
+
+    def _stalk(self, middle: Floats) -> float:
+        """mm from the plane to its grip, about the same on the screen at any zoom."""
+        bench = self._bench
+        camera, height = bench.camera, max(bench.view_size()[1], 1)
+        depth = float(camera.to_picture(middle[None], *bench.view_size())[0, 2])
+        near = 1.0 if camera.parallel or not np.isfinite(depth) else max(depth, 1e-6) / camera.distance
+        return _STALK_PIXELS * camera.span / height * near
+
+    def grip_at(self, local: tuple[float, float]) -> Grip | None:
+        places = self.places()
+        if not places:
+            return None
+        seen = self._bench.camera.to_picture(np.array([place for _, place in places]), *self._bench.view_size())
+        away = np.hypot(seen[:, 0] - local[0], seen[:, 1] - local[1])
+        away[~np.isfinite(away)] = np.inf
+        best = int(np.argmin(away))
+        return places[best][0] if away[best] <= _REACH else None
+
+    def press(self, local: tuple[float, float], buttons: frozenset[str]) -> bool:
+        """Whether the stroke that begins is one of the frame."""
+        if self.cut is None or buttons != {"left"} or self._bench.hand.next_left is not None:
+            return False
+        grip = self.grip_at(local)
+        if grip is None:
+            return False
+        self._hold = (grip, self.cut, dict(self.places())[grip], local)
+        self.held.emit("Ctrl moves it finely · Esc lets go")
+        return True
+
+    def move(self, local: tuple[float, float], keys: frozenset[str]) -> bool:
+        """Whether the pointer moved the cut."""
+        if self._hold is None:
+            return False
+        grip, cut, at, start = self._hold
+        fine = _FINE if "ctrl" in keys else 1.0
+        if grip == "slide":
+            along = np.array(cut.along)
+            moved = (self._along(at, along, local) - self._along(at, along, start)) * fine
+            self.dragged.emit(cut.moved_to(cut.position + moved))
+        elif self.box is not None:
+            # The longer way of the pointer counts, whichever way the knob hangs.
+            over = local[0] - start[0], start[1] - local[1]
+            degrees = (over[0] if abs(over[0]) >= abs(over[1]) else over[1]) * _DEGREES_PER_PIXEL * fine
+            plane = cut.plane
+            middle = self.box.middle - float((self.box.middle - plane.point) @ plane.normal) * plane.normal
+            u, v = plane.frame()
+            self.dragged.emit(cut.tilted(middle, v if grip == "tilt-sideways" else u, degrees))
+        return True
+
+    def _along(self, at: Floats, along: Floats, local: tuple[float, float]) -> float:
+        """How far along a line through `at` the pointer's ray passes it."""
+        origin, direction = self._bench.ray_at(local)
+        direction = direction / np.linalg.norm(direction)
+        lean = float(direction @ along)
+        square = 1 - lean * lean
+        if square < 1e-4:
+            # Seen end on, only the pointer's way up and down says anything.
+            return 0.0
+        apart = at - origin
+        return float((lean * (apart @ direction) - apart @ along) / square)
+
+    def release(self) -> bool:
+        hold, self._hold = self._hold, None
+        if hold is None:
+            return False
+        self.held.emit("")
+        self._bench.update()
+        return True
+
+    def drop(self) -> None:
+        """Puts the plane back where it was taken."""
+        hold, self._hold = self._hold, None
+        if hold is not None:
+            self.dragged.emit(hold[1])
+            self.held.emit("")
+
+    def hover(self, local: tuple[float, float]) -> bool:
+        """Whether the pointer is over a grip."""
+        over = self.grip_at(local)
+        if over != self.over:
+            self.over = over
+            if over is None:
+                self._bench.unsetCursor()
+            else:
+                self._bench.setCursor(Qt.CursorShape.SizeAllCursor)
+            self.held.emit(WORDS[over] if over is not None else "")
+            self._bench.update()
+        return over is not None
+
+    def paint(self, painter: QPainter, pane: Pane) -> None:
+        frame, cut = self.frame(), self.cut
+        if frame is None or cut is None:
+            return
+        palette, size = self._bench.palette_worn, pane.size()
+        seen = pane.camera.to_picture(frame, *size)
+        if not np.isfinite(seen).all():
+            return
+        rim = QPolygonF([QPointF(x, y) for x, y in seen[:, :2].tolist()])
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(palette.colour("accent"), 1.2, Qt.PenStyle.DashLine))
+        painter.drawPolygon(rim)
+        places = dict(self.places())
+        middle = frame.mean(axis=0)
+        ends = pane.camera.to_picture(np.array([middle, *places.values()]), *size)[:, :2]
+        if not np.isfinite(ends).all():
+            return
+        painter.setPen(QPen(palette.colour("accent"), 2))
+        painter.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
+        held = self._hold[0] if self._hold is not None else self.over
+        for (grip, _), at in zip(places.items(), ends[1:].tolist(), strict=True):
+            strong = grip == held
+            painter.setPen(QPen(palette.colour("panel"), 1.5))
+            painter.setBrush(palette.colour("accent" if strong else "cut"))
+            if grip == "slide":
+                painter.drawRoundedRect(QRectF(at[0] - 9, at[1] - 9, 18, 18), 5, 5)
+                painter.setPen(QPen(palette.colour("panel"), 1.6))
+                for lift in (-2.5, 2.5):
+                    painter.drawLine(QPointF(at[0] - 4, at[1] + lift), QPointF(at[0] + 4, at[1] + lift))
+            else:
+                painter.drawEllipse(QPointF(*at), 6, 6)
+        if self._hold is not None:
+            painter.setFont(type_of(11, strong=True))
+            painter.setPen(palette.colour("ink"))
+            painter.drawText(QPointF(ends[1][0] + 14, ends[1][1] + 4), cut.words)

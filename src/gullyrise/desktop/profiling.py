@@ -1,0 +1,144 @@
+"""The cut laid over the bench, and the section saved as a drawing, a table or a picture."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QObject
+
+from gullyrise.core.cutting.outline import Outline
+from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
+from gullyrise.desktop.asking import ask_where
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.window import Window
+
+KINDS = ["Drawing, DXF (*.dxf)", "Drawing, SVG (*.svg)", "Table, CSV (*.csv)", "Picture to scale, PNG (*.png)"]
+_PIXELS_PER_MM, _MOST_PIXELS = 20.0, 4000
+
+
+class Profiling(QObject):
+    """One flat profile, at home in the strip, that can be laid over the bench."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self._window = window
+        self.large = False
+        window.strip.profile.put_back.connect(lambda: self.lay_over(False))
+        window.strip.profile.said.connect(window.hint.show_tool)
+        window.bench.installEventFilter(self)
+
+    def switch(self) -> None:
+        if not self.large and self._window.cutting.cut is None:
+            self._window.notices.say("There is no cut to lay flat; X, Y or Z in the strip opens one.", False)
+            return
+        self.lay_over(not self.large)
+
+    def lay_over(self, shown: bool) -> None:
+        """Over the bench, or back into the strip."""
+        window = self._window
+        profile = window.strip.profile
+        if shown == self.large:
+            return
+        self.large = shown
+        if shown:
+            profile.setParent(window.bench)
+            profile.setGeometry(window.bench.rect())
+        else:
+            window.strip.take_profile()
+        profile.show()
+        profile.raise_()
+        profile.show_all()
+        profile.setFocus()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if self.large and event is not None and event.type() == QEvent.Type.Resize:
+            self._window.strip.profile.setGeometry(self._window.bench.rect())
+        return False
+
+    # --- saving ----------------------------------------------------------------------------------------------------
+
+    def ask_where(self) -> None:
+        window = self._window
+        if window.cutting.section is None:
+            window.notices.say("There is no section to save yet; X, Y or Z in the strip opens a cut.", False)
+            return
+        ask_where(window, "Save the section", "section.dxf", KINDS, self.save)
+
+    def save(self, name: str) -> None:
+        """Writes the section in the form that the ending of its name says."""
+        window, cutting = self._window, self._window.cutting
+        if cutting.section is None:
+            return
+        path = Path(name)
+        outlines = self.outlines()
+        if path.suffix.lower() == ".png":
+            low, high = extent_of(outlines)
+            scale = min(_PIXELS_PER_MM, _MOST_PIXELS / max(float((high - low).max()), 1e-6))
+            image = window.strip.profile.picture(scale)
+
+            def write() -> str:
+                return "" if image.save(str(path), "PNG") else "the place cannot be written to"
+        else:
+            figures = self.figures()
+
+            def write() -> str:
+                try:
+                    if path.suffix.lower() == ".csv":
+                        write_csv(outlines, figures, path)
+                    elif path.suffix.lower() == ".svg":
+                        write_svg(outlines, path)
+                    else:
+                        write_dxf(outlines, path)
+                except OSError as error:
+                    return error.strerror or "the place cannot be written to"
+                return ""
+
+        def tell(trouble: str) -> None:
+            if trouble:
+                window.notices.say(f"{path.name} cannot be written ({trouble}); choose another place.", True)
+            else:
+                window.notices.say(f"The section is {path.name} in {path.parent}.", False)
+
+        window.bench.aside.ask(write, tell)
+
+    def outlines(self) -> tuple[Outline, ...]:
+        """What is saved: from exact surfaces their lines and arcs, from triangles their corners, with arcs where settings ask
+        for it."""
+        cutting = self._window.cutting
+        if cutting.exact is not None:
+            return tuple(cutting.exact.outlines)
+        if cutting.section is None:
+            return ()
+        return outlines_of(cutting.section, float(self._window.settings["cut.arcs"]))
+
+    def figures(self) -> list[tuple[str, float, str]]:
+        """(name, value, unit) of the section in hand."""
+        cutting = self._window.cutting
+        section, exact = cutting.section, cutting.exact
+        if section is None:
+            return []
+        source = exact if exact is not None else section
+        out = [("area", float(source.area), "mm²"), ("outline", float(source.perimeter), "mm")]
+        centre = section.centroid
+        if exact is not None and exact.centroid is not None:
+            u, v = section.plane.frame()
+            centre = section.plane.point + exact.centroid[0] * u + exact.centroid[1] * v
+        if centre is not None:
+            out += [(f"centroid {axis}", float(centre[k]), "mm") for k, axis in enumerate("XYZ")]
+        second = exact.second if exact is not None else section.second
+        if second is not None:
+            least, most = np.linalg.eigvalsh(second)
+            out += [
+                ("second moment along u", float(second[0, 0]), "mm⁴"), ("second moment along v", float(second[1, 1]), "mm⁴"),
+                ("product of u and v", float(second[0, 1]), "mm⁴"), ("largest second moment", float(most), "mm⁴"),
+                ("smallest second moment", float(least), "mm⁴"),
+            ]  # fmt: skip
+        box = section.box()
+        if box is not None:
+            out += [("width", float(box[1, 0] - box[0, 0]), "mm"), ("height", float(box[1, 1] - box[0, 1]), "mm")]
+        if section.open_length:
+            out.append(("open outlines", float(section.open_length), "mm"))
+        return out
