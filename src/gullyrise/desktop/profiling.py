@@ -5,12 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PyQt6.QtCore import QEvent, QObject
 
 from gullyrise.core.cutting.outline import Outline
 from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
 from gullyrise.desktop.asking import ask_where
+from gullyrise.desktop.section_figures import figures_of
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
@@ -82,7 +82,7 @@ class Profiling(QObject):
             def write() -> str:
                 return "" if image.save(str(path), "PNG") else "the place cannot be written to"
         else:
-            figures = self.figures()
+            figures = figures_of(cutting)
 
             def write() -> str:
                 try:
@@ -113,32 +113,3 @@ class Profiling(QObject):
         if cutting.section is None:
             return ()
         return outlines_of(cutting.section, float(self._window.settings["cut.arcs"]))
-
-    def figures(self) -> list[tuple[str, float, str]]:
-        """(name, value, unit) of the section in hand."""
-        cutting = self._window.cutting
-        section, exact = cutting.section, cutting.exact
-        if section is None:
-            return []
-        source = exact if exact is not None else section
-        out = [("area", float(source.area), "mm²"), ("outline", float(source.perimeter), "mm")]
-        centre = section.centroid
-        if exact is not None and exact.centroid is not None:
-            u, v = section.plane.frame()
-            centre = section.plane.point + exact.centroid[0] * u + exact.centroid[1] * v
-        if centre is not None:
-            out += [(f"centroid {axis}", float(centre[k]), "mm") for k, axis in enumerate("XYZ")]
-        second = exact.second if exact is not None else section.second
-        if second is not None:
-            least, most = np.linalg.eigvalsh(second)
-            out += [
-                ("second moment along u", float(second[0, 0]), "mm⁴"), ("second moment along v", float(second[1, 1]), "mm⁴"),
-                ("product of u and v", float(second[0, 1]), "mm⁴"), ("largest second moment", float(most), "mm⁴"),
-                ("smallest second moment", float(least), "mm⁴"),
-            ]  # fmt: skip
-        box = section.box()
-        if box is not None:
-            out += [("width", float(box[1, 0] - box[0, 0]), "mm"), ("height", float(box[1, 1] - box[0, 1]), "mm")]
-        if section.open_length:
-            out.append(("open outlines", float(section.open_length), "mm"))
-        return out

@@ -40,6 +40,8 @@ def start(argv: list[str]) -> tuple[QApplication, Window]:
         application.setApplicationName("Gullyrise")
         application.setStyle("Fusion")
         load_typeface()
+    # The thread that draws takes many short steps; at the usual 5 ms it would wait that long for the interface before each.
+    sys.setswitchinterval(0.001)
     settings = Settings()
     dress(application, THEMES[settings["looks.theme"]])
     window = Window(machine, settings)

@@ -12,19 +12,17 @@ from gullyrise.core.cutting.section import Loop, flat, loops_of
 from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
 from gullyrise.core.geometry.blocks import Blocks
 
-Shape = manifold3d.CrossSection
-
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Fill:
     """A cut face laid flat in the frame of its plane, mm.
 
-    shape : the region of material;  places, faces : (n, 2) and (m, 3) its triangles
+    region : rings (k, 2) round the material, apart from one another;  places, faces : (n, 2) and (m, 3) its triangles
     rims : closed outlines, (k, 2) each;  chains : outlines that do not close, (k, 2) each
     """
 
     plane: Plane
-    shape: Any
+    region: tuple[Floats, ...]
     places: Floats
     faces: Ints
     rims: tuple[Floats, ...]
@@ -66,23 +64,29 @@ def fill_of(loops: list[Loop], plane: Plane) -> Fill:
     """The face within outlines of one plane."""
     rims = tuple(flat(loop.points, plane) for loop in loops if loop.closed)
     chains = tuple(flat(loop.points, plane) for loop in loops if not loop.closed)
-    shape = Shape(list(rims), manifold3d.FillRule.NonZero)
-    places, faces = triangles(shape)
-    return Fill(plane, shape, places, faces, rims, chains)
+    shape = manifold3d.CrossSection(list(rims), manifold3d.FillRule.NonZero)
+    region = rings_of(shape)
+    return Fill(plane, region, *triangles(region), rims, chains)
 
 
-def triangles(shape: Any) -> tuple[Floats, Ints]:
-    """(places (n, 2), faces (m, 3)) of a flat region."""
-    rings = shape.to_polygons()
+def rings_of(shape: Any) -> tuple[Floats, ...]:
+    """The rings (k, 2) of a flat region of the library, whose own objects are not to be kept: it misses them at the end."""
+    return tuple(np.asarray(ring) for ring in shape.to_polygons())
+
+
+def triangles(region: tuple[Floats, ...]) -> tuple[Floats, Ints]:
+    """(places (n, 2), faces (m, 3)) of a flat region within rings."""
+    rings = list(region)
     if not rings:
         return np.zeros((0, 2)), np.zeros((0, 3), dtype=np.int64)
     return np.concatenate(rings), np.asarray(manifold3d.triangulate(rings), dtype=np.int64).reshape(-1, 3)
 
 
-def shared(fills: list[Any]) -> Any:
-    """The region in which two or more of several flat regions lie over one another, empty where they are apart."""
-    out, so_far = Shape(), Shape()
-    for shape in fills:
+def shared(regions: list[tuple[Floats, ...]]) -> tuple[Floats, ...]:
+    """The region in which two or more of several flat regions lie over one another, without rings where they are apart."""
+    out, so_far = manifold3d.CrossSection(), manifold3d.CrossSection()
+    for region in regions:
+        shape = manifold3d.CrossSection(list(region), manifold3d.FillRule.Positive)
         out = out + (so_far ^ shape)
         so_far = so_far + shape
-    return out
+    return rings_of(out)

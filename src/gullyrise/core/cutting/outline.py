@@ -27,6 +27,7 @@ class Outline:
              left, 1 is half a circle (DXF reference, LWPOLYLINE group 42)
     off    : mm by which the vertices that an arc was drawn through lie off it, at most
     step   : radians between those vertices, at most; 0 where arcs were known as such
+    body   : the number of the body that it belongs to
     """
 
     points: Floats
@@ -34,6 +35,7 @@ class Outline:
     closed: bool
     off: float = 0.0
     step: float = 0.0
+    body: int = 0
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "points", frozen(self.points, np.float64))

@@ -9,7 +9,7 @@ import manifold3d
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from gullyrise.core.cutting.fill import Fill, in_room
+from gullyrise.core.cutting.fill import Fill, in_room, rings_of
 from gullyrise.core.cutting.thickness import is_inside, ways_of
 from gullyrise.core.errors import SplitError
 from gullyrise.core.geometry import Floats, Plane, Points
@@ -107,8 +107,8 @@ def _spots(faces: list[Fill], plane: Plane, around: float) -> Points:
     """(n, 3) places on cut faces that are `around` mm and more from their outlines, on an even grid of each."""
     out = []
     for face in faces:
-        inner = face.shape.offset(-around, manifold3d.JoinType.Round, 2.0, 64)
-        rings = [np.asarray(ring) for ring in inner.to_polygons()]
+        inner = manifold3d.CrossSection(list(face.region)).offset(-around, manifold3d.JoinType.Round, 2.0, 64)
+        rings = list(rings_of(inner))
         if not rings:
             continue
         every = np.concatenate(rings)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import manifold3d
 import numpy as np
@@ -16,11 +16,12 @@ _ROUNDING = 16 * np.finfo(np.float64).eps
 @dataclass(frozen=True, slots=True, eq=False)
 class Loop:
     """One outline: `points` (n, 3) mm, the first not repeated; `area` mm2 signed, material to the left of the walk: holes
-    are negative; open chains have area 0."""
+    are negative; open chains have area 0. body : the number of the mesh that it belongs to."""
 
     points: Points
     closed: bool
     area: float
+    body: int = 0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -141,7 +142,7 @@ def cut(meshes: list[Mesh], plane: Plane) -> Section:
     """The section of several bodies by one plane; each body's area is taken by the NonZero rule, then they add up."""
     loops: list[Loop] = []
     rings: list[Floats] = []
-    for mesh in meshes:
+    for number, mesh in enumerate(meshes):
         height = heights(mesh.vertices, plane)
         if not len(height) or height.min() >= 0 or height.max() < 0:
             continue
@@ -149,7 +150,7 @@ def cut(meshes: list[Mesh], plane: Plane) -> Section:
         if not all(loop.closed for loop in own) or sum(loop.area for loop in own) < 0:
             # Only a winding that disagrees or looks inwards makes chains of a closed surface; most meshes need no second look.
             own = loops_of(outward(mesh), plane)
-        loops += own
+        loops += [replace(loop, body=number) for loop in own]
         rings += _filled(own, plane)
     return section_of(tuple(loops), rings, plane)
 

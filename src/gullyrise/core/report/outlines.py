@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from dataclasses import replace
 from io import StringIO
 from pathlib import Path
 
@@ -23,7 +24,8 @@ def outlines_of(section: Section, arcs_within: float = 0.0) -> tuple[Outline, ..
     for loop in section.loops:
         ring = flat(loop.points, section.plane)
         plain = Outline(ring, np.zeros(len(ring)), loop.closed)
-        out.append(rounded(ring, closed=loop.closed, within=arcs_within) if arcs_within else plain)
+        made = rounded(ring, closed=loop.closed, within=arcs_within) if arcs_within else plain
+        out.append(replace(made, body=loop.body))
     return tuple(out)
 
 

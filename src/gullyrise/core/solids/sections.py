@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Curve
@@ -83,7 +83,7 @@ def together(found: list[ExactSection]) -> ExactSection:
     """Sections by one plane in one. Raises ValueError for none."""
     area = sum(one.area for one in found)
     perimeter = sum(one.perimeter for one in found)
-    outlines = tuple(outline for one in found for outline in one.outlines)
+    outlines = tuple(replace(outline, body=number) for number, one in enumerate(found) for outline in one.outlines)
     sag, beside = max(one.sag for one in found), max(one.beside for one in found)
     cut = [one for one in found if one.centroid is not None and one.second is not None]
     if not cut or area <= 0:

@@ -13,10 +13,11 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer, vtkTexture
 
 from gullyrise.core.cutting.fill import Fill, crossing, fill_of, in_room, shared, triangles
 from gullyrise.core.cutting.section import Loop, flat, loops_of
-from gullyrise.core.geometry import Plane, Transform
+from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.blocks import blocks_of
 from gullyrise.desktop.bench import shapes
 from gullyrise.desktop.bench.actors import actor_of, clip, drawn_out, line_actor, matrix_of, paint, sides_of
+from gullyrise.desktop.bench.renderer import STAND_IN_ABOVE
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
@@ -59,12 +60,15 @@ class Caps:
         self._kept: _Kept = {}
         self._in_step_with: tuple[object, ...] = ()
         self._overlaid = False
+        self._textures: dict[tuple[str, str, float, float], vtkTexture] = {}
+        self.whole = False
+        """Whether every face is filled all round, so that nothing is seen from inside."""
 
     def keep_step(self, scene: Scene, stretch: _Frame, mm_per_pixel: float, *, at_rest: bool) -> None:
-        """at_rest : overlaps are looked for too, which a plane in motion has no time for"""
+        """at_rest : of the bodies themselves, with their overlaps; in motion of the stand-ins that are drawn then"""
         state = (scene.items, scene.cuts, scene.palette, scene.carry, stretch)
         as_before = len(self._in_step_with) == len(state) and all(a is b for a, b in zip(self._in_step_with, state, strict=True))
-        if not as_before or (at_rest and not self._overlaid):
+        if not as_before or at_rest != self._overlaid:
             self._make(scene, stretch, at_rest=at_rest)
             self._in_step_with = state
         self._space(mm_per_pixel)
@@ -95,6 +99,7 @@ class Caps:
             self._renderer.RemoveActor(actor)
         self._sheets, self._lines = [], []
         self._overlaid = at_rest
+        self.whole = True
         before, self._kept = self._kept, {}
         for number, cut in enumerate(scene.cuts):
             # What other planes take away of a face is clipped like the bodies; the two faces of a slab never meet.
@@ -103,19 +108,25 @@ class Caps:
                 faces = [
                     _Face(item, place, fill)
                     for place, item in enumerate(scene.items)
-                    if cut.touches(item.key) and (fill := self._fill(scene, item, side, before)) is not None
+                    if cut.touches(item.key) and (fill := self._fill(scene, item, side, before, at_rest=at_rest)) is not None
                 ]
                 self._draw(faces, side, others, scene.palette, stretch)
                 if at_rest and 1 < len(faces) <= _MOST_OVERLAID:
                     self._draw_overlaps(faces, side, others, scene.palette, stretch)
 
-    def _fill(self, scene: Scene, item: Item, side: Plane, before: _Kept) -> Fill | None:
+    def _fill(self, scene: Scene, item: Item, side: Plane, before: _Kept, *, at_rest: bool) -> Fill | None:
         matrix = scene.matrix_of(item)
-        name = (item.key, *side.point.tolist(), *side.normal.tolist(), matrix.tobytes())
+        name = (item.key, *side.point.tolist(), *side.normal.tolist(), matrix.tobytes(), at_rest)
         kept = before.get(name)
         if kept is None or kept[0] is not item.prepared:
-            kept = (item.prepared, face_of(item, matrix, side))
+            fill = None if at_rest else stand_in_face(item, matrix, side)
+            if fill is None or fill.chains:
+                # Its own faces, where a stand-in has none that closes.
+                fill = face_of(item, matrix, side)
+            kept = (item.prepared, fill)
         self._kept[name] = kept
+        if kept[1] is not None and kept[1].chains:
+            self.whole = False
         return kept[1]
 
     def _draw(self, faces: list[_Face], side: Plane, others: tuple[Plane, ...], palette: Palette, stretch: _Frame) -> None:
@@ -126,7 +137,7 @@ class Caps:
         for style, members in styles.items():
             self._add(
                 [(face.fill.places, face.fill.faces, face.number) for face in members], side, others, stretch,
-                _hatched(palette.cut, palette.ink, 0.62), HATCHES[style],
+                self._texture(palette.cut, palette.ink, 0.62, HATCHES[style][0]), HATCHES[style],
             )  # fmt: skip
         for colour, width, chosen in ((palette.ink, 1.6, True), (palette.failed, 2.4, False)):
             pieces = [_pieces(one, closed=chosen) for face in faces for one in (face.fill.rims if chosen else face.fill.chains)]
@@ -140,9 +151,9 @@ class Caps:
     def _draw_overlaps(
         self, faces: list[_Face], side: Plane, others: tuple[Plane, ...], palette: Palette, stretch: _Frame
     ) -> None:
-        places, corners = triangles(shared([face.fill.shape for face in faces]))
+        places, corners = triangles(shared([face.fill.region for face in faces]))
         if len(corners):
-            texture = _hatched(palette.failed, palette.ground, 1.0)
+            texture = self._texture(palette.failed, palette.ground, 1.0, -1.0)
             actor = self._add([(places, corners, faces[0].number)], side, others, stretch, texture, (45.0, 0.6))
             # Over both faces that lie there.
             actor.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
@@ -167,6 +178,13 @@ class Caps:
         self._sheets.append(_Sheet(actor, owner, texture))
         return actor
 
+    def _texture(self, ground: str, ink: str, strength: float, style: float) -> vtkTexture:
+        """Made once: a fresh one has its smaller sizes worked out anew with each picture."""
+        name = (ground, ink, strength, style)
+        if name not in self._textures:
+            self._textures[name] = _hatched(ground, ink, strength)
+        return self._textures[name]
+
     def _put(self, actor: vtkActor, others: tuple[Plane, ...], stretch: _Frame) -> None:
         actor.SetUserMatrix(matrix_of(drawn_out(stretch)))
         clip(actor, others, stretch)
@@ -182,18 +200,34 @@ class Caps:
                 sheet.texture.SetTransform(scale)
 
 
+def stand_in_face(item: Item, matrix: np.ndarray, side: Plane) -> Fill | None:
+    """The cut face of the finest stand-in of a large body; None for a small one, or where the plane misses it."""
+    if item.prepared is None or not item.prepared.levels or len(item.mesh.faces) < STAND_IN_ABOVE:
+        return None
+    level = item.prepared.levels[0]
+    mesh = Mesh(level.vertices, level.faces)
+    loops = _loops(mesh, matrix, side, None)
+    return fill_of(loops, side) if loops else None
+
+
+def _loops(mesh: Mesh, matrix: np.ndarray, side: Plane, among: np.ndarray | None) -> list[Loop]:
+    """The outlines of a mesh where a matrix puts it. among : the only faces that may be met"""
+    place, turn = Transform(matrix), matrix[:3, :3]
+    local = Plane(np.linalg.solve(turn, side.point - matrix[:3, 3]), turn.T @ side.normal)
+    return [replace(loop, points=place.apply(loop.points)) for loop in loops_of(mesh, local, among)]
+
+
 def face_of(item: Item, matrix: np.ndarray, side: Plane) -> Fill | None:
     """The cut face of a body where a matrix puts it, laid flat in the plane's frame; None where the plane misses it, and for a
     large body until a worker has made it ready."""
     if item.prepared is None and len(item.mesh.faces) > _UNREADY:
         return None
-    place = Transform(matrix)
     turn = matrix[:3, :3]
     local = Plane(np.linalg.solve(turn, side.point - matrix[:3, 3]), turn.T @ side.normal)
     among = crossing(item.prepared.blocks if item.prepared is not None else blocks_of(item.mesh), local)
     if not len(among):
         return None
-    loops = [replace(loop, points=place.apply(loop.points)) for loop in loops_of(item.mesh, local, among)]
+    loops = _loops(item.mesh, matrix, side, among)
     if not loops:
         return None
     if any(not loop.closed for loop in loops):

@@ -41,6 +41,7 @@ class CutHand(QObject):
         self.cut: Cut | None = None
         self.box: Box | None = None
         self.over: Grip | None = None
+        self._frame: Points | None = None
         self._hold: tuple[Grip, Cut, Floats, tuple[float, float]] | None = None
 
     @property
@@ -50,23 +51,16 @@ class CutHand(QObject):
     def show_cut(self, cut: Cut | None, box: Box | None) -> None:
         """The cut in hand and the box of what it cuts; None puts the frame away."""
         self.cut, self.box = cut, box
+        self._frame = _frame_of(cut, box) if cut is not None and box is not None else None
         if cut is None:
             self._hold, self.over = None, None
-        self._bench.update()
+        if not self._bench.in_motion:
+            # Else it is painted with the picture that is on its way.
+            self._bench.update()
 
     def frame(self) -> Points | None:
         """(4, 3) corners of the frame in the plane, round the shadow of the box."""
-        if self.cut is None or self.box is None:
-            return None
-        plane = self.cut.plane
-        u, v = plane.frame()
-        away = self.box.corners() - plane.point
-        flat = np.column_stack([away @ u, away @ v])
-        out = _OUT * self.box.diagonal
-        low, high = flat.min(axis=0) - out, flat.max(axis=0) + out
-        return np.array(
-            [plane.point + x * u + y * v for x, y in ((low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1]))]
-        )
+        return self._frame
 
     def places(self) -> list[tuple[Grip, Floats]]:
         """Where each grip is in the room."""
@@ -174,18 +168,14 @@ class CutHand(QObject):
         if frame is None or cut is None:
             return
         palette, size = self._bench.palette_worn, pane.size()
-        seen = pane.camera.to_picture(frame, *size)
-        if not np.isfinite(seen).all():
+        places = dict(self.places())
+        ends = pane.camera.to_picture(np.array([*frame, frame.mean(axis=0), *places.values()]), *size)[:, :2]
+        if not np.isfinite(ends).all():
             return
-        rim = QPolygonF([QPointF(x, y) for x, y in seen[:, :2].tolist()])
+        rim, ends = QPolygonF([QPointF(x, y) for x, y in ends[:4].tolist()]), ends[4:]
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(palette.colour("accent"), 1.2, Qt.PenStyle.DashLine))
         painter.drawPolygon(rim)
-        places = dict(self.places())
-        middle = frame.mean(axis=0)
-        ends = pane.camera.to_picture(np.array([middle, *places.values()]), *size)[:, :2]
-        if not np.isfinite(ends).all():
-            return
         painter.setPen(QPen(palette.colour("accent"), 2))
         painter.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
         held = self._hold[0] if self._hold is not None else self.over
@@ -204,3 +194,14 @@ class CutHand(QObject):
             painter.setFont(type_of(11, strong=True))
             painter.setPen(palette.colour("ink"))
             painter.drawText(QPointF(ends[1][0] + 14, ends[1][1] + 4), cut.words)
+
+
+def _frame_of(cut: Cut, box: Box) -> Points:
+    plane = cut.plane
+    u, v = plane.frame()
+    away = box.corners() - plane.point
+    flat = np.column_stack([away @ u, away @ v])
+    out = _OUT * box.diagonal
+    low, high = flat.min(axis=0) - out, flat.max(axis=0) + out
+    rim = ((low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1]))
+    return np.array([plane.point + x * u + y * v for x, y in rim])

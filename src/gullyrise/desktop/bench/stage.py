@@ -115,7 +115,7 @@ class Stage:
             self._settle(scene)
         self._caps.keep_step(scene, self._stretch, request.camera.span / max(request.height, 1), at_rest=not request.moving)
         self._caps.show(scene.display.surface != "wireframe")
-        self._crowd.show(reduced, from_outside=reduced and _from_outside(request.camera, scene))
+        self._crowd.show(reduced, from_outside=reduced and _from_outside(request.camera, scene, filled=self._caps.whole))
         edges_shown = scene.display.edges and scene.display.surface not in ("wireframe", "stripes")
         for drawn in self._drawn.values():
             drawn.full.SetVisibility(not reduced)
@@ -243,9 +243,9 @@ class Stage:
                 actor.ReleaseGraphicsResources(self._window)
 
 
-def _from_outside(camera: Camera, scene: Scene) -> bool:
-    """Whether the eye is in no body and nothing is cut open or drawn as wires."""
-    if scene.cuts or scene.display.surface == "wireframe" or scene.parts_box is None:
+def _from_outside(camera: Camera, scene: Scene, *, filled: bool) -> bool:
+    """Whether the eye is in no body, and nothing is drawn as wires or cut open without all its faces filled."""
+    if (scene.cuts and not filled) or scene.display.surface == "wireframe" or scene.parts_box is None:
         return False
     around = scene.parts_box.grown(0.01 * scene.parts_box.diagonal)
     eye = camera.eye / np.array(camera.stretch)

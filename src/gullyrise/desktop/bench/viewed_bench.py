@@ -271,6 +271,11 @@ class ViewedBench(DrawnBench):
         self._ask(target)
         self.camera_changed.emit()
 
+    @property
+    def in_motion(self) -> bool:
+        """Whether pictures are those of motion, so that one is on its way."""
+        return self._moving
+
     def keep_moving(self) -> None:
         """Something on the bench is being carried: pictures are those of motion until it has stood for a moment."""
         self._moving = True

@@ -9,11 +9,12 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gullyrise.core.cutting.along import AreaCurve
 from gullyrise.core.cutting.cuts import Cut
+from gullyrise.desktop.instruments.kept_picture import KeptPicture
 from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 
 _EDGE = 12.0
-_MOST_LIMITS = 24
+_MOST_LINED, _MOST_LANES = 2, 5
 
 
 class AreaCurveRuler(QWidget):
@@ -28,6 +29,7 @@ class AreaCurveRuler(QWidget):
         self._curve: AreaCurve | None = None
         self._low, self._high = 0.0, 1.0
         self._cut: Cut | None = None
+        self._picture = KeptPicture()
         self.setObjectName("area_curve")
         self.setAccessibleName("Cut area along the axis")
         self.setToolTip("Drag to move the cut; the curve is the cut area along the axis")
@@ -70,7 +72,26 @@ class AreaCurveRuler(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = self._palette
+        floor = self.height() - 18.0
         painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture.of(self, (self._curve, self._low, self._high, p), self._draw_curve))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._cut is not None:
+            x = self.x_of(self._cut.position)
+            if self._cut.depth is not None:
+                # What is left of a slab.
+                far = self.x_of(self._cut.position + (self._cut.depth if self._cut.flipped else -self._cut.depth))
+                kept = QColor(p.colour("accent"))
+                kept.setAlpha(50)
+                painter.fillRect(QRectF(min(x, far), 6, abs(far - x), floor - 6), kept)
+            painter.setPen(QPen(p.colour("accent"), 2))
+            painter.drawLine(QPointF(x, 4), QPointF(x, floor))
+            painter.setBrush(p.colour("accent"))
+            painter.drawPolygon(QPolygonF([QPointF(x - 6, 2), QPointF(x + 6, 2), QPointF(x, 12)]))
+
+    def _draw_curve(self, painter: QPainter) -> None:
+        """What stays while the plane is dragged."""
+        p = self._palette
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         floor = self.height() - 18.0
         painter.fillRect(QRectF(_EDGE, 6, self.width() - 2 * _EDGE, floor - 6), p.colour("ground"))
@@ -103,31 +124,21 @@ class AreaCurveRuler(QWidget):
                     painter.setPen(QPen(p.colour("failed"), 2))
                     painter.drawLine(QPointF(self.x_of(float(station)), floor), QPointF(self.x_of(float(station)), floor + 3))
         self._draw_ruler(painter, floor)
-        if self._cut is not None:
-            x = self.x_of(self._cut.position)
-            if self._cut.depth is not None:
-                # What is left of a slab.
-                far = self.x_of(self._cut.position + (self._cut.depth if self._cut.flipped else -self._cut.depth))
-                kept = QColor(p.colour("accent"))
-                kept.setAlpha(50)
-                painter.fillRect(QRectF(min(x, far), 6, abs(far - x), floor - 6), kept)
-            painter.setPen(QPen(p.colour("accent"), 2))
-            painter.drawLine(QPointF(x, 4), QPointF(x, floor))
-            painter.setBrush(p.colour("accent"))
-            painter.drawPolygon(QPolygonF([QPointF(x - 6, 2), QPointF(x + 6, 2), QPointF(x, 12)]))
 
     def _draw_limits(self, painter: QPainter, curve: AreaCurve, floor: float) -> None:
         """Where the material of each body begins and ends, and where the area leaps."""
-        for number, ends in enumerate(curve.ends[:_MOST_LIMITS]):
-            painter.setPen(QPen(self._palette.colour("accent"), 1, Qt.PenStyle.DashLine))
-            for end in ends:
-                x = self.x_of(float(end))
-                painter.drawLine(QPointF(x, 6), QPointF(x, floor))
-            if len(curve.ends) > 1:
-                # Of several bodies a bar each, so that neighbours and gaps are seen along the way.
-                y = 8.0 + 3.0 * (number % 6)
-                painter.setPen(QPen(self._palette.colour("accent"), 2))
-                painter.drawLine(QPointF(self.x_of(float(ends[0])), y), QPointF(self.x_of(float(ends[1])), y))
+        painter.setPen(QPen(self._palette.colour("accent"), 1, Qt.PenStyle.DashLine))
+        shown = curve.ends if len(curve.ends) <= _MOST_LINED else np.array([[curve.ends.min(), curve.ends.max()]])
+        for end in np.unique(shown):
+            x = self.x_of(float(end))
+            painter.drawLine(QPointF(x, 6), QPointF(x, floor))
+        if len(curve.ends) > 1:
+            # Of several bodies a bar each along the foot, so that neighbours and gaps are seen on the way.
+            for lane, (low, high) in zip(_lanes(curve.ends), curve.ends.tolist(), strict=True):
+                if lane < _MOST_LANES:
+                    y = floor - 3.0 - 3.5 * lane
+                    painter.setPen(QPen(self._palette.colour("accent"), 2))
+                    painter.drawLine(QPointF(self.x_of(low) + 1, y), QPointF(self.x_of(high) - 1, y))
 
     def _draw_ruler(self, painter: QPainter, floor: float) -> None:
         painter.setPen(self._palette.colour("quiet"))
@@ -141,3 +152,16 @@ class AreaCurveRuler(QWidget):
             x = self.x_of(float(tick))
             painter.drawLine(QPointF(x, floor), QPointF(x, floor + 4))
             painter.drawText(QRectF(x - 24, floor + 3, 48, 14), Qt.AlignmentFlag.AlignCenter, f"{tick:g}")
+
+
+def _lanes(ends: np.ndarray) -> list[int]:
+    """Of each stretch the lowest lane in which it lies on no earlier one."""
+    taken: list[list[tuple[float, float]]] = []
+    out = []
+    for low, high in ends.tolist():
+        lane = next((n for n, others in enumerate(taken) if all(high <= a or low >= b for a, b in others)), len(taken))
+        if lane == len(taken):
+            taken.append([])
+        taken[lane].append((low, high))
+        out.append(lane)
+    return out

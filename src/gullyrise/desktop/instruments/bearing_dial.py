@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.instruments.kept_picture import KeptPicture
 from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 
@@ -66,6 +67,7 @@ class BearingDial(QWidget):
         self._camera: Camera | None = None
         self._over = ""
         self._inside = False
+        self._picture = KeptPicture()
         self._held: tuple[str, QPointF] | None = None
         self._look = DialLook()
         self.setObjectName("bearing_dial")
@@ -260,17 +262,12 @@ class BearingDial(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self._camera is None:
             return
-        clear = 1.0 if self._inside or self.hasFocus() else self._look.faded
-        if clear >= 1.0:
-            self._draw(QPainter(self), self._camera)
-            return
-        # Faded as one picture, so that what overlaps within it does not show through.
-        picture = QPixmap(self.size() * self.devicePixelRatioF())
-        picture.setDevicePixelRatio(self.devicePixelRatioF())
-        picture.fill(Qt.GlobalColor.transparent)
-        self._draw(QPainter(picture), self._camera)
+        camera = self._camera
+        made_of = (camera, self._palette, self._look, self.hasFocus(), self._over)
+        picture = self._picture.of(self, made_of, lambda painter: self._draw(painter, camera))
         painter = QPainter(self)
-        painter.setOpacity(clear)
+        # Faded as one picture, so that what overlaps within it does not show through.
+        painter.setOpacity(1.0 if self._inside or self.hasFocus() else self._look.faded)
         painter.drawPixmap(0, 0, picture)
 
     def _draw(self, painter: QPainter, camera: Camera) -> None:
@@ -294,7 +291,6 @@ class BearingDial(QWidget):
         painter.setPen(p.colour("ink"))
         painter.setFont(type_of(11, strong=True))
         painter.drawText(QRectF(0, SIZE, SIZE, 16), Qt.AlignmentFlag.AlignCenter, self.words())
-        painter.end()
 
     def _draw_marks(self, painter: QPainter) -> None:
         p = self._palette

@@ -8,7 +8,20 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import (
+    QBrush,
+    QColor,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QTransform,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QWidget
 
 from gullyrise.core.cutting.outline import Outline
@@ -32,6 +45,7 @@ _STEP = 1.2
 _LARGE = 320
 _SAG_PIXELS = 0.2
 _GRID_PIXELS = 24.0
+_HATCHES = (Qt.BrushStyle.BDiagPattern, Qt.BrushStyle.FDiagPattern, Qt.BrushStyle.HorPattern, Qt.BrushStyle.VerPattern)
 
 
 class FlatProfile(QWidget):
@@ -51,7 +65,9 @@ class FlatProfile(QWidget):
         self._exact = False
         self._wording = Wording()
         self._turn = np.eye(2)
-        self._drawn: list[tuple[np.ndarray, bool]] = []
+        self._bodies: dict[int, QPainterPath] = {}
+        self._chains = QPainterPath()
+        self._on_screen: tuple[object, list[QPainterPath], QPainterPath] | None = None
         self._ways = ways_of([])
         self._centre, self._scale = np.zeros(2), 1.0
         self._fitted = True
@@ -80,7 +96,7 @@ class FlatProfile(QWidget):
 
     def show_cut(self, cutting: Cutting, palette: Palette) -> None:
         """The outlines of the cut in hand, up as seen from the side that is taken away."""
-        self._palette = palette
+        before, self._palette = self._palette, palette
         plane = cutting.section.plane if cutting.section is not None and cutting.cut is not None else None
         outlines = cutting.outlines if plane is not None else ()
         if outlines is not self._outlines or plane is not self._plane:
@@ -91,14 +107,22 @@ class FlatProfile(QWidget):
             self.dimensions.clear()
             self._fitted = self._fitted or not same_way
             self._draw_anew()
-        self.update()
+            self.update()
+        elif palette is not before:
+            self.update()
 
     def _draw_anew(self) -> None:
         if self._fitted:
             self._fit()
         sag = _SAG_PIXELS / max(self._scale, 1e-9)
-        self._drawn = [(one.drawn(sag), one.closed) for one in self._outlines]
-        self._ways = ways_of([ring for ring, closed in self._drawn if closed])
+        drawn = [(one.drawn(sag), one.closed, one.body) for one in self._outlines]
+        self._ways = ways_of([ring for ring, closed, _ in drawn if closed])
+        self._bodies, self._chains, self._on_screen = {}, QPainterPath(), None
+        for ring, is_closed, body in drawn:
+            path = self._bodies.setdefault(body, QPainterPath()) if is_closed else self._chains
+            path.addPolygon(QPolygonF([QPointF(x, y) for x, y in self._seen(ring).tolist()]))
+            if is_closed:
+                path.closeSubpath()
 
     def _fit(self) -> None:
         places = [self._seen(one.drawn(1e-2)) for one in self._outlines if len(one.points)]
@@ -318,21 +342,24 @@ class FlatProfile(QWidget):
 
     def _paint_outlines(self, painter: QPainter) -> None:
         p = self._palette
-        closed, chains = QPainterPath(), QPainterPath()
-        closed.setFillRule(Qt.FillRule.WindingFill)
-        for ring, is_closed in self._drawn:
-            path = closed if is_closed else chains
-            places = [QPointF(x, y) for x, y in self.to_widget(ring).tolist()]
-            path.moveTo(places[0])
-            for place in places[1:]:
-                path.lineTo(place)
-            if is_closed:
-                path.closeSubpath()
-        fill = QColor(p.colour("cut"))
+        onto = QTransform.fromTranslate(self.width() / 2, self.height() / 2)
+        onto.scale(self._scale, -self._scale)
+        onto.translate(-float(self._centre[0]), -float(self._centre[1]))
+        if self._on_screen is None or self._on_screen[0] != onto:
+            self._on_screen = (onto, [onto.map(path) for path in self._bodies.values()], onto.map(self._chains))
+        _, bodies, chains = self._on_screen
+        fill, line = QColor(p.colour("cut")), QColor(p.colour("ink"))
         fill.setAlpha(190)
+        line.setAlpha(110)
         painter.setPen(QPen(p.colour("ink"), 1.2))
-        painter.setBrush(fill)
-        painter.drawPath(closed)
+        for number, path in enumerate(bodies):
+            path.setFillRule(Qt.FillRule.WindingFill)
+            painter.setBrush(fill)
+            painter.drawPath(path)
+            if len(bodies) > 1:
+                # Hatched by body, as on the bench.
+                painter.setBrush(QBrush(line, _HATCHES[number % len(_HATCHES)]))
+                painter.drawPath(path)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(p.colour("failed"), 1.8))
         painter.drawPath(chains)

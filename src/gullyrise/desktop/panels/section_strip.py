@@ -6,13 +6,14 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractSpinBox, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractSpinBox, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from gullyrise.core.measuring.figures import Figure, Quantity
 from gullyrise.core.measuring.words import Wording, said
 from gullyrise.desktop.instruments.area_curve import AreaCurveRuler
 from gullyrise.desktop.instruments.flat_profile import FlatProfile
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.section_figures import figures_of
 from gullyrise.desktop.theme.palette import Palette
 
 if TYPE_CHECKING:
@@ -39,22 +40,31 @@ class SectionStrip(QWidget):
         super().__init__()
         self._cutting, self._palette = cutting, palette
         self._wording = Wording()
+        self._shown: object = None
+        self._shown_exact: object = None
         self.setObjectName("section_strip")
         self.setProperty("panel", True)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 4, 12, 4)
         row.setSpacing(12)
-        row.addLayout(self._controls())
+        left = QWidget()
+        left.setFixedWidth(264)
+        left.setLayout(self._controls())
+        row.addWidget(left)
         self.ruler = AreaCurveRuler(palette)
         self.ruler.moved.connect(self._dragged)
         row.addWidget(self.ruler, 1)
-        row.addLayout(self._flat())
+        right = QWidget()
+        right.setFixedWidth(320)
+        right.setLayout(self._flat())
+        row.addWidget(right)
         cutting.changed.connect(self.refresh)
-        cutting.measured.connect(self.refresh)
+        cutting.measured.connect(self._show_measured)
         self.refresh()
 
     def _controls(self) -> QVBoxLayout:
         column = QVBoxLayout()
+        column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
         top = QHBoxLayout()
         top.setSpacing(3)
@@ -94,7 +104,7 @@ class SectionStrip(QWidget):
         self.sweep.setCheckable(True)
         place.addWidget(self.sweep)
         self.speed = _number("cut_speed", "Speed of a sweep", " mm/s", 1, 0.1, 1000)
-        self.speed.setFixedWidth(84)
+        self.speed.setFixedWidth(74)
         self.speed.valueChanged.connect(self.speed_set)
         place.addWidget(self.speed)
         column.addLayout(place)
@@ -111,7 +121,7 @@ class SectionStrip(QWidget):
             turn = _number(f"cut_tilt_{name}", f"Tilt {name} by", "°", 2, -180, 180)
             turn.setPrefix("tilt " if not direction else "")
             turn.setToolTip(f"Type by how much to tilt the plane {name}; it goes back to 0")
-            turn.setFixedWidth(86 if not direction else 62)
+            turn.setFixedWidth(74 if not direction else 52)
             turn.valueChanged.connect(lambda value, direction=direction: self._tilt(direction, value))
             self.tilts.append(turn)
             lower.addWidget(turn)
@@ -120,6 +130,7 @@ class SectionStrip(QWidget):
 
     def _flat(self) -> QVBoxLayout:
         column = self._right = QVBoxLayout()
+        column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
         self.profile = FlatProfile(self._palette)
         column.addWidget(self.profile, 1)
@@ -127,6 +138,8 @@ class SectionStrip(QWidget):
         foot.setSpacing(3)
         self.figures = QLabel()
         self.figures.setObjectName("cut_figures")
+        self.figures.setProperty("role", "quiet")
+        self.figures.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         foot.addWidget(self.figures, 1)
         for words, name, runs, tip in (
             ("Split", "cut_split", "cut.split", "Split the part along this cut"),
@@ -147,13 +160,14 @@ class SectionStrip(QWidget):
         self._right.insertWidget(0, self.profile, 1)
 
     def wear(self, palette: Palette) -> None:
-        self._palette = palette
+        self._palette, self._shown = palette, None
         self.refresh()
 
     def word(self, wording: Wording) -> None:
         """How figures are to be written."""
         self._wording = wording
         self.profile.word(wording)
+        self._shown = None
         self.refresh()
 
     def show_speed(self, speed: float) -> None:
@@ -191,10 +205,18 @@ class SectionStrip(QWidget):
                     field.setValue(value)
         low, high = cutting.reach()
         self.ruler.show_range(low, high)
-        self.ruler.show_curve(cutting.curve if cut is not None else None)
         self.ruler.show_position(cut, self._palette)
+        self._show_measured()
+
+    def _show_measured(self) -> None:
+        cutting = self._cutting
+        self.ruler.show_curve(cutting.curve if cutting.cut is not None else None)
+        if cutting.section is self._shown and cutting.exact is self._shown_exact and self._shown is not None:
+            return
+        self._shown, self._shown_exact = cutting.section, cutting.exact
         self.profile.show_cut(cutting, self._palette)
         self.figures.setText(self._words())
+        self.figures.setToolTip(self._all_figures())
 
     def _words(self) -> str:
         cutting = self._cutting
@@ -207,10 +229,14 @@ class SectionStrip(QWidget):
         found, exact = cutting.section, cutting.exact
         area, outline = (exact.area, exact.perimeter) if exact is not None else (found.area, found.perimeter)
         how = "exact" if exact is not None else "triangles"
-        words = [self._said(area, "area"), f"outline {self._said(outline, 'length')}", how]
+        words = [f"{self._said(area, 'area')} {how}", f"rim {self._said(outline, 'length')}"]
         if found.open_length:
             words.append(f"open {self._said(found.open_length, 'length')}")
         return "  ".join(words)
+
+    def _all_figures(self) -> str:
+        rows = figures_of(self._cutting)
+        return "\n".join(f"{name}  {value:,.4f} {unit}" for name, value, unit in rows) or "What the cut shows"
 
     def _said(self, value: float, quantity: Quantity) -> str:
         return said(Figure("", value, quantity, 0.0, ""), Wording(self._wording.unit, min(self._wording.digits, 2)))
@@ -228,6 +254,7 @@ def _number(name: str, words: str, suffix: str, digits: int, low: float, high: f
     field.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
     field.setAlignment(Qt.AlignmentFlag.AlignRight)
     field.setProperty("small", True)
+    field.setMinimumWidth(40)
     return field
 
 
