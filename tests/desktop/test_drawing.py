@@ -11,6 +11,7 @@ import pytest
 import trimesh
 
 from gullyrise.core.checks.protocol import FaceField
+from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Mesh
 from gullyrise.core.geometry.prepared import prepared
 from gullyrise.core.machines.library import default_machine
@@ -19,7 +20,7 @@ from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench.picking import Finder
 from gullyrise.desktop.bench.renderer import Frame, Pace, Renderer, Request
-from gullyrise.desktop.bench.scene import CutPlane, Item, Scene
+from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import LIMESTONE
 
 SIZE = (420, 300)
@@ -139,7 +140,7 @@ def test_in_motion_insides_show_just_where_they_do_at_rest(listener: Listener, h
     if how == "mirrored":
         one = replace(one, matrix=np.diag([-1.0, 1, 1, 1]))
     assert one.prepared is not None and one.prepared.sealed == (how not in ("inside out", "open"))
-    cut = CutPlane(1, 0.0, True) if how == "cut open" else None
+    cut = (Cut.across(1, 0.0, flipped=True),) if how == "cut open" else ()
     scene = Scene((one,), default_machine(), LIMESTONE, cut, display=Display(edges=False, bed=False, surface="facing"))
     camera = Camera(np.zeros(3), 0, 0, 4.0 if how == "from the inside" else 100.0)
     moving, resting = (tinted(listener, scene, camera, moving=moving) for moving in (True, False))
@@ -193,12 +194,11 @@ def test_requests_replace_one_another_pane_by_pane(listener: Listener) -> None:
 
 
 def test_what_is_hidden_and_what_is_cut_is_not_drawn(listener: Listener) -> None:
-    from gullyrise.desktop.bench.scene import CutPlane
 
     one = item(trimesh.creation.box((40, 40, 40)))
     camera = replace(Camera(np.zeros(3), 0, 0, 80), parallel=True)
     whole = still(listener, Scene((one,), default_machine(), LIMESTONE, display=BARE), camera)
-    cut = still(listener, Scene((one,), default_machine(), LIMESTONE, CutPlane(2, 0.0, False), display=BARE), camera)
+    cut = still(listener, Scene((one,), default_machine(), LIMESTONE, (Cut.across(2, 0.0),), display=BARE), camera)
     none = still(listener, Scene((), default_machine(), LIMESTONE, display=BARE), camera)
     covered = [(frame.depth < 1).mean() for frame in (whole, cut, none)]
     assert covered[1] == pytest.approx(covered[0] / 2, rel=0.05) and covered[2] == 0
@@ -264,8 +264,10 @@ def test_the_picture_shows_things_where_the_camera_says(listener: Listener, seed
 
 
 @pytest.mark.parametrize("seed", range(8))
-@pytest.mark.parametrize("cut", [None, CutPlane(0, 3.0, False), CutPlane(2, -4.0, True)])
-def test_a_ray_meets_what_the_picture_shows(listener: Listener, seed: int, cut: CutPlane | None) -> None:
+@pytest.mark.parametrize(
+    "cut", [None, Cut.across(0, 3.0), Cut.across(2, -4.0, flipped=True), Cut(along=(1, 2, 2), position=1.0, depth=6.0)]
+)
+def test_a_ray_meets_what_the_picture_shows(listener: Listener, seed: int, cut: Cut | None) -> None:
     rng = np.random.default_rng(seed)
     bodies = []
     for number, made in enumerate(
@@ -276,7 +278,7 @@ def test_a_ray_meets_what_the_picture_shows(listener: Listener, seed: int, cut: 
         body = item(made, number)
         box = Mesh(body.mesh.vertices @ turn[:3, :3].T + turn[:3, 3], body.mesh.faces).box
         bodies.append(replace(body, matrix=turn, box=box))
-    scene = Scene(tuple(bodies), default_machine(), LIMESTONE, cut, display=BARE)
+    scene = Scene(tuple(bodies), default_machine(), LIMESTONE, () if cut is None else (cut,), display=BARE)
     camera = some_camera(seed)
     frame = still(listener, scene, camera)
     finder = Finder(scene)
@@ -289,7 +291,7 @@ def test_a_ray_meets_what_the_picture_shows(listener: Listener, seed: int, cut: 
             continue  # At a rim half a pixel decides.
         hit = finder.first(*camera.ray(column + 0.5, row + 0.5, *SIZE, reach=2000))
         same.append((-1 if hit is None else hit.item) == seen[1, 1])
-        if hit is not None and same[-1] and not hit.on_cut:
+        if hit is not None and same[-1]:
             around = [finder.first(*camera.ray(x, y, *SIZE, reach=2000)) for x in (column, column + 1) for y in (row, row + 1)]
             depths = [camera.to_picture(one.point[None], *SIZE)[0, 2] for one in (hit, *around) if one is not None]
             seen_at, room = frame.depth_at(column, row), 0.003 * camera.distance

@@ -72,7 +72,7 @@ def state(window: Any) -> list[Any]:
     return [
         cameras, shown, window.display, window.model.sight, window.model.bodies, window.model.features, bench.kind,
         bench.hand.next_left, bench.lens_held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
-        [window.settings[row.id] for row in ROWS], window.strip.cut,
+        [window.settings[row.id] for row in ROWS], window.cutting.cuts,
     ]  # fmt: skip
 
 
@@ -109,7 +109,7 @@ def test_no_action_is_without_effect(made: Any, id: str) -> None:
     while state(made) == before:
         assert time.monotonic() < end, "nothing came of it"
         QTest.qWait(5)
-    made.strip.close_cut()
+    made.cutting.close_all()
     made.finder.clear()
     for _ in made.model.job.views:
         made.do("job.undo")

@@ -162,7 +162,7 @@ def test_straight_at_says_what_is_missing_and_looks_at_insides_from_inside(made:
     made.do("cut.z")
     made.wait_until_idle(30)
     item = block(made)
-    strokes.hover(made.bench, made.bench.to_widget(np.array([*item.box.middle[:2], made.strip.cut.position])))
+    strokes.hover(made.bench, made.bench.to_widget(np.array([*item.box.middle[:2], made.cutting.cut.position])))
     made.do("view.normal")
     assert made.bench.camera.elevation == pytest.approx(90), "a cut is looked at straight too"
     made.do("cut.off")

@@ -249,13 +249,13 @@ def test_hidden_bodies_are_struck_out_in_the_tree(made: Any) -> None:
 def test_a_cut_can_be_pointed_at(made: Any) -> None:
     made.do("view.front")
     made.bring_in_step()
-    from gullyrise.desktop.bench.scene import CutPlane
+    from gullyrise.core.cutting.cuts import Cut
 
     bench = made.bench
     box = next(item for item in bench.scene.items if item.key == key_of(made, "lath")).box
     middle = float(box.middle[1])
     # What lies before the plane is gone: the ray meets the cut face, on the plane itself.
-    bench.show_scene(bench.scene.items, bench.scene.machine, made.palette_worn, CutPlane(1, middle, True), out=False)
+    bench.show_scene(bench.scene.items, bench.scene.machine, made.palette_worn, (Cut.across(1, middle, flipped=True),), out=False)
     place = bench.to_widget(box.middle)
     (hit, *_) = bench.hits(place.x(), place.y())
     assert hit.on_cut and hit.point[1] == pytest.approx(middle) and bench.scene.items[hit.item].key == key_of(made, "lath")

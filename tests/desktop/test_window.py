@@ -139,27 +139,27 @@ def test_cutting_by_key_type_and_drag(window: Any) -> None:
     settle(made)
     press(made, Qt.Key.Key_C, Qt.Key.Key_Z)
     strip = made.strip
-    assert strip.cut.axis == 2 and strip.cut.position == pytest.approx(55)
+    assert made.cutting.cut.axis == 2 and made.cutting.cut.position == pytest.approx(55)
     ring = 96 / 2 * np.sin(2 * np.pi / 96) * (26**2 - 23**2)
-    assert strip.section.area == pytest.approx(ring, rel=1e-5)
+    assert made.cutting.section.area == pytest.approx(ring, rel=1e-5)
     assert f"{ring:,.1f}"[:-1] in strip.figures.text()
     strip.position.setFocus()
     strip.position.selectAll()
     QTest.keyClicks(strip.position, "2.5")
     QTest.keyClick(strip.position, Qt.Key.Key_Return)
     settle(made)
-    assert strip.cut.position == 2.5 and strip.section.area > ring
+    assert made.cutting.cut.position == 2.5 and made.cutting.section.area > ring
     ruler = strip.ruler
     QTest.mousePress(ruler, Qt.MouseButton.LeftButton, pos=QPoint(int(ruler.x_of(80.0)), 30))
     QTest.mouseRelease(ruler, Qt.MouseButton.LeftButton)
     settle(made)
-    assert strip.cut.position == pytest.approx(80, abs=0.5)
-    side = strip.cut.flipped
+    assert made.cutting.cut.position == pytest.approx(80, abs=0.5)
+    side = made.cutting.cut.flipped
     made.bench.setFocus()
     press(made, Qt.Key.Key_C, Qt.Key.Key_F)
-    assert strip.cut.flipped is not side and made.bench.scene.cut is strip.cut
+    assert made.cutting.cut.flipped is not side and made.bench.scene.cuts == made.cutting.cuts
     press(made, Qt.Key.Key_C, Qt.Key.Key_O)
-    assert strip.cut is None and made.bench.scene.cut is None
+    assert made.cutting.cut is None and made.bench.scene.cuts == ()
 
 
 @pytest.mark.usefixtures("unwalled")

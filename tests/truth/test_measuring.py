@@ -4,11 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 import gauge
-from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.measuring.figures import Figure
 from gullyrise.core.measuring.taking import Taken, take

@@ -21,6 +21,7 @@ class Choosing:
     def set_kind(self, kind: Kind) -> None:
         """What clicks pick from now on; faces of one kind and edges of another are not chosen together."""
         window = self._window
+        window.measuring.set_by_clicks(False)
         window.bench.set_kind(kind)
         window.pick_bar.show_kind(kind)
         if any(feature.kind != kind for feature in window.model.features):

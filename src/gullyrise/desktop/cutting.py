@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from gullyrise.core.cutting import Section
 from gullyrise.core.cutting.along import AreaCurve
@@ -16,6 +16,7 @@ from gullyrise.desktop import features
 from gullyrise.desktop.bench.actors import MOST_SIDES
 from gullyrise.desktop.crew import Errand
 from gullyrise.desktop.placed import placed_box
+from gullyrise.desktop.sweep import Sweep
 from gullyrise.workers.cutting import AreaAlong, CutExactly, CutPlaced, Shown
 from gullyrise.workers.work import FindAxis
 
@@ -23,7 +24,6 @@ if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
 _SETTLE_MS = 120
-_SWEEP_MS = 33
 _SLAB_SHARE = 0.1
 
 
@@ -54,11 +54,7 @@ class Cutting(QObject):
         self._settle.setSingleShot(True)
         self._settle.setInterval(_SETTLE_MS)
         self._settle.timeout.connect(self._measure)
-        self._sweeper = QTimer(self)
-        self._sweeper.setInterval(_SWEEP_MS)
-        self._sweeper.timeout.connect(self._sweep_on)
-        self._clock = QElapsedTimer()
-        self._way = 1.0
+        self.sweep = Sweep(self, lambda: float(window.settings["cut.speed"]))
         self._model.job_changed.connect(self._job_changed)
         self._model.selection_changed.connect(self._job_changed)
 
@@ -68,10 +64,6 @@ class Cutting(QObject):
     def cut(self) -> Cut | None:
         """The one in hand."""
         return self.cuts[self.active] if self.cuts else None
-
-    @property
-    def sweeping(self) -> bool:
-        return self._sweeper.isActive()
 
     def box(self) -> Box | None:
         """The box round what is cut."""
@@ -87,7 +79,7 @@ class Cutting(QObject):
 
     def show(self, cuts: tuple[Cut, ...]) -> None:
         """Opens these in place of all, as a saved view had them."""
-        self.stop_sweep()
+        self.sweep.stop()
         self._put(cuts, max(len(cuts) - 1, 0))
 
     def _put(self, cuts: tuple[Cut, ...], active: int) -> None:
@@ -276,38 +268,8 @@ class Cutting(QObject):
         self._put((*self.cuts[: self.active], *self.cuts[self.active + 1 :]), max(self.active - 1, 0))
 
     def close_all(self) -> None:
-        self.stop_sweep()
+        self.sweep.stop()
         self._put((), 0)
-
-    # --- sweeping --------------------------------------------------------------------------------------------------
-
-    def sweep(self) -> None:
-        """Moves the plane to and fro through what it cuts, or stops it."""
-        if self.sweeping:
-            self.stop_sweep()
-        elif self.cut is not None:
-            self._clock.start()
-            self._sweeper.start()
-            self.changed.emit()
-
-    def stop_sweep(self) -> None:
-        if self.sweeping:
-            self._sweeper.stop()
-            self.changed.emit()
-
-    def _sweep_on(self) -> None:
-        cut = self.cut
-        if cut is None:
-            self.stop_sweep()
-            return
-        low, high = self.reach()
-        # By the time that has passed, so that a slow picture does not slow the plane.
-        step = self._window.settings["cut.speed"] * min(self._clock.restart(), 250) / 1000 * self._way
-        position = cut.position + step
-        if not low <= position <= high:
-            self._way = 1.0 if position < low else -1.0
-            position = min(max(position, low), high)
-        self.move_to(position)
 
     # --- what it shows ---------------------------------------------------------------------------------------------
 
@@ -366,7 +328,7 @@ class Cutting(QObject):
     def _cut_came(self, found: Shown, cut: Cut, stands: tuple[Any, ...]) -> None:
         self.section, self.exact, self.outlines = found.section, None, found.outlines
         # From exact surfaces where everything has them: it takes longer and comes after.
-        if not self.sweeping and all(body.exact is not None for body, _ in stands):
+        if not self.sweep.running and all(body.exact is not None for body, _ in stands):
             self._send("exact", CutExactly(stands, cut.plane), self._exact_came)
 
     def _exact_came(self, found: Any) -> None:
@@ -397,7 +359,7 @@ class Cutting(QObject):
     def close_up(self) -> None:
         """The window closes: nothing is moved or sent any more."""
         self._settle.stop()
-        self._sweeper.stop()
+        self.sweep.stop()
         self._cancel("section", "exact", "curve")
 
     @property

@@ -142,6 +142,19 @@ class Looking:
         shelf.setGeometry(8, 72, max(width, 200), height)
         sight.move(8, max(bench.height() - sight.height() - 56, 72))
 
+    def settle_overlays(self) -> None:
+        """The same after the window or what floats has another size."""
+        window = self._window
+        page, bench = window.receiving, window.bench
+        page.fit(bench.width() - 16)
+        page.move(max((bench.width() - page.width()) // 2, 0), max((bench.height() - page.height()) // 2, 0))
+        window.notices.place()
+        self.settle()
+        way, split = window.suggestions, window.split_slip
+        way.resize(way.width(), min(max(bench.height() - 110, 200), 420))
+        for slip in (way, split):
+            slip.move(max(bench.width() - slip.width() - 10, 0), max(bench.height() - slip.height() - 44, 40))
+
     # --- pictures --------------------------------------------------------------------------------------------------
 
     def keep_picture(self, name: str | None) -> None:

@@ -44,6 +44,12 @@ class Wearing:
             window.show_display(replace(window.display, strokes=settings["display.strokes"]))
         if id in ("", "cut.speed"):
             window.strip.show_speed(settings["cut.speed"])
+        if id in ("", "measure.unit", "measure.digits", "measure.axes"):
+            window.strip.word(window.measuring.wording)
+            window.measuring.changed.emit()
+            window.measuring.settle()
+            window.dimensions.changed.emit()
+            window.dimensions.settle()
         if id.startswith("place."):
             window.placing.settle()
         if id.startswith(("files.", "parts.")):
@@ -78,6 +84,8 @@ class Wearing:
             window.report,
             window.slip,
             window.suggestions,
+            window.dimension_list,
+            window.measure_card,
         ):
             panel.wear(wanted)
         if window.sheets.machines is not None:

@@ -29,17 +29,21 @@ from gullyrise.desktop.cards import Cards
 from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.cutting import Cutting
+from gullyrise.desktop.dimensions import Dimensions
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.looking import Looking
+from gullyrise.desktop.measuring import Measuring
 from gullyrise.desktop.meeting import Meeting
 from gullyrise.desktop.opening import Opening
 from gullyrise.desktop.panels.action_finder import ActionFinder
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
+from gullyrise.desktop.panels.dimension_list import DimensionList
 from gullyrise.desktop.panels.head import Head, rule
 from gullyrise.desktop.panels.hint_line import HintLine
 from gullyrise.desktop.panels.machine_plate import MachinePlate
+from gullyrise.desktop.panels.measure_card import MeasureCard
 from gullyrise.desktop.panels.notices import Notices
 from gullyrise.desktop.panels.parts import PartsPanel
 from gullyrise.desktop.panels.placing_slip import PlacingSlip
@@ -62,6 +66,7 @@ from gullyrise.desktop.slips import Slips
 from gullyrise.desktop.splitting import Splitting
 from gullyrise.desktop.theme.palette import Palette
 from gullyrise.desktop.wearing import Wearing
+from gullyrise.desktop.wiring import connect_cutting, connect_measuring
 
 _COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
 
@@ -116,6 +121,12 @@ class Window(QMainWindow):
         self.traveller = Traveller(model, palette)
         self.cutting = Cutting(self)
         self.strip = SectionStrip(self.cutting, palette)
+        self.measuring = Measuring(self)
+        self.measure_card = MeasureCard(self.measuring, palette)
+        self.dimensions = Dimensions(self, self.measuring)
+        self.dimension_list = DimensionList(self.dimensions, palette)
+        self.traveller.add_foot(self.measure_card)
+        self.traveller.add_foot(self.dimension_list)
         self.hint = HintLine(self.crew)
         self.receiving = ReceivingPage(palette, RecentJobs(), self.bench)
         self.notices = Notices(palette, self.bench)
@@ -167,6 +178,8 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         model = self.model
+        connect_cutting(self)
+        connect_measuring(self)
         model.job_changed.connect(self.refresh_items)
         model.job_changed.connect(self._refresh_title)
         model.outcomes_changed.connect(self.refresh_items)
@@ -183,15 +196,6 @@ class Window(QMainWindow):
         self.parts.columns_changed.connect(lambda which, ids: self.settings.set(_COLUMNS[which], ids))
         self.traveller.limit_set.connect(model.set_limit)
         self.traveller.finding_chosen.connect(self.looking.fly_to)
-        self.strip.wanted.connect(self.do)
-        self.strip.moved.connect(self.cutting.move_to)
-        self.strip.slab.connect(self.cutting.keep_slab)
-        self.strip.tilted.connect(self.cutting.tilt)
-        self.strip.taken.connect(self.cutting.take)
-        self.strip.speed_set.connect(lambda speed: self.settings.set("cut.speed", speed))
-        self.cutting.changed.connect(self._cuts_changed)
-        self.bench.cut_hand.dragged.connect(self.cutting.aim)
-        self.bench.cut_hand.held.connect(self.hint.show_tool)
         self.receiving.wanted.connect(self.do)
         self.receiving.demo_wanted.connect(self.opening.open_demo)
         self.receiving.recent_wanted.connect(self.opening.open_recent)
@@ -287,14 +291,6 @@ class Window(QMainWindow):
 
     # --- keeping in step -------------------------------------------------------------------------------------------
 
-    def _cuts_changed(self) -> None:
-        cutting = self.cutting
-        self.bench.cut_hand.show_cut(cutting.cut if cutting.handle_shown else None, cutting.box())
-        if cutting.cut is None:
-            self.split_slip.hide()
-            self.profiling.lay_over(False)
-        self.refresh_items()
-
     def _refresh_title(self) -> None:
         count = len(self.model.job.standings)
         if not count and not self.model.document.redo_name:
@@ -344,6 +340,7 @@ class Window(QMainWindow):
     def _escape(self) -> None:
         self.card.hide()
         self.bench.hold_lens(False)
+        self.measuring.let_go()
         self.bench.drop_tool()
         self.bench.setFocus()
 
@@ -362,16 +359,7 @@ class Window(QMainWindow):
         QTimer.singleShot(0, self.settle_overlays)
 
     def settle_overlays(self) -> None:
-        page, bench = self.receiving, self.bench
-        page.fit(bench.width() - 16)
-        page.move(max((bench.width() - page.width()) // 2, 0), max((bench.height() - page.height()) // 2, 0))
-        self.notices.place()
-        self.looking.settle()
-        way = self.suggestions
-        way.resize(way.width(), min(max(bench.height() - 110, 200), 420))
-        way.move(max(bench.width() - way.width() - 10, 0), max(bench.height() - way.height() - 44, 40))
-        split = self.split_slip
-        split.move(max(bench.width() - split.width() - 10, 0), max(bench.height() - split.height() - 44, 40))
+        self.looking.settle_overlays()
 
     def event(self, event: QEvent | None) -> bool:
         done = super().event(event)
@@ -408,7 +396,14 @@ class Window(QMainWindow):
         loop = QEventLoop()
         while clock.elapsed() < timeout_s * 1000:
             loop.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
-            if self.model.idle and self.cutting.idle and not self._items_wait and self._painted and self.bench.is_current:
+            if (
+                self.model.idle
+                and self.cutting.idle
+                and self.measuring.idle
+                and not self._items_wait
+                and self._painted
+                and self.bench.is_current
+            ):
                 return True
             time.sleep(0.004)
         return False

@@ -200,7 +200,7 @@ class Prepare:
         out = []
         for done, body in enumerate(self.part.bodies):
             progress("making ready", done, len(self.part.bodies))
-            out.append(prepared(body.mesh, body.anatomy))
+            out.append(prepared(body.mesh, body.anatomy, body.facts))
         return tuple(out)
 
 

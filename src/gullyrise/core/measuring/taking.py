@@ -45,16 +45,17 @@ class Taken:
         return self.between if len(self.things) > 1 else self.things[0].own
 
 
-def take(picks: tuple[Pick, ...], subjects: tuple[Subject, ...]) -> Taken:
+def take(picks: tuple[Pick, ...], subjects: tuple[Subject, ...], *, closely: bool = True) -> Taken:
     """The figures of picks, each on the subject of the same place in order. Raises MeasureError for a pick that is not there.
 
     One thing gives its own figures, two what lies between, three points an angle and a chain, more points a chain.
+    closely : smallest gaps and the thickness behind places too, which take longer
     """
-    things = tuple(thing_of(pick, subject) for pick, subject in zip(picks, subjects, strict=True))
+    things = tuple(thing_of(pick, subject, closely=closely) for pick, subject in zip(picks, subjects, strict=True))
     if len(things) == 1:
         return Taken(things, ())
     if len(things) == 2:
-        return Taken(things, (*between(*things), *gaps.smallest(picks, subjects, things)))
+        return Taken(things, (*between(*things), *(gaps.smallest(picks, subjects, things) if closely else ())))
     points = [thing.point for thing in things if thing.point is not None]
     if len(points) < len(things):
         raise MeasureError("Three things and more are measured as points; pick corners, middles, centres or places on faces.")
@@ -65,9 +66,11 @@ def take(picks: tuple[Pick, ...], subjects: tuple[Subject, ...]) -> Taken:
     return Taken(things, tuple(found))
 
 
-def thing_of(pick: Pick, subject: Subject) -> Thing:
+def thing_of(pick: Pick, subject: Subject, *, closely: bool = True) -> Thing:
     """What was picked, where it stands."""
     own = _whole(subject) if pick.what == "body" else _of(pick, subject.body)
+    if closely and pick.what in ("face", "spot"):
+        own = _with_wall(own, pick, subject.body)
     if pick.what in ("face", "spot", "body") or own.point is None:
         return own.placed(subject.place)
     placed = own.placed(subject.place)
@@ -87,13 +90,13 @@ def _of(pick: Pick, body: Body) -> Thing:
     if pick.what in ("face", "axis", "spot"):
         thing = _face(pick.index, body, place)
         if pick.what == "face":
-            return _with_wall(thing, pick, body, place)
+            return thing
         if pick.what == "axis":
             if thing.line is None:
                 raise MeasureError("That face has no axis; pick a round one.")
             return Thing(f"axis of a {thing.words}", thing.method, line=thing.line, own=thing.own[:3], radius=thing.radius)
         # A place on a face, put onto its exact or fitted surface where that is flat or round.
-        return _place_on(thing, pick, body, place)
+        return _place_on(thing, place)
     if pick.what == "corner":
         corners = _anatomy(body).corners
         _known(pick.index, len(corners), "corner")
@@ -158,7 +161,7 @@ def _middle(edge: Thing) -> Thing:
     return Thing("middle of an edge", edge.method, point=Point(place, off, "middle"))
 
 
-def _place_on(face: Thing, pick: Pick, body: Body, place: Floats) -> Thing:
+def _place_on(face: Thing, place: Floats) -> Thing:
     off = face.sag
     if face.plane is not None:
         place = place - face.plane.normal * float((place - face.plane.origin) @ face.plane.normal)
@@ -171,12 +174,12 @@ def _place_on(face: Thing, pick: Pick, body: Body, place: Floats) -> Thing:
             out = place - middle
             place = middle + out / max(float(np.linalg.norm(out)), 1e-300) * face.radius
     method = face.method if face.method == EXACT else "a place on the triangles"
-    wall = gaps.thickness_at(pick, body, place)
-    return Thing(f"place on a {face.words}", method, point=Point(place, off, "place"), own=wall)
+    return Thing(f"place on a {face.words}", method, point=Point(place, off, "place"))
 
 
-def _with_wall(face: Thing, pick: Pick, body: Body, place: Floats) -> Thing:
+def _with_wall(face: Thing, pick: Pick, body: Body) -> Thing:
     """A face tells the thickness behind the place where it was pointed at as well."""
+    place = face.point.place if pick.what == "spot" and face.point is not None else np.array(pick.spot)
     return replace(face, own=(*face.own, *gaps.thickness_at(pick, body, place)))
 
 

@@ -93,6 +93,6 @@ def doubt(figure: Figure, wording: Wording) -> str:
 def rounding(wording: Wording) -> str:
     """How numbers are rounded, in one sentence."""
     if wording.unit == "inch-fraction":
-        return f"Lengths are rounded to the nearest 1/{PARTS_OF_INCH} inch; what that leaves out stands behind them."
+        return f"Rounded to 1/{PARTS_OF_INCH} inch; what that leaves out stands behind."
     digits = digits_for("length", wording)
-    return f"Lengths are rounded to {digits} {'digit' if digits == 1 else 'digits'} after the point, in {UNITS[wording.unit]}."
+    return f"Rounded to {digits} {'digit' if digits == 1 else 'digits'} after the point, {UNITS[wording.unit]}."

@@ -61,7 +61,7 @@ def slab(window: Window) -> None:
 
 @action("cut.sweep", "Sweep the cut to and fro, or stop it", "C W", needs="part")
 def sweep(window: Window) -> None:
-    window.cutting.sweep()
+    window.cutting.sweep.switch()
 
 
 @action("cut.chosen", "Cut only what is chosen, or all", "C C", needs="part")

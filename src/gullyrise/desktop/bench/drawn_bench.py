@@ -153,6 +153,10 @@ class DrawnBench(QWidget):
     def _hit(self, x: float, y: float) -> Hit | None:
         return self.finder.first(*self._ray(x, y))
 
+    def pointer_place(self) -> tuple[float, float] | None:
+        """Where the pointer is in the active pane, None while it is elsewhere."""
+        return None if self._pointer is None else self.panes.active.local(self._pointer)
+
     def hit_under_pointer(self) -> Hit | None:
         """Under the pointer, or under the middle of the view while the pointer is elsewhere."""
         width, height = self.view_size()

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 
-from gullyrise.core.geometry import Box
+from gullyrise.core.geometry import Box, Points
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import marks, overlays, tray_painted
 from gullyrise.desktop.bench.aside import Aside
@@ -64,6 +64,11 @@ class PaintedBench(ViewedBench):
             painter.restore()
         self._paint_lens(painter)
         marks.strokes(painter, (self.width(), self.height()), self._strokes, self._palette)
+
+    def lines_of_face(self, key: tuple[int, int], index: int) -> Points | None:
+        """(k, 2, 3) the rim of a face where it is seen; None for a body that is not."""
+        item = next((one for one in self.scene.items if one.key == key), None)
+        return self._lines.of(item, Feature("face", key, index)) if item is not None else None
 
     def paint_tray(self, painter: QPainter, pane: Pane) -> None:
         """What stands under the chosen things, for the bench that has a hand."""

@@ -21,6 +21,7 @@ from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import overlays, picking
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.cut_hand import CutHand
+from gullyrise.desktop.bench.measure_hand import MeasureHand
 from gullyrise.desktop.bench.painted_bench import PaintedBench
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Feature, Hit, Kind
@@ -67,6 +68,7 @@ class Bench(PaintedBench):
         self._armed = False
         self.tray = TrayHand(self)
         self.cut_hand = CutHand(self)
+        self.measure_hand = MeasureHand(self)
         self._last_click: tuple[float, float, Camera, list[tuple[int, int] | Feature], int] | None = None
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -81,6 +83,7 @@ class Bench(PaintedBench):
 
     def paint_tray(self, painter: QPainter, pane: Pane) -> None:
         self.cut_hand.paint(painter, pane)
+        self.measure_hand.paint(painter, pane)
         self.tray.paint(painter, pane)
 
     def stop_drawing(self) -> None:
@@ -245,11 +248,14 @@ class Bench(PaintedBench):
     def leaveEvent(self, event: QEvent | None) -> None:
         self._hovered, self._hover_feature = None, None
         self._pointer = None
+        self.measure_hand.leave()
         self.pointed.emit(None, "")
         self.update()
 
     def clicked(self, button: str, x: float, y: float, keys: frozenset[str]) -> None:
-        if button == "left":
+        if button == "left" and self.measure_hand.active:
+            self.measure_hand.click((x, y), add=bool({"ctrl", "shift"} & keys))
+        elif button == "left":
             self.picked.emit(self._next_behind(x, y), "ctrl" in keys)
         elif button == "right":
             place = QPoint(int(x) + self.panes.active.rect.x(), int(y) + self.panes.active.rect.y())
@@ -351,7 +357,9 @@ class Bench(PaintedBench):
         found = self.panes.active.depth_under(*local)
         number = found[1] if found is not None and 0 <= found[1] < len(self.scene.items) else None
         feature = None
-        if number is not None and self.kind != "body":
+        if self.measure_hand.active:
+            self.measure_hand.hover(local)
+        elif number is not None and self.kind != "body":
             hit = self._hit(*local)
             feature = self._feature(hit) if hit is not None else None
         if number != self._hovered or feature != self._hover_feature:

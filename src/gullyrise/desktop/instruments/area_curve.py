@@ -123,7 +123,13 @@ class AreaCurveRuler(QWidget):
                 if not sure:
                     painter.setPen(QPen(p.colour("failed"), 2))
                     painter.drawLine(QPointF(self.x_of(float(station)), floor), QPointF(self.x_of(float(station)), floor + 3))
-        self._draw_ruler(painter, floor)
+        if self._low == 0.0 and self._high == 1.0 and curve is None:
+            painter.setPen(p.colour("quiet"))
+            painter.setFont(type_of(11))
+            box = QRectF(_EDGE, 6, self.width() - 2 * _EDGE, floor - 6)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "The area along the cut stands here, and is dragged to move it")
+        else:
+            self._draw_ruler(painter, floor)
 
     def _draw_limits(self, painter: QPainter, curve: AreaCurve, floor: float) -> None:
         """Where the material of each body begins and ends, and where the area leaps."""

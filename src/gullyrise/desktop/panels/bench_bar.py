@@ -41,8 +41,13 @@ class PickBar(QWidget):
             group.addButton(button)
             self.buttons[kind] = button
             row.addWidget(button)
+        self.measure = self._button("Measure", "pick_measure", "Clicks measure what they meet", "measure.clicks")
+        self.measure.setCheckable(True)
+        group.addButton(self.measure)
+        row.addWidget(self.measure)
         self._lines = [_line(), _line()]
         self._touching = True
+        self._kind: Kind = "body"
         self.way = self._button(
             "Touching", "pick_way", "What a rectangle takes: what it touches, or what lies inside", "bodies.rectangle-way"
         )
@@ -57,7 +62,11 @@ class PickBar(QWidget):
         return button
 
     def show_kind(self, kind: Kind) -> None:
+        self._kind = kind
         self.buttons[kind].setChecked(True)
+
+    def show_measuring(self, active: bool) -> None:
+        (self.measure if active else self.buttons[self._kind]).setChecked(True)
 
     def show_way(self, *, touching: bool) -> None:
         self._touching = touching

@@ -196,11 +196,11 @@ class SectionStrip(QWidget):
             button.setChecked(cut is not None and cut.axis == axis)
         for widget in (self.flip_button, self.position, self.sweep, self.speed, self.slab_button, self.depth, *self.tilts):
             widget.setEnabled(cut is not None)
-        self.sweep.setChecked(cutting.sweeping)
+        self.sweep.setChecked(cutting.sweep.running)
         self.slab_button.setChecked(cut is not None and cut.depth is not None)
         self.depth.setEnabled(cut is not None and cut.depth is not None)
         for field, value in ((self.position, cut.position if cut else 0.0), (self.depth, (cut.depth if cut else 0.0) or 0.0)):
-            if not field.hasFocus() or cutting.sweeping or not field.lineEdit().isModified():  # type: ignore[union-attr]
+            if not field.hasFocus() or cutting.sweep.running or not field.lineEdit().isModified():  # type: ignore[union-attr]
                 with _quiet(field):
                     field.setValue(value)
         low, high = cutting.reach()

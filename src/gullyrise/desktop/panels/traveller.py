@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from html import escape
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
@@ -248,6 +248,14 @@ class Traveller(QWidget):
         model.outcomes_changed.connect(self.refresh)
         model.shown_changed.connect(self.refresh)
         self.refresh()
+
+    def add_foot(self, widget: QWidget) -> None:
+        """Something below the rows of checks."""
+        self._column.insertWidget(self._column.count() - 1, widget)
+
+    def reveal(self, widget: QWidget) -> None:
+        """Scrolls so that something below the rows is seen, as far as there is room."""
+        QTimer.singleShot(0, lambda: self.scroll.ensureWidgetVisible(widget, 0, 0))
 
     def sizeHint(self) -> QSize:
         return QSize(320, 480)

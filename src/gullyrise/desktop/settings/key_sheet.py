@@ -29,6 +29,7 @@ GROUPS = {
     "bodies": "Bodies",
     "parts": "Parts",
     "cut": "Cut",
+    "measure": "Measure",
     "place": "Place",
     "check": "Check",
     "record": "Record",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from gullyrise.core.measuring.words import UNITS
 from gullyrise.desktop.bench.pointer.schemes import DEFAULT, OWN, READY, own_scheme
 from gullyrise.desktop.theme.palette import THEMES
 
@@ -109,6 +110,15 @@ ROWS: tuple[Setting, ...] = (
     Setting(
         "cut.arcs", "Cut and measure", "Save arcs within", 0.0,
         "Corners that lie on a circle so nearly are saved as an arc; 0 saves them as they are.", (), 0, 1, 0.001, "mm",
+    ),
+    Setting(
+        "measure.unit", "Cut and measure", "Unit of measures", "mm", "In which lengths, areas and volumes are told.",
+        tuple(UNITS.items()),
+    ),
+    Setting("measure.digits", "Cut and measure", "Digits", 3.0, "After the point of a length in mm.", (), 0, 6, 1, ""),
+    Setting(
+        "measure.axes", "Cut and measure", "Parts along", "machine", "Whose axes the parts of a way are along.",
+        (("machine", "The machine's axes"), ("part", "The part's own axes")),
     ),
     Setting("files.watch", "Files", "Watch opened files", True, "Offers to read a file anew when it has changed on the disk."),
     Setting("files.recent", "Files", "Keep recent jobs", True, "Shows them with a picture on the receiving page."),

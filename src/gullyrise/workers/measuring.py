@@ -1,0 +1,25 @@
+"""Taking measures beside the interface."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from gullyrise.core.measuring.picks import Pick
+from gullyrise.core.measuring.taking import Subject
+from gullyrise.core.progress import Progress
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class TakeMeasure:
+    """The figures of picks: a Taken. closely : smallest gaps and thickness too, which take longer"""
+
+    picks: tuple[Pick, ...]
+    subjects: tuple[Subject, ...]
+    closely: bool
+    title: str = "measure"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.measuring.taking import take
+
+        return take(self.picks, self.subjects, closely=self.closely)
