@@ -10,6 +10,7 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
 from gullyrise.core.intake.health import outward
 
+_NOTHING = 1e-13
 _ROUNDING = 16 * np.finfo(np.float64).eps
 
 
@@ -206,7 +207,12 @@ def loops_of(mesh: Mesh, plane: Plane, among: Ints | None = None) -> list[Loop]:
             points = np.concatenate([points, pieces[chain[-1:], 1]])
         if is_closed and len(points) < 3:
             continue
-        out.append(Loop(points, is_closed, _signed_area(points, plane) if is_closed else 0.0))
+        area = _signed_area(points, plane) if is_closed else 0.0
+        loop = Loop(points, is_closed, area)
+        if is_closed and abs(area) <= _NOTHING * _length(loop) ** 2:
+            # Where a body only touches the plane with an edge, its outline runs to and fro.
+            continue
+        out.append(loop)
     return out
 
 

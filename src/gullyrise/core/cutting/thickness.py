@@ -11,6 +11,7 @@ from gullyrise.core.geometry import Floats
 # Cosine of the angle under which a contact is seen from the middle of the disc against the first one: nearer ones are facets of
 # the same curve.
 _BESIDE = 0.5
+_FACET = float(np.cos(np.radians(32.0)))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -31,11 +32,37 @@ class Disc:
         return 2 * self.radius
 
 
-def ways_of(rings: list[Floats]) -> tuple[Floats, Floats]:
-    """(starts, ends) (w, 2) of the straight pieces of closed rings."""
+@dataclass(frozen=True, slots=True, eq=False)
+class Ways:
+    """The straight pieces of closed rings, material to their left. starts, ends : (w, 2) mm
+    first, last : (w, 2) unit directions into the material at both ends: of facets of a curve those of the curve
+    """
+
+    starts: Floats
+    ends: Floats
+    first: Floats
+    last: Floats
+
+
+def ways_of(rings: list[Floats]) -> Ways:
+    """The pieces of closed rings (k, 2)."""
+    none = np.zeros((0, 2))
     if not rings:
-        return np.zeros((0, 2)), np.zeros((0, 2))
-    return np.concatenate(rings), np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
+        return Ways(none, none, none, none)
+    parts = [_ways_of(ring) for ring in rings]
+    return Ways(*(np.concatenate(column) for column in zip(*parts, strict=True)))
+
+
+def _ways_of(ring: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+    ahead = np.roll(ring, -1, axis=0)
+    run = ahead - ring
+    inward = np.column_stack([-run[:, 1], run[:, 0]]) / np.maximum(np.linalg.norm(run, axis=1), 1e-300)[:, None]
+    before = np.roll(inward, 1, axis=0)
+    mean = inward + before
+    mean /= np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None]
+    smooth = ((inward * before).sum(axis=1) > _FACET)[:, None]
+    at_start, at_end = np.where(smooth, mean, inward), np.where(smooth, mean, before)
+    return ring, ahead, at_start, np.roll(at_end, -1, axis=0)
 
 
 def is_inside(starts: Floats, ends: Floats, place: Floats) -> bool:
@@ -56,19 +83,23 @@ def nearest_on(starts: Floats, ends: Floats, place: Floats) -> tuple[float, Floa
     return float(away[best]), at[best], best
 
 
-def disc_at(starts: Floats, ends: Floats, place: Floats) -> Disc | None:
+def disc_at(ways: Ways, place: Floats) -> Disc | None:
     """The disc about a place of the material; None outside of it.
-
-    starts, ends : (w, 2) pieces of the outlines, material to their left
 
     Notes: along the inward normal of the contact, each piece bounds the radius in closed form: a line at distance d from the
     contact and inclined by n to the normal by d / (1 - n), an end by its distance squared over twice its height.
     """
+    starts, ends = ways.starts, ways.ends
     if not len(starts) or not is_inside(starts, ends, place):
         return None
     distance, contact, piece = nearest_on(starts, ends, place)
     run = ends[piece] - starts[piece]
-    inward = np.array([-run[1], run[0]]) / np.linalg.norm(run) if distance <= 1e-12 else (place - contact) / distance
+    share = float((contact - starts[piece]) @ run) / max(float(run @ run), 1e-300)
+    inward = (1 - share) * ways.first[piece] + share * ways.last[piece]
+    if not 1e-9 < share < 1 - 1e-9 and distance > 1e-12:
+        # At a corner that stands into the material the way to it counts.
+        inward = place - contact
+    inward = inward / np.linalg.norm(inward)
     radius, touched = np.inf, contact
     for limit, at in (_by_lines(starts, ends, contact, inward), _by_ends(starts, contact, inward)):
         known = np.flatnonzero(np.isfinite(limit) & (limit >= distance * (1 - 1e-9)))

@@ -65,11 +65,16 @@ def write_svg(outlines: tuple[Outline, ...], path: Path) -> None:
     def words(one: Outline) -> str:
         out = [f"M {place(one.points[0])}"]
         for a, b, bulge in zip(*one.ways(), strict=True):
-            if bulge:
-                _, radius = circle_of(a, b, float(bulge))
-                out.append(f"A {radius:.6f} {radius:.6f} 0 {int(abs(bulge) > 1)} {int(bulge < 0)} {place(b)}")
-            else:
+            if not bulge:
                 out.append(f"L {place(b)}")
+                continue
+            centre, radius = circle_of(a, b, float(bulge))
+            # In quarters at most: SVG finds the middle of an arc from its ends, which half a circle leaves open to rounding.
+            count = int(np.ceil(abs(4 * np.arctan(bulge)) / (np.pi / 2) - 1e-9))
+            for k in range(1, count + 1):
+                turn = np.arctan2(*(a - centre)[::-1]) + 4 * np.arctan(bulge) * k / count
+                at = b if k == count else centre + radius * np.array([np.cos(turn), np.sin(turn)])
+                out.append(f"A {radius:.6f} {radius:.6f} 0 0 {int(bulge < 0)} {place(at)}")
         return " ".join([*out, "Z"] if one.closed else out)
 
     closed = " ".join(words(one) for one in outlines if one.closed)

@@ -112,7 +112,7 @@ class FlatProfile(PaintedProfile):
     def _hover(self, place: QPointF) -> None:
         at = self.from_widget(place)
         self.near = snapped(self._outlines, at, _REACH / self._scale)
-        self.disc = None if self.near is not None or not len(self._ways[0]) else disc_at(*self._ways, at)
+        self.disc = None if self.near is not None or not len(self._ways.starts) else disc_at(self._ways, at)
         self.said.emit(self._words())
         self.update()
 
