@@ -315,7 +315,7 @@ def test_drawings_opened_by_others_have_the_area_and_the_size(tmp_path: Path) ->
         assert [float(root.get(side).removesuffix("mm")) for side in ("width", "height")] == pytest.approx(high - low, abs=1e-5)
         assert _svg_area(root[0].get("d")) == pytest.approx(area, rel=1e-5)
     write_csv(exact.outlines, [("area", exact.area, "mm²")], tmp_path / "table.csv")
-    rows = list(csv.reader((tmp_path / "table.csv").open(encoding="utf-8")))
+    rows = list(csv.reader((tmp_path / "table.csv").read_text(encoding="utf-8").splitlines()))
     assert float(rows[1][1]) == pytest.approx(exact.area) and len(rows) == 4 + sum(len(one.points) for one in exact.outlines)
 
 

@@ -114,10 +114,8 @@ def _spots(faces: list[Fill], plane: Plane, around: float) -> Points:
         every = np.concatenate(rings)
         low, high = every.min(axis=0), every.max(axis=0)
         ways = ways_of(rings)
-        grid = [np.linspace(low[k], high[k], _GRID) for k in range(2)]
-        places = np.array(
-            [(x, y) for x in grid[0] for y in grid[1] if is_inside(ways.starts, ways.ends, np.array([x, y]))]
-        ).reshape(-1, 2)
+        grid = np.stack(np.meshgrid(*(np.linspace(low[k], high[k], _GRID) for k in range(2))), axis=-1).reshape(-1, 2)
+        places = np.array([place for place in grid if is_inside(ways.starts, ways.ends, place)]).reshape(-1, 2)
         out.append(places if len(places) else every[:1])
     return in_room(plane, np.concatenate(out)) if out else np.zeros((0, 3))
 
