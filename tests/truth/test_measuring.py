@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 import gauge
-from gullyrise.core.geometry import Transform
+from gullyrise.core.errors import MeasureError
+from gullyrise.core.geometry import Mesh, Transform
+from gullyrise.core.geometry.anatomy import anatomy_of
 from gullyrise.core.measuring.figures import Figure
+from gullyrise.core.measuring.marks import marks_of
 from gullyrise.core.measuring.taking import Taken, take
 from gullyrise.core.part import Body
 
@@ -96,3 +101,134 @@ def test_triangles_give_it_within_the_stated_uncertainty(case: int, factor: floa
     found = measured(gauge.as_file(gauge.solid(), factor), picks, name, moved)
     assert abs(found.value - designed) <= found.uncertainty, found
     assert 0 < found.uncertainty <= 0.04 * max(designed, 10.0), "an uncertainty that is stated is of use"
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000), st.integers(0, len(SINGLE) + len(DOUBLE) - 1), st.sampled_from([1.0, 25.4, 1000.0, 0.001]))
+def test_at_any_place_and_in_any_unit_the_value_is_within_what_is_stated(seed: int, case: int, factor: float) -> None:
+    *picks, name, designed = [*SINGLE, *DOUBLE][case]
+    moved = Transform.identity() if name.startswith("at ") else random_place(seed)
+    found = measured(gauge.as_file(gauge.solid(), factor), picks, name, moved)
+    assert abs(found.value - designed) <= found.uncertainty, found
+    exact = measured(gauge.solid(), picks, name, moved)
+    assert exact.value == pytest.approx(designed, abs=1e-6) and exact.uncertainty == 0
+
+
+@pytest.mark.parametrize("coarse", [0.02, 0.1, 0.4])
+def test_coarse_and_fine_triangles_of_one_part_both_hold(coarse: float) -> None:
+    meshed = meshed_within(coarse)
+    for *picks, name, designed in (*SINGLE, *DOUBLE):
+        if name.startswith(("thickness", "smallest")):
+            continue
+        found = measured(meshed, picks, name, Transform.identity())
+        assert abs(found.value - designed) <= found.uncertainty, (picks, found)
+
+
+def meshed_within(chord: float) -> Body:
+    from gullyrise.core.part import Part
+    from gullyrise.core.solids.harvest import refined
+
+    part = Part("gauge", "gauge", "step", "mm", "declared", (gauge.solid(),))
+    return gauge.as_file(refined(part, chord).bodies[0])
+
+
+def test_bodies_tell_volume_mass_and_the_smallest_gap() -> None:
+    volume = 10 * 10 * 30.0
+    for body, exact in ((gauge.bar(), True), (gauge.as_file(gauge.bar()), False)):
+        found = take((gauge.pick(body, "body", (0, 0, 0)),), (gauge.subject(body, random_place(3)),))
+        own = {one.name: one for one in found.figures}
+        assert abs(own["volume"].value - volume) <= max(own["volume"].uncertainty, 1e-6)
+        assert (own["volume"].uncertainty == 0) is exact
+        assert own["mass"].value == pytest.approx(volume * 2.70 / 1000) and own["mass"].uncertainty > 0, (
+            "grades of aluminium differ"
+        )
+        assert own["surface"].value == pytest.approx(1400)
+    place = random_place(5)
+    beside = Transform.moved(np.array([13.25, 0, 0])).then(place)
+    for body in (gauge.bar(), gauge.as_file(gauge.bar())):
+        picks = tuple(gauge.pick(body, "body", (0, 0, 0), part) for part in (1, 2))
+        gap = figure(take(picks, (gauge.subject(body, place), gauge.subject(body, beside))), "smallest gap")
+        assert abs(gap.value - 3.25) <= gap.uncertainty + 1e-6
+        meets = take(picks, (gauge.subject(body, place), gauge.subject(body, Transform.moved(np.array([4.0, 1, 1])).then(place))))
+        assert [one.name for one in meets.figures] == ["smallest gap: they meet"] and meets.figures[0].value == 0
+
+
+def test_three_points_make_an_angle_and_many_a_chain() -> None:
+    body = gauge.solid()
+    corners = [gauge.pick(body, "corner", at) for at in ((0, 50, 0), (0, 0, 0), (0, 0, 20), (0, 50, 20))]
+    three = take(tuple(corners[:3]), (gauge.subject(body, random_place(7)),) * 3)
+    assert figure(three, "angle at the second").value == pytest.approx(90) and figure(
+        three, "chain of 3 points"
+    ).value == pytest.approx(70)
+    four = take(tuple(corners), (gauge.subject(body),) * 4)
+    assert [(one.name, one.uncertainty) for one in four.figures] == [("chain of 4 points", 0)]
+    assert four.figures[0].value == pytest.approx(120)
+    with pytest.raises(MeasureError, match="measured as points"):
+        take((corners[0], corners[1], gauge.pick(body, "face", (0, 25, 10))), (gauge.subject(body),) * 3)
+
+
+def test_the_way_between_faces_is_square_and_its_parts_add_up() -> None:
+    place = random_place(11)
+    for body in (gauge.solid(), gauge.as_file(gauge.solid())):
+        way = measured(body, [("face", (0, 25, 10)), ("face", (80, 25, 10))], "face to face", place)
+        along = np.array(way.b) - np.array(way.a)
+        assert np.linalg.norm(along) == pytest.approx(way.value)
+        assert along / way.value == pytest.approx(place.matrix[:3, :3] @ np.array([1.0, 0, 0]), abs=1e-5), (
+            "from the first to the second"
+        )
+
+
+@pytest.mark.parametrize("noise", [0.002, 0.02])
+def test_a_rough_bore_is_found_and_its_roughness_stands_in_the_uncertainty(noise: float) -> None:
+    random = np.random.default_rng(4)
+    smooth = gauge.as_file(gauge.solid())
+    shaken = smooth.mesh.vertices + random.uniform(-noise, noise, smooth.mesh.vertices.shape)
+    rough = Body("rough", "mesh", Mesh(shaken, smooth.mesh.faces), smooth.placements)
+    subject = gauge.subject(rough)
+    found = take((gauge.pick(rough, "face", (26, 25, 10)),), (subject,)).things[0]
+    assert found.words == "hole" and "cylinder fitted" in found.method
+    diameter = found.own[0]
+    assert abs(diameter.value - 12) <= diameter.uncertainty and noise / 2 < diameter.uncertainty < 60 * noise + 0.2
+
+
+def test_what_is_no_plane_cylinder_or_ball_says_so() -> None:
+    import trimesh
+
+    made = trimesh.creation.torus(20, 6)
+    bent = np.asarray(made.vertices) * [1, 1, 1.7] + 0.4 * np.sin(np.asarray(made.vertices)[:, ::-1])
+    waves = Mesh(bent, np.asarray(made.faces))
+    body = Body("waves", "mesh", waves, (Transform.identity(),))
+    found = take((gauge.pick(body, "face", tuple(waves.centroids()[300])),), (gauge.subject(body),)).things[0]
+    assert found.line is None and found.words in ("triangles", "flat face") and found.own[0].name == "area"
+
+
+def test_a_pick_that_is_gone_is_told_in_a_sentence() -> None:
+    body = gauge.bar()
+    for what in ("face", "edge", "corner"):
+        with pytest.raises(MeasureError, match="pick it again"):
+            take((gauge.pick(body, what, (0, 0, 0)).model_copy(update={"index": 999}),), (gauge.subject(body),))
+    with pytest.raises(MeasureError, match="no axis"):
+        take((gauge.pick(body, "axis", (5, 5, 0)),), (gauge.subject(body),))
+    with pytest.raises(MeasureError, match="no centre"):
+        take((gauge.pick(body, "centre", (5, 0, 0)),), (gauge.subject(body),))
+
+
+def test_marks_are_middles_centres_and_axes() -> None:
+    for body in (gauge.solid(), gauge.as_file(gauge.solid())):
+        subject = gauge.subject(body)
+        anatomy = body.anatomy or anatomy_of(body.mesh)
+        marks = marks_of(body.mesh, anatomy, body.facts)
+        for centre in ((20, 25, 0), (20, 25, 20), (60, 25, 0), (40, 0, 8), (73, 7, 20), (40, 40, 26)):
+            assert np.linalg.norm(marks.centres - centre, axis=1).min() < 1e-3, centre
+        assert np.linalg.norm(marks.middles - [0, 25, 20], axis=1).min() < 1e-6
+        assert subject.body is body and (len(marks.axes) > 0) is (body.facts is not None)
+
+
+def test_measures_do_not_hang_on_the_order_of_faces_or_on_refinement() -> None:
+    body = gauge.as_file(gauge.solid())
+    random = np.random.default_rng(2)
+    shuffled = np.roll(body.mesh.faces[random.permutation(len(body.mesh.faces))], 1, axis=1)
+    turned = Body("b", "mesh", Mesh(body.mesh.vertices, shuffled), body.placements)
+    for *picks, name, _ in SINGLE[:14]:
+        one, other = (measured(each, picks, name, Transform.identity()) for each in (body, turned))
+        assert abs(one.value - other.value) <= max(one.uncertainty, other.uncertainty), name

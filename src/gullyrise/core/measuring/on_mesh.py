@@ -18,10 +18,12 @@ from gullyrise.core.measuring.things import Flat, Line, Point, Thing
 
 _BEND = float(np.cos(np.radians(32.0)))
 _LEAST_PATCHES = 4
-_ON, _ROUGHLY_ON = 1e-3, 0.03
+_ON, _ROUGHLY_ON = 1e-3, 0.01
 _MOST_LOOKED_AT = 40_000
 _WHOLE = np.radians(350.0)
 _STEEP = 0.35
+_OF_DEPTH = 0.02
+_FACET = np.radians(32.0)
 
 
 def face_of_mesh(mesh: Mesh, patch: Ints, place: Floats) -> Thing:
@@ -67,7 +69,8 @@ def _around(mesh: Mesh, patch: Ints, rings: int = 2) -> Ints:
         used = np.zeros(len(mesh.vertices), dtype=bool)
         used[mesh.faces[taken]] = True
         taken |= used[mesh.faces].any(axis=1)
-    return np.flatnonzero(taken)
+    found = _hanging(mesh, taken, patch)
+    return patch if found is None else found
 
 
 def _patches(mesh: Mesh, faces: Ints) -> tuple[Ints, Ints]:
@@ -127,10 +130,31 @@ def _grown_cylinder(mesh: Mesh, patch: Ints, found: FittedCylinder, within: floa
         found = fresh
         if settled:
             break
-    label, _ = _patches(mesh, members[:_MOST_LOOKED_AT])
-    if int(label.max()) + 1 < _LEAST_PATCHES or found.residual > within * found.radius + 4 * grain(mesh.vertices):
+    if _turn_of(mesh, patch, found) > _FACET:
+        # So broad a flat face is no facet of something round, even where it runs out into a rounded edge.
         return None
-    return found, members
+    label, _ = _patches(mesh, members[:_MOST_LOOKED_AT])
+    enough = int(label.max()) + 1 >= _LEAST_PATCHES and found.residual <= _most_off(mesh, members, found.radius, within)
+    return (found, members) if enough else None
+
+
+def _turn_of(mesh: Mesh, patch: Ints, found: FittedCylinder) -> float:
+    """Radians that a patch covers as seen from an axis."""
+    u, v = Plane(found.point, found.direction).frame()
+    away = mesh.vertices[np.unique(mesh.faces[patch])] - found.point
+    turn = np.sort(np.arctan2(away @ v, away @ u))
+    return float(2 * np.pi - np.diff(turn, append=turn[0] + 2 * np.pi).max())
+
+
+def _most_off(mesh: Mesh, members: Ints, radius: float, within: float) -> float:
+    """mm by which corners may lie off a round surface: a share of its radius, and of how deep its faces reach round it. Of a
+    shallow piece of a large ball both plane and ball are near."""
+    normals = mesh.normals()[members]
+    mean = normals.mean(axis=0)
+    length = float(np.linalg.norm(mean))
+    reach = np.arccos(np.clip(normals @ mean / length, -1, 1)).max() if length > 1e-6 else np.pi / 2
+    depth = radius * (1 - float(np.cos(min(float(reach), np.pi / 2))))
+    return min(within * radius, _OF_DEPTH * depth) + 4 * grain(mesh.vertices)
 
 
 def _hanging(mesh: Mesh, allowed: Bools, patch: Ints) -> Ints | None:
@@ -214,9 +238,9 @@ def _grown_sphere(mesh: Mesh, patch: Ints, found: FittedSphere, within: float) -
         if fresh is None:
             return None
         found = fresh
-    if found.residual > within * found.radius + 4 * grain(mesh.vertices):
-        return None
-    return found, members
+    rim = mesh.vertices[np.unique(mesh.faces[patch])] - found.centre
+    broad = float(np.linalg.norm(rim - rim.mean(axis=0), axis=1).max()) > 2 * found.radius * np.sin(_FACET / 2)
+    return (found, members) if not broad and found.residual <= _most_off(mesh, members, found.radius, within) else None
 
 
 def _ball_thing(mesh: Mesh, found: FittedSphere, members: Ints) -> Thing:
