@@ -74,7 +74,7 @@ def long_lived(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Callable[..
 
 def as_opened(made: Any) -> None:
     """A window that several tests share, as it was when its parts had been opened. Nothing glides."""
-    for page in ("Pointer", "View", "Looks", "Keys", "Files", "Parts"):
+    for page in ("Pointer", "View", "Looks", "Keys", "Files", "Parts", "Cut and measure"):
         made.settings.reset(page)
     made.settings.set("view.glide", 0)
     made.show_display(Display())
@@ -83,6 +83,9 @@ def as_opened(made: Any) -> None:
     made.bench.hand.abandon()
     made.bench.drop_tool()
     made.choosing.set_kind("body")
+    made.measuring.clear()
+    made.cutting.close_all()
+    made.dimensions.choose(None)
     if made.bench.panes.four:
         made.bench.set_four(False)
     made.bench.draw_out((1.0, 1.0, 1.0))

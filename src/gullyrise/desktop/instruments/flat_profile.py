@@ -24,6 +24,7 @@ class FlatProfile(PaintedProfile):
 
     said = pyqtSignal(str)
     put_back = pyqtSignal()
+    takes_keys = frozenset({Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Home, Qt.Key.Key_Escape})
 
     def __init__(self, palette: Palette) -> None:
         super().__init__(palette)
