@@ -114,12 +114,12 @@ class Dimensions(QObject):
         self.chosen = number
         self._model.edit(f"Keep {made.name}", lambda job: job.with_dimension(made))
 
-    def _changed_dimension(self, number: int, name: str, **changes: object) -> None:
+    def _changed_dimension(self, number: int, words: str, changes: dict[str, object]) -> None:
         one = self.dimension(number)
         if one is not None:
             fresh = one.model_copy(update=changes)
             if fresh != one:
-                self._model.edit(f"{name} {one.name}", lambda job: job.with_dimension(fresh))
+                self._model.edit(f"{words} {one.name}", lambda job: job.with_dimension(fresh))
 
     def dimension(self, number: int | None) -> Dimension | None:
         return next((one for one in self._model.job.dimensions if one.id == number), None)
@@ -127,10 +127,10 @@ class Dimensions(QObject):
     def rename(self, number: int, words: str) -> None:
         name = " ".join(words.split())[:80]
         if name:
-            self._changed_dimension(number, "Rename", name=name)
+            self._changed_dimension(number, "Rename", {"name": name})
 
     def hide(self, number: int, hidden: bool) -> None:
-        self._changed_dimension(number, "Hide" if hidden else "Show", hidden=hidden)
+        self._changed_dimension(number, "Hide" if hidden else "Show", {"hidden": hidden})
 
     def want(self, number: int, tolerance: Tolerance | None) -> None:
         """A wanted size for a dimension; what cannot be understood is said."""
@@ -140,7 +140,7 @@ class Dimensions(QObject):
         except GullyriseError as error:
             self._window.notices.say(str(error), True)
             return
-        self._changed_dimension(number, "Wanted size of", tolerance=tolerance)
+        self._changed_dimension(number, "Wanted size of", {"tolerance": tolerance})
 
     def remove(self, number: int) -> None:
         one = self.dimension(number)

@@ -19,6 +19,8 @@ WORDS: dict[What, str] = {
 }  # fmt: skip
 REACH = 9.0
 """Pixels within which a corner, a middle, a centre or an edge is meant."""
+AHEAD: dict[What, float] = {"corner": 6.0, "centre": 5.0, "middle": 4.0, "edge": 0.0}
+"""Pixels by which each is preferred: a corner always lies on edges too."""
 _BEHIND = 0.01
 
 
@@ -39,19 +41,16 @@ def snap_at(
 
     A centre lies in the air more often than not, so those of all bodies that are seen are looked at where nothing nearer is met.
     """
-    if hit is not None and not hit.on_cut:
-        item = scene.items[hit.item]
-        found = _on_item(scene, item, hit, at, camera, size)
-        if found is not None:
-            return found
-    centre = _centre_near(scene, at, camera, size, hit)
-    if centre is not None:
-        return centre
-    if hit is None or hit.on_cut:
+    found = _on_item(scene, hit, camera, size) if hit is not None and not hit.on_cut else []
+    found += _centres(scene, at, camera, size, hit)
+    if found:
+        return min(found, key=lambda pair: pair[0])[1]
+    if hit is None or hit.on_cut or scene.items[hit.item].prepared is None:
         return None
     item = scene.items[hit.item]
-    if item.prepared is None:
-        return None
+    axis = _axis_near(scene, item, at, camera, size)
+    if axis is not None:
+        return axis
     face = int(item.prepared.anatomy.face_of[hit.face])
     local = _local(scene, item, hit.point)
     return Snap(_pick("spot" if spots else "face", item, face, local), hit.point, np.zeros((0, 2, 3)))
@@ -77,32 +76,36 @@ def _pixel(camera: Camera, point: Floats, size: tuple[int, int]) -> float:
     return camera.span / size[1] * (1.0 if camera.parallel else depth / camera.distance)
 
 
-def _on_item(scene: Scene, item: Item, hit: Hit, at: tuple[float, float], camera: Camera, size: tuple[int, int]) -> Snap | None:
+def _on_item(scene: Scene, hit: Hit, camera: Camera, size: tuple[int, int]) -> list[tuple[float, Snap]]:
+    """(pixels away less its handicap, snap) of what lies on the surface near a hit."""
+    item = scene.items[hit.item]
     ready = item.prepared
     if ready is None:
-        return None
+        return []
     place = _local(scene, item, hit.point)
-    reach = REACH * _pixel(camera, hit.point, size)
+    pixel = _pixel(camera, hit.point, size)
+    found = []
     for what, points, index in (
         ("corner", ready.anatomy.corners, None),
         ("middle", ready.marks.middles, ready.marks.middle_edge),
-        ("centre", ready.marks.centres, ready.marks.centre_edge),
     ):
         if len(points):
-            away = np.linalg.norm(points - place, axis=1)
+            away = np.linalg.norm(points - place, axis=1) / pixel
             best = int(np.argmin(away))
-            if away[best] <= reach:
+            if away[best] <= REACH:
                 number = best if index is None else int(index[best])
-                near = ready.marks.centre_near[best] if what == "centre" else points[best]
-                lines = _edge_lines(scene, item, number) if what != "corner" else np.zeros((0, 2, 3))
-                return Snap(_pick(what, item, number, near), _room(scene, item, points[best][None])[0], lines)  # type: ignore[arg-type]
+                lines = _edge_lines(scene, item, number) if what == "middle" else np.zeros((0, 2, 3))
+                pick = _pick(what, item, number, points[best])  # type: ignore[arg-type]
+                at = _room(scene, item, points[best][None])[0]
+                found.append((float(away[best]) - AHEAD[what], Snap(pick, at, lines)))  # type: ignore[index]
     if len(ready.anatomy.segments):
-        away = to_segments(place, ready.anatomy.segments)
+        away = to_segments(place, ready.anatomy.segments) / pixel
         best = int(np.argmin(away))
-        if away[best] <= reach:
+        if away[best] <= REACH:
             edge = int(ready.anatomy.edge_of[best])
-            return Snap(_pick("edge", item, edge, place), hit.point, _edge_lines(scene, item, edge))
-    return _axis_near(scene, item, at, camera, size)
+            snap = Snap(_pick("edge", item, edge, place), hit.point, _edge_lines(scene, item, edge))
+            found.append((float(away[best]) - AHEAD["edge"], snap))
+    return found
 
 
 def _edge_lines(scene: Scene, item: Item, edge: int) -> Points:
@@ -125,9 +128,11 @@ def _axis_near(scene: Scene, item: Item, at: tuple[float, float], camera: Camera
     square = (run**2).sum(axis=1)
     share = np.clip(((np.array(at) - seen[:, 0]) * run).sum(axis=1) / np.maximum(square, 1e-9), 0, 1)
     away = np.linalg.norm(seen[:, 0] + share[:, None] * run - np.array(at), axis=1)
+    # One that is seen end on is no line.
+    away[square < (2 * REACH) ** 2] = np.inf
     best = int(np.argmin(away))
     # Nearer than an edge has to be: a thin part has its axis under most of its surface.
-    if away[best] > REACH / 3 or square[best] < (2 * REACH) ** 2:
+    if away[best] > REACH / 3:
         return None
     line = ends.reshape(-1, 2, 3)[best]
     face = int(item.prepared.marks.axis_face[best])
@@ -135,8 +140,10 @@ def _axis_near(scene: Scene, item: Item, at: tuple[float, float], camera: Camera
     return Snap(_pick("axis", item, face, middle), line[0] + share[best] * (line[1] - line[0]), line[None])
 
 
-def _centre_near(scene: Scene, at: tuple[float, float], camera: Camera, size: tuple[int, int], hit: Hit | None) -> Snap | None:
-    """The nearest middle of a circle under the pointer that no surface lies well in front of."""
+def _centres(
+    scene: Scene, at: tuple[float, float], camera: Camera, size: tuple[int, int], hit: Hit | None
+) -> list[tuple[float, Snap]]:
+    """(pixels away less its handicap, snap) of the nearest middle of a circle that no surface lies well in front of."""
     best: tuple[float, Item, int, Floats] | None = None
     depth = np.inf if hit is None else float(camera.to_picture(hit.point[None], *size)[0, 2])
     for item in scene.items:
@@ -150,8 +157,9 @@ def _centre_near(scene: Scene, at: tuple[float, float], camera: Camera, size: tu
         if away[number] <= REACH and (best is None or away[number] < best[0]):
             best = float(away[number]), item, number, places[number]
     if best is None or best[1].prepared is None:
-        return None
-    _, item, number, place = best
+        return []
+    away_by, item, number, place = best
     marks = item.prepared.marks
     edge = int(marks.centre_edge[number])
-    return Snap(_pick("centre", item, edge, marks.centre_near[number]), place, _edge_lines(scene, item, edge))
+    snap = Snap(_pick("centre", item, edge, marks.centre_near[number]), place, _edge_lines(scene, item, edge))
+    return [(away_by - AHEAD["centre"], snap)]

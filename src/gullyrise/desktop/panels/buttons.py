@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TypeVar
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton, QToolButton
+from PyQt6.QtWidgets import QPushButton, QToolButton, QWidget
 
 from gullyrise.desktop.actions import named_keys
 
@@ -21,3 +21,11 @@ def small(button: Button, words: str, name: str, tip: str, runs: str = "") -> Bu
     button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
     named_keys.tip(button, runs, tip)
     return button
+
+
+def forget(widget: QWidget) -> None:
+    """Takes away a row that is made anew: out of sight and out of name at once, out of memory when its own event has ended."""
+    widget.hide()
+    for one in (widget, *widget.findChildren(QWidget)):
+        one.setObjectName("")
+    widget.deleteLater()

@@ -12,7 +12,7 @@ from gullyrise.core.errors import GullyriseError
 from gullyrise.core.measuring.keeping import judged, limits_of
 from gullyrise.core.measuring.picks import Dimension, Tolerance
 from gullyrise.desktop.instruments.stamp import Stamp
-from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.buttons import forget, small
 from gullyrise.desktop.theme.palette import Palette
 
 if TYPE_CHECKING:
@@ -75,8 +75,7 @@ class DimensionList(QWidget):
         while (item := self._rows.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+                forget(widget)
         for one, old in zip(kept, stale, strict=True):
             self._rows.addWidget(self._row(one, stale=old))
             if one.id == self._kept.chosen:

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QEnterEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gullyrise.desktop.instruments.figure_row import FigureRow
-from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.buttons import forget, small
 from gullyrise.desktop.theme.palette import Palette
 
 if TYPE_CHECKING:
@@ -145,8 +145,7 @@ class MeasureCard(QWidget):
         while (item := self._figures.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+                forget(widget)
         for number, figure in enumerate(self._measuring.figures[:_MOST]):
             words, how = self._measuring.words(figure)
             row = FigureRow(self._palette, figure.name, words, how)

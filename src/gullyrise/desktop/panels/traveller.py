@@ -245,6 +245,12 @@ class Traveller(QWidget):
         self.scroll.setWidget(self._body)
         outer.addWidget(self.scroll)
         self.rows: dict[str, TravellerRow] = {}
+        self._to_reveal: QWidget | None = None
+        # Once the layout has taken in what is new.
+        self._revealing = QTimer(self)
+        self._revealing.setSingleShot(True)
+        self._revealing.setInterval(0)
+        self._revealing.timeout.connect(self._reveal)
         model.outcomes_changed.connect(self.refresh)
         model.shown_changed.connect(self.refresh)
         self.refresh()
@@ -255,7 +261,12 @@ class Traveller(QWidget):
 
     def reveal(self, widget: QWidget) -> None:
         """Scrolls so that something below the rows is seen, as far as there is room."""
-        QTimer.singleShot(0, lambda: self.scroll.ensureWidgetVisible(widget, 0, 0))
+        self._to_reveal = widget
+        self._revealing.start()
+
+    def _reveal(self) -> None:
+        if self._to_reveal is not None:
+            self.scroll.ensureWidgetVisible(self._to_reveal, 0, 0)
 
     def sizeHint(self) -> QSize:
         return QSize(320, 480)
