@@ -5,10 +5,14 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
-from PyQt6.QtCore import QEvent, QPointF, Qt
+import numpy as np
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from gullyrise.desktop import launch
@@ -28,6 +32,42 @@ def take_hold(window: object, grip: str, by: QPointF) -> None:
     ):
         event = QMouseEvent(kind, at, bench.mapToGlobal(at), button, left, Qt.KeyboardModifier.NoModifier)
         QApplication.sendEvent(bench, event)
+
+
+def cut_and_measure(window: object, keep: Callable[[str], None]) -> None:
+    """The winch box cut along its shaft, the cut laid flat, and the way between two of its faces."""
+    w: Any = window
+    box = next(standing for standing in w.model.job.standings if standing.part.name == "winch_box")
+    w.model.select({box.id})
+    w.do("view.selection")
+    w.wait_until_idle(60)
+    w.bench.glide_to(w.bench.camera.looking(58, 24))
+    w.do("cut.x")
+    w.cutting.move_to(float(box.ground.middle[0]))
+    w.do("bodies.select-none")
+    keep("cut")
+    w.do("cut.profile")
+    w.wait_until_idle(60)
+    profile = w.strip.profile
+    for outline, way in ((1, 1), (1, 6), (4, 1), (4, 3)):
+        a, b, _ = w.cutting.outlines[outline].ways()
+        x, y = profile.to_widget(((a[way] + b[way]) / 2)[None])[0]
+        QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
+    QTest.mouseMove(profile, QPoint(profile.width() // 2, profile.height() // 2 + 60))
+    keep("flat-profile")
+    w.do("cut.off")
+    w.do("measure.clicks")
+    for place, heading in (((-13.5, -31.0, 20.0), 30), ((-13.5, 31.0, 20.0), 150)):
+        w.bench.glide_to(w.bench.camera.looking(heading, 24))
+        w.wait_until_idle(60)
+        at = w.bench.to_widget(box.placement.apply(np.array([place]))[0]).toPoint()
+        QTest.mouseClick(w.bench, Qt.MouseButton.LeftButton, pos=at)
+        w.wait_until_idle(60)
+    w.bench.glide_to(w.bench.camera.looking(60, 24))
+    w.measuring.point_at_leg(1)
+    keep("measure")
+    w.measuring.clear()
+    w.do("measure.clicks")
 
 
 def main() -> int:
@@ -79,6 +119,7 @@ def main() -> int:
     window.do("bodies.select-none")
     window.folding.reset()
     window.wait_until_idle(60)
+    cut_and_measure(window, keep)
     put_away()
     keep("start")
     window.do("job.demo")
@@ -129,13 +170,6 @@ def main() -> int:
     window.sheets.machines.hide()
     window.do("place.slip")
     window.folding.reset()
-    window.model.select({names["float_well"]})
-    window.do("view.isometric")
-    window.wait_until_idle(20)
-    window.do("cut.y")
-    window.do("view.selection")
-    keep("cut")
-    window.do("cut.off")
     window.do("bodies.select-none")
     window.do("view.isometric")
     window.wait_until_idle(20)

@@ -138,7 +138,7 @@ class MeasureCard(QWidget):
             self.method.setText("Finding out…" if held and measuring.taken is None else "")
         self.method.setVisible(bool(self.method.text()))
         self.unit.setText(measuring.unit_sign)
-        for button in (self.keep, self.copy, self.drop):
+        for button in (self.keep, self.copy, self.unit, self.drop):
             button.setVisible(held)
 
     def _show_figures(self) -> None:
