@@ -10,9 +10,8 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from benchmarks import getting_round, living, placing, receiving
+from benchmarks import cutting, getting_round, living, placing, receiving
 from benchmarks.timing import Ratio, best
-from gullyrise.core.cutting.along import area_along
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.ball import shrink_balls
 from gullyrise.core.geometry.nearest import Surface
@@ -57,33 +56,18 @@ def through_walls() -> Ratio:
     return Ratio("through walls, 1.3M triangles, 1M rays, against bare first hits", mine, theirs, "at most 3")
 
 
-def area_curve() -> Ratio:
-    """200 stations along an axis against the library's multi-plane call."""
-    made = trimesh.creation.icosphere(8, 60.0)
-    mesh = ours(made)
-    heights = np.linspace(-59.5, 59.5, 200)
-    theirs = best(lambda: made.section_multiplane([0, 0, 0], [0, 0, 1], heights), 1)
-    return Ratio(
-        "area curve of 200 stations, 1.3M triangles, against the library",
-        best(lambda: area_along([mesh], np.array([0.0, 0.0, 1.0]))),
-        theirs,
-        "at most 0.033",
-    )
-
-
 def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
         for run in (
             lambda: ball_walls(17.0, 300),
             lambda: ball_walls(5.0, 60),
             through_walls,
-            area_curve,
         ):
             print(run().line(), flush=True)
         for ratio in receiving.all_of(Path(folder)):
             print(ratio.line(), flush=True)
         print(receiving.info_of_200(Path(folder)).line(), flush=True)
-        for ratio in itertools.chain(getting_round.all_of(), living.all_of(), placing.all_of()):
+        for ratio in itertools.chain(getting_round.all_of(), living.all_of(), cutting.all_of(), placing.all_of()):
             print(ratio.line(), flush=True)
     return 0
 

@@ -72,7 +72,8 @@ def state(window: Any) -> list[Any]:
     return [
         cameras, shown, window.display, window.model.sight, window.model.bodies, window.model.features, bench.kind,
         bench.hand.next_left, bench.lens_held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
-        [window.settings[row.id] for row in ROWS], window.cutting.cuts,
+        [window.settings[row.id] for row in ROWS], window.cutting.cuts, window.cutting.active, window.cutting.handle_shown,
+        window.cutting.sweep.running, window.profiling.large,
     ]  # fmt: skip
 
 
@@ -90,12 +91,21 @@ FIRST = {
     "panels.reset": ["panels.sides"],
     "cut.flip": ["cut.x"],
     "cut.off": ["cut.x"],
+    "cut.close": ["cut.x"],
+    "cut.next": ["cut.x", "cut.more"],
+    "cut.handle": ["cut.x"],
+    "cut.slab": ["cut.x"],
+    "cut.sweep": ["cut.x"],
+    "cut.profile": ["cut.x"],
+    "cut.chosen": ["cut.x"],
 }
 """What has to be done before an action has something to do."""
+ELSEWHERE = ("cut.points", "cut.axis", "cut.export", "cut.split", "cut.whole")
+"""Tried in test_cuts.py, with what they need."""
 TRIED = sorted(
     id
     for id, entry in all_actions().items()
-    if entry.group in ("view", "display", "bodies", "panels", "cut") and id not in ("bodies.remove",)
+    if entry.group in ("view", "display", "bodies", "panels", "cut") and id not in ("bodies.remove", *ELSEWHERE)
 )
 
 
@@ -109,6 +119,8 @@ def test_no_action_is_without_effect(made: Any, id: str) -> None:
     while state(made) == before:
         assert time.monotonic() < end, "nothing came of it"
         QTest.qWait(5)
+    if id == "cut.handle":
+        made.do(id)
     made.cutting.close_all()
     made.finder.clear()
     for _ in made.model.job.views:
@@ -161,6 +173,8 @@ def test_every_row_of_the_settings_is_tried_here() -> None:
     tried |= {"dial.shown", "dial.corner", "dial.size", "dial.faded", "view.field", "pointer.scheme", "pointer.turning"}
     # Those of files and parts are tried where files are received: test_receiving.py and test_parts.py.
     tried |= {"files.memory", "files.seconds", "files.watch", "files.recent", "parts.columns", "parts.list_columns"}
+    # Those of cutting and measuring in test_cuts.py and test_measuring_by_hand.py.
+    tried |= {"cut.speed", "cut.arcs", "measure.unit", "measure.digits", "measure.axes"}
     tried |= {"pointer.turn_speed", "pointer.slide_speed", "pointer.zoom_speed"}
     tried |= {"pointer.invert_zoom", "pointer.invert_heading", "pointer.invert_elevation"}
     assert tried == {row.id for row in ROWS}

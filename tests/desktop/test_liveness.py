@@ -11,9 +11,10 @@ import trimesh
 from makers import write_assembly_step
 from PyQt6.QtCore import QEventLoop, QTimer
 
-from gullyrise.workers import work
+from gullyrise.workers import cutting, measuring, work
 
-HEAVY = (work.Read, work.Figures, work.RunCheck, work.Prepare, work.FindAlike, work.FindNear, work.Cut, work.CutPlaced)
+HEAVY = (work.Read, work.Figures, work.RunCheck, work.Prepare, work.FindAlike, work.FindNear, work.Cut,
+         cutting.CutPlaced, cutting.CutExactly, cutting.AreaAlong, measuring.TakeMeasure)  # fmt: skip
 
 
 def test_the_loop_turns_while_a_large_part_and_an_assembly_load_and_are_checked(

@@ -315,7 +315,7 @@ def test_seeing_through_does_not_depend_on_the_order_of_bodies(made: Any) -> Non
     bench = made.bench
     one = bench.panes.free.frame.pixels.copy()
     items = bench.scene.items
-    bench.show_scene(items[::-1], bench.scene.machine, made.palette_worn, None, out=False, display=bench.scene.display)
+    bench.show_scene(items[::-1], bench.scene.machine, made.palette_worn, (), out=False, display=bench.scene.display)
     settle(made)
     assert np.abs(bench.panes.free.frame.pixels.astype(int) - one).max() <= 2
     made.refresh_items()

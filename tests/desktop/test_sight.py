@@ -259,15 +259,15 @@ def test_a_cut_can_be_pointed_at(made: Any) -> None:
     place = bench.to_widget(box.middle)
     (hit, *_) = bench.hits(place.x(), place.y())
     assert hit.on_cut and hit.point[1] == pytest.approx(middle) and bench.scene.items[hit.item].key == key_of(made, "lath")
-    bench.show_scene(bench.scene.items, bench.scene.machine, made.palette_worn, None, out=False)
+    bench.show_scene(bench.scene.items, bench.scene.machine, made.palette_worn, (), out=False)
 
 
 def test_a_body_that_is_not_ready_yet_is_picked_by_the_picture(made: Any) -> None:
     bench = made.bench
     kept = bench.scene.items
     bare = tuple(replace(item, prepared=None) for item in kept)
-    bench.show_scene(bare, bench.scene.machine, made.palette_worn, None, out=False)
+    bench.show_scene(bare, bench.scene.machine, made.palette_worn, (), out=False)
     assert made.wait_until_idle(240) and not bench.finder.whole
     strokes.click(bench, at(made, "lath"))
     assert names(made) == ["lath"]
-    bench.show_scene(kept, bench.scene.machine, made.palette_worn, None, out=False)
+    bench.show_scene(kept, bench.scene.machine, made.palette_worn, (), out=False)

@@ -306,7 +306,9 @@ class Measuring(QObject):
     def settle(self) -> None:
         """Brings the bench in step."""
         hand = self._window.bench.measure_hand
-        hand.show(tuple(self._snap_of(pick) for pick in self.picks if pick.what != "body"), self._shown())
+        # What is chosen is marked as such already.
+        held = tuple(self._snap_of(pick) for pick in self.picks if pick.what != "body") if self._by_clicks else ()
+        hand.show(held, self._shown())
 
     def _snap_of(self, pick: Pick) -> Snap:
         found = self._model.copies().get(pick.key)

@@ -169,6 +169,11 @@ class MeasureHand(QObject):
             # Beside the line, not on it.
             off = QPointF(-along.y(), along.x()) / length * 16 if length > 1 else QPointF(0, -16)
             middle = (a + b) / 2 + (off if off.y() <= 0 else -off)
+        elif middle is not None:
+            # Over the place, on a leader, so that what is told of stays in sight.
+            painter.setPen(QPen(colour, 1.4))
+            painter.drawLine(middle + QPointF(0, -9), middle + QPointF(0, -26))
+            middle += QPointF(0, -36)
         if middle is not None:
             self._plate(painter, middle, one.words, colour, strong=one.strong)
 
