@@ -299,3 +299,61 @@ def test_a_ray_meets_what_the_picture_shows(listener: Listener, seed: int, cut: 
             near.append(min(depths) - room < seen_at < max(depths) + room)
     assert len(same) > 100 and np.mean(same) > 0.99
     assert np.mean(near) > 0.99, "at the depth that the picture has"
+
+
+def colours_in(frame: Frame) -> np.ndarray:
+    """(n, 3) of the picture's pixels that are not ground."""
+    pixels = frame.pixels[:, :, :3].reshape(-1, 3).astype(int)
+    return pixels[(np.abs(pixels - GROUND) > 8).any(axis=1)]
+
+
+def near(pixels: np.ndarray, colour: str) -> int:
+    wanted = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)])
+    return int((np.abs(pixels - wanted).max(axis=1) < 24).sum())
+
+
+def test_cut_faces_are_filled_hatched_by_body_and_red_where_bodies_overlap(listener: Listener) -> None:
+    left = trimesh.creation.box((40, 30, 30))
+    right = left.copy()
+    right.apply_translation([30, 0, 0])
+    two = (item(left, 0), replace(item(right, 1), key=(1, 0)))
+    camera = Camera(np.array([15.0, 0, 0]), 0, 90, 60, True)
+    cut = (Cut.across(2, 0.0),)
+    places = [np.eye(4), np.eye(4)]
+    places[0][0, 3], places[1][0, 3] = -12, 12
+    apart = tuple(replace(one, matrix=place) for one, place in zip(two, places, strict=True))
+    seen = {}
+    for name, items in (("over", two), ("apart", apart)):
+        scene = Scene(items, default_machine(), LIMESTONE, cut, display=Display(bed=False, edges=False))
+        seen[name] = colours_in(still(listener, scene, camera))
+    assert near(seen["apart"], LIMESTONE.failed) == 0 and near(seen["apart"], LIMESTONE.cut) > 1000, "filled"
+    assert near(seen["over"], LIMESTONE.failed) > 300, "the overlap, 10 mm wide"
+    plain = near(seen["apart"], LIMESTONE.cut)
+    assert plain < 0.95 * len(seen["apart"]), "and hatched"
+
+
+def test_an_open_body_shows_where_its_cut_does_not_close(listener: Listener) -> None:
+    box = trimesh.creation.box((40, 30, 30))
+    box.update_faces(box.triangles_center[:, 0] < 19)
+    scene = Scene((item(box),), default_machine(), LIMESTONE, (Cut.across(2, 0.0),), display=Display(bed=False, edges=False))
+    seen = colours_in(still(listener, scene, Camera(np.zeros(3), 0, 90, 60, True)))
+    assert near(seen, LIMESTONE.failed) > 40, "its chain is drawn in the colour of a fail"
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_what_several_planes_leave_is_what_the_picture_shows(listener: Listener, seed: int) -> None:
+    """Each pixel of a cut ball belongs to it just where a ray meets what is left."""
+    rng = np.random.default_rng(seed)
+    one = item(trimesh.creation.icosphere(4, 30.0))
+    cuts = tuple(Cut.through(rng.uniform(-12, 12, 3), rng.normal(size=3), flipped=bool(rng.integers(2))) for _ in range(3))
+    scene = Scene((one,), default_machine(), LIMESTONE, cuts, display=BARE)
+    camera = Camera(np.zeros(3), rng.uniform(0, 360), rng.uniform(-60, 60), 90)
+    frame = still(listener, scene, camera)
+    finder = Finder(scene)
+    same = []
+    for x, y in rng.uniform((3, 3), (SIZE[0] - 3, SIZE[1] - 3), (300, 2)):
+        column, row = int(x), int(y)
+        around = frame.owners[row - 1 : row + 2, column - 1 : column + 2]
+        if (around == around[1, 1]).all():
+            same.append((finder.first(*camera.ray(column + 0.5, row + 0.5, *SIZE, reach=2000)) is None) == (around[1, 1] < 0))
+    assert len(same) > 100 and np.mean(same) > 0.99
