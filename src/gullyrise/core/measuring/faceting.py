@@ -15,16 +15,18 @@ from gullyrise.core.measuring.fits import grain
 @dataclass(frozen=True, slots=True, eq=False)
 class Faceting:
     """sag : (m,) mm between each face and a smooth surface through its corners;  bend : (m,) radians to its neighbours, at
-    most"""
+    most;  bends : (m,) squares of those to all three, summed"""
 
     sag: Floats
     bend: Floats
+    bends: Floats
 
 
 def faceting(mesh: Mesh) -> Faceting:
     """Bends of less than 30 degrees are taken for facets of something round; sharper ones are edges that are meant.
 
-    Notes: a face that is h wide across an edge with a bend of b is a chord of an arc with a sag of h b / 8.
+    Notes: a face that is h wide across an edge with a bend of b is a chord of an arc with a sag of h b / 8. Of a surface that
+    bends more than one way the sags of all three edges add up: of even triangles on a ball to an eighth more than the true one.
     """
     m = len(mesh.faces)
     edges = edges_of(mesh)
@@ -35,12 +37,12 @@ def faceting(mesh: Mesh) -> Faceting:
     ends = mesh.vertices[edges.ends[edges.pair_edge]]
     length = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), 1e-300)
     areas = mesh.face_areas()
-    sag, most = np.zeros(m), np.zeros(m)
+    sag, most, squares = np.zeros(m), np.zeros(m), np.zeros(m)
     for face in (a, b):
-        # Facets of a rounded corner may be broad on one side and narrow on the other: neither is known to be the truth.
-        np.maximum.at(sag, face, bend * (2 * areas[face] / length) / 8)
+        np.add.at(sag, face, bend * (2 * areas[face] / length) / 8)
         np.maximum.at(most, face, bend)
-    return Faceting(sag, most)
+        np.add.at(squares, face, bend**2)
+    return Faceting(sag, most, squares)
 
 
 def volume_doubt(mesh: Mesh, found: Faceting) -> float:
@@ -54,8 +56,8 @@ def area_doubt(mesh: Mesh, found: Faceting, faces: np.ndarray) -> float:
     faces : their indices
     """
     areas = mesh.face_areas()[faces]
-    # A sheet bent two ways gains by both.
-    bent = float((areas * found.bend[faces] ** 2 / 6).sum())
+    # A strip of a rod lacks a twenty-fourth of its bend squared, an even triangle of a ball half of it, uneven ones more.
+    bent = float((areas * found.bends[faces] / 3).sum())
     return bent + rim_doubt(mesh, faces)
 
 

@@ -53,7 +53,7 @@ def face_of_mesh(mesh: Mesh, patch: Ints, place: Floats) -> Thing:
 
 def _area(mesh: Mesh, patch: Ints, bend: float) -> Figure:
     area = float(mesh.face_areas()[patch].sum())
-    return Figure("area", area, "area", area * bend**2 / 6, "triangles")
+    return Figure("area", area, "area", area * bend**2, "triangles")
 
 
 def _weighted_middle(surface: Mesh) -> Floats:

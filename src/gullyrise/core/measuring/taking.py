@@ -12,7 +12,7 @@ from gullyrise.core.geometry.anatomy import Anatomy, anatomy_of
 from gullyrise.core.intake.materials import Material, mass
 from gullyrise.core.measuring import gaps
 from gullyrise.core.measuring.between import angle_at, between, chain
-from gullyrise.core.measuring.faceting import faceting, volume_doubt
+from gullyrise.core.measuring.faceting import area_doubt, faceting, volume_doubt
 from gullyrise.core.measuring.figures import EXACT, Figure
 from gullyrise.core.measuring.fits import grain
 from gullyrise.core.measuring.on_mesh import chain_of, edge_of_mesh, face_of_mesh
@@ -194,7 +194,7 @@ def _whole(subject: Subject) -> Thing:
         if closed(edges_of(body.mesh)):
             volume, doubt, method = abs(body.mesh.signed_volume), volume_doubt(body.mesh, found), "triangles"
     area = body.area if body.area is not None else body.mesh.area
-    area_off = 0.0 if found is None else float((body.mesh.face_areas() * found.bend**2 / 6).sum())
+    area_off = 0.0 if found is None else area_doubt(body.mesh, found, np.arange(len(body.mesh.faces)))
     own = []
     if volume is not None:
         grams = mass(volume, subject.material)
