@@ -29,21 +29,17 @@ from gullyrise.desktop.cards import Cards
 from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.cutting import Cutting
-from gullyrise.desktop.dimensions import Dimensions
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.looking import Looking
-from gullyrise.desktop.measuring import Measuring
 from gullyrise.desktop.meeting import Meeting
 from gullyrise.desktop.opening import Opening
 from gullyrise.desktop.panels.action_finder import ActionFinder
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
-from gullyrise.desktop.panels.dimension_list import DimensionList
 from gullyrise.desktop.panels.head import Head, rule
 from gullyrise.desktop.panels.hint_line import HintLine
 from gullyrise.desktop.panels.machine_plate import MachinePlate
-from gullyrise.desktop.panels.measure_card import MeasureCard
 from gullyrise.desktop.panels.notices import Notices
 from gullyrise.desktop.panels.parts import PartsPanel
 from gullyrise.desktop.panels.placing_slip import PlacingSlip
@@ -66,7 +62,7 @@ from gullyrise.desktop.slips import Slips
 from gullyrise.desktop.splitting import Splitting
 from gullyrise.desktop.theme.palette import Palette
 from gullyrise.desktop.wearing import Wearing
-from gullyrise.desktop.wiring import connect_cutting, connect_measuring
+from gullyrise.desktop.wiring import connect_cutting, connect_measuring, make_measuring
 
 _COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
 
@@ -121,12 +117,7 @@ class Window(QMainWindow):
         self.traveller = Traveller(model, palette)
         self.cutting = Cutting(self)
         self.strip = SectionStrip(self.cutting, palette)
-        self.measuring = Measuring(self)
-        self.measure_card = MeasureCard(self.measuring, palette)
-        self.dimensions = Dimensions(self, self.measuring)
-        self.dimension_list = DimensionList(self.dimensions, palette)
-        self.traveller.add_foot(self.measure_card)
-        self.traveller.add_foot(self.dimension_list)
+        make_measuring(self, palette)
         self.hint = HintLine(self.crew)
         self.receiving = ReceivingPage(palette, RecentJobs(), self.bench)
         self.notices = Notices(palette, self.bench)

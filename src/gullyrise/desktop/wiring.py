@@ -4,8 +4,24 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.desktop.dimensions import Dimensions
+from gullyrise.desktop.measuring import Measuring
+from gullyrise.desktop.panels.dimension_list import DimensionList
+from gullyrise.desktop.panels.measure_card import MeasureCard
+from gullyrise.desktop.theme.palette import Palette
+
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
+
+
+def make_measuring(window: Window, palette: Palette) -> None:
+    """What measures and what is kept, and where both are shown: at the foot of the traveller."""
+    window.measuring = Measuring(window)
+    window.measure_card = MeasureCard(window.measuring, palette)
+    window.dimensions = Dimensions(window, window.measuring)
+    window.dimension_list = DimensionList(window.dimensions, palette)
+    window.traveller.add_foot(window.measure_card)
+    window.traveller.add_foot(window.dimension_list)
 
 
 def connect_cutting(window: Window) -> None:

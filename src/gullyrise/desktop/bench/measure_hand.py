@@ -99,13 +99,19 @@ class MeasureHand(QObject):
 
     def paint(self, painter: QPainter, pane: Pane) -> None:
         for one in self.kept:
-            self._figure(painter, pane, one)
+            if not self._in_hand(one):
+                self._figure(painter, pane, one)
         for snap in self.held:
             self._snap(painter, pane, snap, strong=True)
         if self.near is not None and pane is self._bench.panes.active:
             self._snap(painter, pane, self.near, strong=False)
         if self.shown is not None:
             self._figure(painter, pane, self.shown)
+
+    def _in_hand(self, one: Shown) -> bool:
+        """Whether a kept dimension lies just where what is in hand is drawn."""
+        held = self.shown
+        return held is not None and held.ends is not None and one.ends is not None and np.allclose(held.ends, one.ends, atol=1e-6)
 
     def _at(self, pane: Pane, place: object) -> QPointF | None:
         x, y, _ = pane.camera.to_picture(np.asarray(place, dtype=float)[None], *pane.size())[0]
