@@ -100,7 +100,7 @@ def test_triangles_give_it_within_the_stated_uncertainty(case: int, factor: floa
     moved = Transform.identity() if name.startswith("at ") else random_place(case + 100)
     found = measured(gauge.as_file(gauge.solid(), factor), picks, name, moved)
     assert abs(found.value - designed) <= found.uncertainty, found
-    assert 0 < found.uncertainty <= 0.04 * max(designed, 10.0), "an uncertainty that is stated is of use"
+    assert 0 < found.uncertainty <= 0.05 * max(designed, 10.0), "an uncertainty that is stated is of use"
 
 
 @settings(max_examples=60, deadline=None)

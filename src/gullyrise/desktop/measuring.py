@@ -19,12 +19,14 @@ from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.bench.snaps import Snap
 from gullyrise.desktop.crew import Errand
 from gullyrise.workers.measuring import TakeMeasure
+from gullyrise.workers.process import Bounds
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
 _OF_FEATURE = {"face": "face", "edge": "edge", "vertex": "corner"}
 _MOST_CHOSEN = 2
+_PATIENCE_S = 120.0
 
 
 class Measuring(QObject):
@@ -91,6 +93,11 @@ class Measuring(QObject):
     def by_clicks(self) -> bool:
         """Whether clicks on the bench pick what is to be measured."""
         return self._window.bench.measure_hand.active
+
+    @property
+    def picked_by_hand(self) -> bool:
+        """Whether what is in hand was picked to be measured, and not only chosen."""
+        return self._by_clicks and bool(self.picks)
 
     def set_by_clicks(self, active: bool) -> None:
         window = self._window
@@ -244,7 +251,8 @@ class Measuring(QObject):
                 self.trouble = str(error)
             self.changed.emit()
 
-        self._errand = self._window.crew.send(TakeMeasure(picks, subjects, closely), came, failed, first=True)
+        work = TakeMeasure(picks, subjects, closely)
+        self._errand = self._window.crew.send(work, came, failed, first=True, bounds=Bounds(seconds=_PATIENCE_S))
 
     @property
     def figures(self) -> tuple[Figure, ...]:
@@ -332,6 +340,9 @@ class Measuring(QObject):
     def _shown(self) -> Shown | None:
         figure = self.figure
         if figure is None or self.taken is None:
+            return None
+        if not self._by_clicks and all(pick.what == "body" for pick in self.picks):
+            # Bodies are chosen for many reasons; the card tells their figures, and the view stays clear.
             return None
         words, _ = self.words(figure)
         ends = (figure.a, figure.b) if figure.a is not None and figure.b is not None else None

@@ -52,7 +52,7 @@ def connect_measuring(window: Window) -> None:
     card.wanted.connect(window.do)
     card.fronted.connect(measuring.front)
     card.leg_pointed.connect(measuring.point_at_leg)
-    measuring.changed.connect(lambda: window.traveller.reveal(card) if measuring.picks else None)
+    measuring.changed.connect(lambda: window.traveller.reveal(card) if measuring.picked_by_hand else None)
     listed, kept = window.dimension_list, window.dimensions
     listed.wanted.connect(window.do)
     listed.chosen.connect(kept.choose)

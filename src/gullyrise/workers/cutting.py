@@ -62,11 +62,16 @@ class CutExactly:
             progress("cutting solids", done, len(self.stands))
             if body.exact is None:
                 return None
+            heights = self.plane.heights(place.apply(body.mesh.vertices))
+            beside = 2 * (body.chord_error or 0.0) + 1e-6
+            if heights.min() > beside or heights.max() < -beside:
+                # Most bodies of an assembly are missed, and the kernel takes its time to say so.
+                continue
             try:
                 found.append(exact_section(body.exact, place, self.plane))
             except (ValueError, RuntimeError):
                 return None
-        return together(found)
+        return together(found) if found else None
 
 
 @dataclass(frozen=True, slots=True, eq=False)

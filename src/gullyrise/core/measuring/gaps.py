@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from gullyrise.core.measuring.taking import Subject
 
 _PORTION = 500_000
+_MOST_PAIRS = 20_000
+"""Pairs of faces up to which the kernel is asked: it looks at each, and takes minutes for large assemblies of faces."""
 
 
 def smallest(picks: tuple[Pick, ...], subjects: tuple[Subject, ...], things: tuple[Thing, ...]) -> tuple[Figure, ...]:
@@ -50,6 +52,10 @@ def _exact(picks: tuple[Pick, ...], subjects: tuple[Subject, ...], things: tuple
     """Between exact surfaces, where both have them and the kernel finds it."""
     from gullyrise.core.solids.gaps import Piece, exact_gap
 
+    faces = [1 if pick.what != "body" or subject.body.facts is None else len(subject.body.facts.surface)
+             for pick, subject in zip(picks, subjects, strict=True)]  # fmt: skip
+    if faces[0] * faces[1] > _MOST_PAIRS:
+        return None
     pieces = []
     for pick, subject, thing in zip(picks, subjects, things, strict=True):
         if thing.method != EXACT or subject.body.exact is None:
