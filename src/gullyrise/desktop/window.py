@@ -80,7 +80,7 @@ class Window(QMainWindow):
         self.crew = Crew()
         self.model = BenchJob(self.crew, machine)
         self.actions_by_id: dict[str, Action] = dict(all_actions())
-        self._painted = False
+        self._painted, self._named = False, ""
         self._items_wait = False
         self.showing = Showing(self.model)
         self._build()
@@ -286,8 +286,10 @@ class Window(QMainWindow):
         count = len(self.model.job.standings)
         if not count and not self.model.document.redo_name:
             self.job_name.setText("New job")
-        elif count and self.job_name.text() == "New job":
-            self.job_name.setText(self.model.job.standings[0].part.name if count == 1 else f"{count} parts")
+        elif count and self.job_name.text() in ("New job", self._named if len(self.model.document.done_names) == 1 else ""):
+            # Parts of one lot come one after another; the job is named after all of them.
+            self._named = self.model.job.standings[0].part.name if count == 1 else f"{count} parts"
+            self.job_name.setText(self._named)
         mark = "*" if self.keeping.dirty and self.model.document.undo_name else ""
         self.head.show_steps(self.model.document.undo_name, self.model.document.redo_name)
         self.setWindowTitle(f"{self.job_name.text()}{mark} · Gullyrise")
