@@ -343,3 +343,31 @@ def test_hidden_bodies_and_cut_faces_are_not_measured(made: Any) -> None:
     assert made.wait_until_idle(240)
     strokes.hover(made.bench, seen(made, (10, 12, 12)))
     assert made.bench.measure_hand.near is None, "a cut face is measured in the flat profile"
+
+
+def test_a_chosen_body_is_no_first_thing_and_cancelled_work_is_not_waited_for(made: Any) -> None:
+    look(made)
+    made.model.select({stands(made, "gauge").id})
+    assert [pick.what for pick in made.measuring.picks] == ["body"] and not made.measuring.picked_by_hand
+    assert made.bench.measure_hand.shown is None, "the view stays clear of figures that nobody asked for"
+    click(made, (0, 12, 20))
+    assert [pick.what for pick in made.measuring.picks] == ["edge"]
+    made.do("work.cancel")
+    assert made.measuring.idle and made.wait_until_idle(240)
+    made.measuring.clear()
+    kept_ready, made.model.prepared = made.model.prepared, {}
+    made.measuring.hold(made.measuring.picks or (gauge.pick(gauge.solid(), "body", (0, 0, 0), stands(made, "gauge").id),))
+    assert made.measuring.taken is None
+    made.model.prepared = kept_ready
+    made.model.shown_changed.emit()
+    assert "volume" in known(made), "found out once the body is ready"
+
+
+def test_three_bodies_or_mixed_choices_are_not_guessed_at(made: Any) -> None:
+    key = (stands(made, "gauge").id, 0)
+    made.choosing.set_kind("edge")
+    made.model.select_bodies({key}, tuple(Feature("edge", key, number) for number in range(3)))
+    assert made.measuring.picks == ()
+    made.choosing.set_kind("vertex")
+    made.model.select_bodies({key}, tuple(Feature("vertex", key, number) for number in range(3)))
+    assert len(made.measuring.picks) == 3 and set(known(made)) == {"angle at the second", "chain of 3 points"}

@@ -55,7 +55,7 @@ class Measuring(QObject):
         hand.pointed.connect(self._point)
         self._model.selection_changed.connect(self._chosen_changed)
         self._model.job_changed.connect(self._job_changed)
-        self._model.shown_changed.connect(self.settle)
+        self._model.shown_changed.connect(self._shown_changed)
         self._model.carried_changed.connect(self.settle)
 
     # --- how figures are written -----------------------------------------------------------------------------------
@@ -139,12 +139,14 @@ class Measuring(QObject):
         if pick is None:
             self.clear()
             return
+        # What was only chosen before is no first thing.
+        picks = self.picks if self._by_clicks else ()
         self._by_clicks = True
-        names = [one.name for one in self.picks]
+        names = [one.name for one in picks]
         if pick.name in names:
-            self._put(tuple(one for one in self.picks if one.name != pick.name) if len(names) > 1 else (pick,))
-        elif len(self.picks) == 1 or (add and self.picks):
-            self._put((*self.picks, pick))
+            self._put(tuple(one for one in picks if one.name != pick.name) if len(names) > 1 else (pick,))
+        elif len(picks) == 1 or (add and picks):
+            self._put((*picks, pick))
         else:
             self._put((pick,))
 
@@ -372,9 +374,16 @@ class Measuring(QObject):
         self.changed.emit()
         self.settle()
 
+    def _shown_changed(self) -> None:
+        """Bodies may have been made ready: what had to wait for that is found out now."""
+        if self.picks and self.taken is None and not self.trouble and self.idle:
+            self._ask()
+        self.settle()
+
     @property
     def idle(self) -> bool:
-        return self._errand is None
+        """Whether nothing is being found out; work that was cancelled is not waited for."""
+        return self._errand is None or self._errand.ended
 
 
 def _takes_longer(picks: tuple[Pick, ...]) -> bool:
