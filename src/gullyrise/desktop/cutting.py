@@ -13,7 +13,6 @@ from gullyrise.core.cutting.cuts import MOST, Cut
 from gullyrise.core.cutting.outline import Outline
 from gullyrise.core.geometry import Box, Floats, Plane
 from gullyrise.desktop import features
-from gullyrise.desktop.bench.actors import MOST_SIDES
 from gullyrise.desktop.crew import Errand
 from gullyrise.desktop.placed import placed_box
 from gullyrise.desktop.sweep import Sweep
@@ -83,7 +82,7 @@ class Cutting(QObject):
         self._put(cuts, max(len(cuts) - 1, 0))
 
     def _put(self, cuts: tuple[Cut, ...], active: int) -> None:
-        before, was = self.cut, self.cuts
+        before = self.cut
         self.cuts, self.active = cuts[:MOST], min(active, max(len(cuts) - 1, 0))
         if self.cut is None:
             self.section, self.exact, self.curve = None, None, None
@@ -93,10 +92,6 @@ class Cutting(QObject):
             self._cancel("section", "exact")
             self._settle.start()
             self._ask_curve()
-        if sum(len(cut.sides()) for cut in self.cuts) > MOST_SIDES >= sum(len(cut.sides()) for cut in was):
-            self._window.notices.say(
-                f"The picture shows the first {MOST_SIDES} sides of cuts at a time; the figures hold for every cut.", False
-            )
         self.changed.emit()
 
     def _put_active(self, cut: Cut) -> None:

@@ -6,9 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from vtkmodules.util.numpy_support import numpy_to_vtk
-from vtkmodules.vtkCommonDataModel import vtkPlane, vtkPolyData
+from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkPlane, vtkPlanes, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
-from vtkmodules.vtkFiltersCore import vtkPolyDataNormals, vtkReverseSense
+from vtkmodules.vtkCommonTransforms import vtkMatrixToLinearTransform
+from vtkmodules.vtkFiltersCore import vtkClipPolyData, vtkPolyDataNormals, vtkReverseSense
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 
 from gullyrise.core.cutting.cuts import Cut
@@ -20,7 +22,8 @@ from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
 _SMOOTH_BELOW = 400_000
-MOST_SIDES = 6
+_WHILE_DRAWING = 6
+"""Planes by which the drawing library clips at a time."""
 # Stripes of a striped room mirrored in the part: they break where the surface bends, and jump where it has an edge.
 _STRIPES = """//VTK::Light::Impl
   vec3 seenFrom = cameraParallel == 1 ? vec3(0.0, 0.0, -1.0) : normalize(vertexVC.xyz);
@@ -70,11 +73,12 @@ def paint(actor: vtkActor, colours: np.ndarray | None) -> None:
     if colours is None:
         mapper.SetScalarVisibility(False)
         return
-    mapper.GetInput().GetCellData().SetScalars(numpy_to_vtk(np.ascontiguousarray(colours), deep=True))
+    whole = whole_of(actor)
+    whole.GetCellData().SetScalars(numpy_to_vtk(np.ascontiguousarray(colours), deep=True))
     mapper.SetScalarModeToUseCellData()
     mapper.SetColorModeToDirectScalars()
     mapper.SetScalarVisibility(True)
-    mapper.GetInput().Modified()
+    whole.Modified()
 
 
 def colours_of(item: Item) -> np.ndarray | None:
@@ -141,15 +145,42 @@ def dress(
 
 
 def clip(actor: vtkActor, sides: tuple[Plane, ...], stretch: tuple[float, float, float]) -> None:
-    """Takes away what lies on the side of any plane that its normal points to. The drawing library does six, no more."""
-    mapper = actor.GetMapper()
+    """Takes away what lies on the side of any plane that its normal points to.
+
+    The drawing library does six while it draws; what more planes take away is cut off its triangles before.
+    """
+    mapper, scale = actor.GetMapper(), np.array(stretch)
     mapper.RemoveAllClippingPlanes()
-    for side in sides[:MOST_SIDES]:
+    for side in sides[:_WHILE_DRAWING]:
         plane = vtkPlane()
         # VTK keeps what lies on the side of the normal.
-        plane.SetNormal(*(-side.normal / np.array(stretch)))
-        plane.SetOrigin(*(side.point * np.array(stretch)))
+        plane.SetNormal(*(-side.normal / scale))
+        plane.SetOrigin(*(side.point * scale))
         mapper.AddClippingPlane(plane)
+    whole, more = whole_of(actor), sides[_WHILE_DRAWING:]
+    if not more:
+        if mapper.GetInput() is not whole:
+            mapper.SetInputData(whole)
+        return
+    points, normals = vtkPoints(), numpy_to_vtk(np.array([side.normal / scale for side in more]), deep=True)
+    points.SetData(numpy_to_vtk(np.array([side.point * scale for side in more]), deep=True))
+    room, place = vtkPlanes(), vtkMatrixToLinearTransform()
+    room.SetPoints(points)
+    room.SetNormals(normals)
+    place.SetInput(actor.GetUserMatrix() or vtkMatrix4x4())
+    room.SetTransform(place)
+    cutter = vtkClipPolyData()
+    cutter.SetInputData(whole)
+    cutter.SetClipFunction(room)
+    cutter.InsideOutOn()
+    mapper.SetInputConnection(cutter.GetOutputPort())
+
+
+def whole_of(actor: vtkActor) -> vtkPolyData:
+    """What an actor draws before anything is cut off it."""
+    if not hasattr(actor, "whole"):
+        actor.whole = actor.GetMapper().GetInput()
+    return actor.whole
 
 
 def sides_of(cuts: tuple[Cut, ...]) -> tuple[Plane, ...]:
