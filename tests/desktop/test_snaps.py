@@ -138,3 +138,22 @@ def test_a_body_that_is_not_ready_has_nothing_to_snap_to() -> None:
     scene = scene_of(bare)
     camera = Camera(np.zeros(3), 30, 40).framing(bare.box, *SIZE)
     assert snap(scene, camera, PLACE.apply(np.array([[0, 0, 20.0]]))[0]) is None
+
+
+def test_among_many_bodies_the_one_under_the_pointer_is_snapped_to() -> None:
+    bar = item_of(gauge.solid(), Transform.identity())
+    items = []
+    for number in range(60):
+        place = Transform.moved(np.array([100.0 * (number % 10), 70.0 * (number // 10), 0.0]))
+        items.append(replace(bar, key=(number, 0), matrix=place.matrix, box=gauge.solid().mesh.placed(place).box))
+    scene = scene_of(*items)
+    assert scene.parts_box is not None
+    camera = Camera(np.zeros(3), 0, 89, parallel=True).framing(scene.parts_box, *SIZE)
+    close = replace(camera, target=np.array([520.0, 235.0, 20.0]), span=120.0)
+    for number in (35, 34, 36):
+        centre = np.array([100.0 * (number % 10) + 20, 70.0 * (number // 10) + 25, 20.0])
+        x, y, _ = close.to_picture(centre[None], *SIZE)[0]
+        if not (0 < x < SIZE[0] and 0 < y < SIZE[1]):
+            continue
+        found = snap(scene, close, centre)
+        assert found is not None and found.pick.what == "centre" and found.pick.part == number

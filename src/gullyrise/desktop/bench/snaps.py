@@ -140,13 +140,25 @@ def _axis_near(scene: Scene, item: Item, at: tuple[float, float], camera: Camera
     return Snap(_pick("axis", item, face, middle), line[0] + share[best] * (line[1] - line[0]), line[None])
 
 
+def _seen_near(scene: Scene, at: tuple[float, float], camera: Camera, size: tuple[int, int]) -> list[int]:
+    """The items whose boxes are seen within reach of a place; of hundreds only these are asked one by one."""
+    if not len(scene.corners):
+        return []
+    seen = camera.to_picture(scene.corners.reshape(-1, 3), *size)[:, :2].reshape(-1, 8, 2)
+    whole = np.isfinite(seen).all(axis=(1, 2))
+    low, high = seen.min(axis=1) - REACH, seen.max(axis=1) + REACH
+    inside = ((low <= at) & (at <= high)).all(axis=1)
+    return [int(number) for number in np.flatnonzero(inside | ~whole)]
+
+
 def _centres(
     scene: Scene, at: tuple[float, float], camera: Camera, size: tuple[int, int], hit: Hit | None
 ) -> list[tuple[float, Snap]]:
     """(pixels away less its handicap, snap) of the nearest middle of a circle that no surface lies well in front of."""
     best: tuple[float, Item, int, Floats] | None = None
     depth = np.inf if hit is None else float(camera.to_picture(hit.point[None], *size)[0, 2])
-    for item in scene.items:
+    for candidate in _seen_near(scene, at, camera, size):
+        item = scene.items[candidate]
         if item.prepared is None or not len(item.prepared.marks.centres):
             continue
         places = _room(scene, item, item.prepared.marks.centres)
