@@ -24,6 +24,8 @@ _WHOLE = np.radians(350.0)
 _STEEP = 0.35
 _OF_DEPTH = 0.02
 _FACET = np.radians(32.0)
+# Half a step in each of three coordinates, of a corner and of the plane it is held against.
+_ROUNDING = 4.0
 
 
 def face_of_mesh(mesh: Mesh, patch: Ints, place: Floats) -> Thing:
@@ -130,12 +132,20 @@ def _grown_cylinder(mesh: Mesh, patch: Ints, found: FittedCylinder, within: floa
         found = fresh
         if settled:
             break
-    if _turn_of(mesh, patch, found) > _FACET:
+    if _as_flat(mesh, members, found.residual) or _turn_of(mesh, patch, found) > _FACET:
         # So broad a flat face is no facet of something round, even where it runs out into a rounded edge.
         return None
     label, _ = _patches(mesh, members[:_MOST_LOOKED_AT])
     enough = int(label.max()) + 1 >= _LEAST_PATCHES and found.residual <= _most_off(mesh, members, found.radius, within)
     return (found, members) if enough else None
+
+
+def _as_flat(mesh: Mesh, members: Ints, residual: float) -> bool:
+    """Whether a plane lies as close to some faces as the round surface that was laid through them, whose corners are off it by
+    `residual` mm. Slivers beside a bore lean by the rounding of their corners and look like facets of something very large."""
+    points = mesh.vertices[np.unique(mesh.faces[members])]
+    plane = fit_plane(points)
+    return plane is None or plane.residual <= max(residual, _ROUNDING * grain(points))
 
 
 def _turn_of(mesh: Mesh, patch: Ints, found: FittedCylinder) -> float:
@@ -240,7 +250,9 @@ def _grown_sphere(mesh: Mesh, patch: Ints, found: FittedSphere, within: float) -
         found = fresh
     rim = mesh.vertices[np.unique(mesh.faces[patch])] - found.centre
     broad = float(np.linalg.norm(rim - rim.mean(axis=0), axis=1).max()) > 2 * found.radius * np.sin(_FACET / 2)
-    return (found, members) if not broad and found.residual <= _most_off(mesh, members, found.radius, within) else None
+    if broad or _as_flat(mesh, members, found.residual):
+        return None
+    return (found, members) if found.residual <= _most_off(mesh, members, found.radius, within) else None
 
 
 def _ball_thing(mesh: Mesh, found: FittedSphere, members: Ints) -> Thing:
