@@ -1,7 +1,9 @@
 """What a check is given and what it gives back.
 
 A check module holds `ROW` (its titles and units), a frozen dataclass `Limits` whose fields are names of the common
-limits, and `run(snapshot, limits, progress) -> tuple[Outcome, ...]`.
+limits, and `run(snapshot, limits, progress) -> tuple[Outcome, ...]`. It may hold two things more:
+`judged_anew(outcomes, limits) -> tuple[Outcome, ...] | None`, the verdict under other limits out of what was measured (None where
+that does not reach), which must be quick; and `first_look(snapshot, limits) -> tuple[Outcome, ...]`, colours within a second.
 """
 
 from __future__ import annotations
@@ -11,6 +13,7 @@ from typing import Any, Literal, Protocol
 
 import numpy as np
 
+from gullyrise.core.checks.tally import Tally
 from gullyrise.core.geometry import Mesh, Points, Transform
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.part import Part
@@ -63,6 +66,8 @@ class Finding:
     """One place that is not as it should be; `at` in the file's coordinates, `area` mm2 where one is meant.
 
     seen_from : a direction from which nothing of the part stands before the place, None where none was sought
+    past : how far beyond its limit, as a share of it, 1 for as bad as can be; what findings of all checks are sorted by
+    remedy : what to try, a clause;  lines : (k, 2, 3) mm what to draw of it in the file's coordinates;  solid : the same as a body
     """
 
     what: str
@@ -71,6 +76,10 @@ class Finding:
     at: tuple[float, float, float]
     area: float | None = None
     seen_from: tuple[float, float, float] | None = None
+    past: float = 0.0
+    remedy: str = ""
+    lines: np.ndarray | None = None
+    solid: Mesh | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -78,6 +87,7 @@ class FaceField:
     """A value on every face, for colouring: one (m,) float32 array per copy in the order of `Part.copies()`.
 
     limit : where the break between good and bad lies;  bad_below : on which side bad is;  NaN : not measured
+    tally : how much surface has which value, None where nobody counted
     """
 
     title: str
@@ -85,11 +95,16 @@ class FaceField:
     values: tuple[np.ndarray, ...]
     limit: float | None
     bad_below: bool
+    tally: Tally | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Outcome:
-    """What one check says about one subject."""
+    """What one check says about one subject.
+
+    sampling : how closely was looked, a sentence;  evidence : what the verdict can be given from once more under other limits
+    first_look : of a quick overview, while the check itself still runs
+    """
 
     check: str
     subject: str | tuple[str, str]
@@ -101,6 +116,9 @@ class Outcome:
     method: str
     uncertainty: float | None
     field: FaceField | None = None
+    sampling: str = ""
+    evidence: Any = None
+    first_look: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -145,6 +163,16 @@ class Check(Protocol):
 def spot(point: np.ndarray) -> tuple[float, float, float]:
     """A place as plain numbers."""
     return (float(point[0]), float(point[1]), float(point[2]))
+
+
+def share_under(value: float, limit: float) -> float:
+    """How far a value lies under its limit, as a share of it: 0 at the limit, 1 at nothing."""
+    return float(min(max((limit - value) / limit, 0.0), 1.0)) if limit > 0 else 0.0
+
+
+def share_over(value: float, limit: float, most: float) -> float:
+    """How far a value lies over its limit, as a share of the way to the most that it can be."""
+    return float(min(max((value - limit) / max(most - limit, 1e-12), 0.0), 1.0))
 
 
 def limits_for(check: Check, given: Limits) -> Any:

@@ -8,6 +8,7 @@ from functools import partial
 import numpy as np
 from scipy.spatial import cKDTree
 
+from gullyrise.core.checks.wall_slots import Slots, no_slots, slots_in
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.geometry.ball import Balls, Crowd, shrink_balls, tapers
@@ -26,6 +27,8 @@ _SCREEN = 300_000
 _ROUNDS, _SETTLED = 14, 0.005
 _TAPERS_AT_ONCE, _MOST_TAPERS = 200, 60_000
 _MOST_SHELLS = 40
+# Tapers are told from walls so far beyond the limit, that a limit raised by half needs no new measuring.
+_TESTED = 1.5
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -36,7 +39,8 @@ class WallMap:
     median         : of all walls, without the cap, mm;  spacing : between samples, mm
     cap            : readings at it are lower bounds, mm
     bulk           : thickest ball found, for bodies so stout that no two sides oppose each other
-    drift          : by how much the last refinement lowered the minimum, mm
+    drift          : by how much the last refinement lowered the minimum, mm;  finest : spacing round the thinnest, mm
+    tested         : up to which reading tapers were told from walls, mm;  slots : in the void
     """
 
     mesh: Mesh
@@ -51,6 +55,9 @@ class WallMap:
     bulk: float
     drift: float
     is_closed: bool
+    finest: float
+    tested: float
+    slots: Slots
 
     @property
     def counted(self) -> Bools:
@@ -59,12 +66,18 @@ class WallMap:
 
 
 def measure_walls(
-    mesh: Mesh, body_error: float | None, min_wall: float | None, max_wall: float | None, progress: Progress
+    mesh: Mesh,
+    body_error: float | None,
+    min_wall: float | None,
+    max_wall: float | None,
+    progress: Progress,
+    min_slot: float | None = None,
 ) -> WallMap:
     """Wall readings all over one mesh.
 
     mesh : any; faces without area are passed over, winding is made to agree first. Needs one face with an area.
     min_wall, max_wall : limits that will be asked for, mm or None: what lies well between need not be measured closely
+    min_slot : the same for the void, None where slots are not asked for
     body_error : chord error of the tessellation, mm, None where not known (then taken from the bend of the facets)
     """
     mesh = outward(mesh)
@@ -89,7 +102,7 @@ def measure_walls(
     cap = max(3 * asked, 1.5 * (max_wall or 0.0))
     wanted = int(np.clip(total / (asked / 2) ** 2, FEWEST, MOST))
     every_face = len(mesh.faces) <= EVERY_FACE
-    samples = spread(mesh, wanted, every_face=every_face)
+    samples = even = spread(mesh, wanted, every_face=every_face)
     screened, straight = _screened(mesh, scene, max(cap, 1.2 * least))
     if not every_face:
         samples = _together(samples, screened)
@@ -103,11 +116,12 @@ def measure_walls(
         samples = _together(_together(samples, _without_weight(overview)), some)
         balls = _joined_balls([balls, free, dear])
     spacing = float(np.sqrt(total / max(wanted, 1)))
-    samples, balls, drift = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, progress)
+    samples, balls, drift, finest = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, progress)
     progress("judging walls", 0, 0)
     if not closed(edges):
         balls = replace(balls, wall=balls.wall & ~_at_rim(mesh, edges, balls))
-    taper, edge, tip = _tapers(scene, surface, mesh, samples, balls, asked, spacing)
+    tested = _TESTED * asked
+    taper, edge, tip = _tapers(scene, surface, mesh, samples, balls, tested, spacing)
     balls = replace(balls, wall=balls.wall & ~edge)
     far = np.maximum(balls.contact_face, 0)
     rounding = 4e-7 * float(np.abs(mesh.vertices - mesh.box.middle).max()) + 1e-7 * float(np.abs(mesh.vertices).max())
@@ -119,7 +133,14 @@ def measure_walls(
     # Facets beside the contact pinch a ball a little; where the straight distance says nearly the same, the truth lies between.
     pinched = balls.through - balls.diameter
     error += np.where((pinched > 0) & (pinched < 0.08 * balls.diameter), pinched, 0.0)
-    walls = WallMap(mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, closed(edges))
+    slots = no_slots()
+    if min_slot:
+        progress("looking for narrow slots", 0, 0)
+        doubt = outward_error + inward_error
+        slots = slots_in(mesh, scene, surface, even, shells_of(mesh)[1], min_slot, doubt, rounding)
+    walls = WallMap(
+        mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, closed(edges), finest, tested, slots
+    )
     if walls.counted.any() or taper.any():
         return walls
     return replace(walls, bulk=_stoutest(mesh, scene, surface, crowd))
@@ -189,9 +210,9 @@ def _refined(
     spacing: float,
     cap: float,
     progress: Progress,
-) -> tuple[Samples, Balls, float]:
-    """More readings round the thinnest, closer and closer as long as they find thinner ones; the fall of the minimum in the
-    last round is its drift."""
+) -> tuple[Samples, Balls, float, float]:
+    """More readings round the thinnest of each neighbourhood, closer and closer as long as they find thinner ones; the fall of
+    the minimum in the last round is its drift, and how close they came its finest spacing, mm."""
     drift, reach = 0.0, 4 * spacing
     for step in range(_ROUNDS):
         progress("refining the thinnest", step, _ROUNDS)
@@ -200,7 +221,7 @@ def _refined(
             break
         before = float(balls.diameter[wall].min())
         few, each = (20, 8) if before > crowd.large else (150, 16)
-        thinnest = wall[np.argsort(balls.diameter[wall], kind="stable")[:few]]
+        thinnest = _lowest_of_each(samples.points, balls.diameter, wall, 4 * spacing, few)
         # Each draws some points of its own face towards itself; corner combinations stay on the face.
         chosen = np.repeat(thinnest, each)
         spots = place_on(mesh, samples.face[chosen], np.arange(len(chosen)) + 1000 * (step + 1))
@@ -229,7 +250,17 @@ def _refined(
         sure = shrink_balls(scene, surface, samples.points[last], samples.normals[last], cap, 1e-5)
         for name in Balls.__dataclass_fields__:
             getattr(balls, name)[last] = getattr(sure, name)
-    return samples, balls, drift
+    return samples, balls, drift, min(reach, spacing)
+
+
+def _lowest_of_each(points: Points, value: Floats, index: Ints, side: float, most: int) -> Ints:
+    """Up to `most` of the indexed readings, the lowest of each cube of that side first, then further low ones: many places that
+    are about as thin must not hide the one that is thinnest between its samples."""
+    order = index[np.argsort(value[index], kind="stable")]
+    low = order[value[order] <= 2 * value[order[0]]][:20_000]
+    _, first = np.unique(np.floor(points[low] / side).astype(np.int64), axis=0, return_index=True)
+    chosen = low[np.sort(first)[:most]]
+    return np.concatenate([chosen, order[: max(most - len(chosen), most // 4)]])
 
 
 def _least_lasting(scene: RayScene, surface: Surface, mesh: Mesh, samples: Samples, balls: Balls, sure: Bools) -> float:

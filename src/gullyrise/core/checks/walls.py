@@ -1,43 +1,64 @@
-"""Walls: is the material thick enough everywhere?"""
+"""Walls: is the material thick enough everywhere, and nowhere too thick, and are slots wide enough?"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
-from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, gravest, number, spot
-from gullyrise.core.checks.wall_map import WallMap, face_values, measure_walls, readings_for_all
-from gullyrise.core.geometry.arrays import Floats, Points
-from gullyrise.core.geometry.sampling import neighbours
-from gullyrise.core.intake.health import degenerate_faces
-from gullyrise.core.part import Body
+from gullyrise.core.checks.places import Cells
+from gullyrise.core.checks.protocol import (
+    FaceField,
+    Finding,
+    Outcome,
+    Row,
+    Snapshot,
+    Verdict,
+    Worst,
+    gravest,
+    number,
+    share_over,
+    share_under,
+    spot,
+)
+from gullyrise.core.checks.tally import tallied
+from gullyrise.core.checks.wall_evidence import BodyWalls, body_walls
+from gullyrise.core.checks.wall_glance import glance_at
+from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="walls", order=3, title="Walls", measure="wall thickness", unit="mm", limit="min_wall", placed=False,
-    machine=False, version=3,
+    machine=False, version=4,
 )  # fmt: skip
 
 METHOD = (
     "Largest ball inside the solid that touches the surface (shrinking ball against exact nearest surface points), counted "
-    "where its contacts are opposed by 117 degrees or more; samples even by area and on every face, refined round the thinnest."
+    "where its contacts are opposed by 117 degrees or more; samples even by area and on every face, refined round the thinnest. "
+    "Slots the same way in the void."
 )
-
 _MOST_FINDINGS = 40
-# Thin readings within so many spacings of one another are one place.
-_CLUSTER = 3.0
+_SHOWN_TO = 3.0
+"""Times the limit up to which colours and histogram tell one thickness from another."""
+_TAPER_PAST = 0.5
 
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """Thinnest and thickest allowed, mm; None where nothing is asked."""
+    """Thinnest and thickest allowed, and the narrowest slot, mm; None where nothing is asked."""
 
     min_wall: float | None
     max_wall: float | None
+    min_gap: float | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Evidence:
+    """All readings of a part, and the limits that they were taken for."""
+
+    name: str
+    bodies: tuple[BodyWalls, ...]
+    asked: Limits
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -53,16 +74,44 @@ class _Judged:
     below: float
     median: float | None
     findings: list[Finding]
-    values: np.ndarray
 
 
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
     """One outcome for the part, decided by its thinnest body."""
     part = snapshot.part
-    judged = [_judge(body, limits, progress) for body in part.bodies]
+    bodies = tuple(body_walls(body, limits.min_wall, limits.max_wall, limits.min_gap, progress) for body in part.bodies)
+    return (_outcome(Evidence(part.name, bodies, limits), limits),)
+
+
+def first_look(snapshot: Snapshot, limits: Limits) -> tuple[Outcome, ...]:
+    """Colours within a second, from few balls against few samples; no verdict."""
+    part = snapshot.part
     fields: list[np.ndarray] = []
-    for body, one in zip(part.bodies, judged, strict=True):
-        fields += [one.values] * body.count
+    for body in part.bodies:
+        fields += [glance_at(body.mesh, max(_SHOWN_TO * (limits.min_wall or 0.0), 1e-9))] * body.count
+    field = FaceField("wall thickness", "mm", tuple(fields), limits.min_wall, bad_below=True)
+    why = "A first look; thickness is being measured."
+    return (Outcome("walls", part.name, "not-run", why, None, {}, (), METHOD, None, field, first_look=True),)
+
+
+def judged_anew(outcomes: tuple[Outcome, ...], limits: Limits) -> tuple[Outcome, ...] | None:
+    """The verdict under other limits; only a first look where those reach beyond what was measured for."""
+    evidence = outcomes[0].evidence
+    if not isinstance(evidence, Evidence):
+        return None
+    before = evidence.asked
+    enough = limits.max_wall == before.max_wall or limits.max_wall is None
+    if limits.min_wall is not None:
+        enough &= before.min_wall is not None and 0.5 * before.min_wall <= limits.min_wall
+        enough &= all(limits.min_wall <= min(body.tested, body.cap / 1.01) for body in evidence.bodies)
+    if limits.min_gap:
+        enough &= before.min_gap is not None and limits.min_gap <= 2.5 * before.min_gap
+    found = _outcome(evidence, limits)
+    return (found if enough else replace(found, first_look=True),)
+
+
+def _outcome(evidence: Evidence, limits: Limits) -> Outcome:
+    judged = [_judge(body, limits) for body in evidence.bodies]
     known = [one for one in judged if one.least is not None]
     thinnest = min(known, key=lambda one: one.least if one.least is not None else np.inf, default=None)
     verdict = gravest([one.verdict for one in judged])
@@ -71,145 +120,230 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
         deciding = thinnest
     rays = [one.ray for one in judged if one.ray is not None]
     medians = [one.median for one in judged if one.median is not None]
-    findings = sorted((f for one in judged for f in one.findings), key=lambda f: f.value or 0.0)[:_MOST_FINDINGS]
+    findings = sorted((f for one in judged for f in one.findings), key=lambda f: -f.past)[:_MOST_FINDINGS]
     worst = None if thinnest is None or thinnest.least is None else Worst(thinnest.least, "mm", thinnest.at)
     measured = {
         "min_ball": None if thinnest is None else thinnest.least,
         "min_ray": min(rays, default=None),
-        "area_below": sum(one.below * body.count for one, body in zip(judged, part.bodies, strict=True)),
+        "area_below": sum(one.below * body.copies for one, body in zip(judged, evidence.bodies, strict=True)),
         "median": float(np.median(medians)) if medians else None,
     }
-    field = FaceField("wall thickness", "mm", tuple(fields), limits.min_wall, bad_below=True)
     uncertainty = thinnest.error if thinnest is not None else None
-    return (Outcome("walls", part.name, verdict, deciding.why, worst, measured, tuple(findings), METHOD, uncertainty, field),)
-
-
-def _judge(body: Body, limits: Limits, progress: Progress) -> _Judged:
-    """The verdict on one body. Values of faces come back in the order of the body's own mesh."""
-    values = np.full(len(body.mesh.faces), np.nan, dtype=np.float32)
-    sound = ~degenerate_faces(body.mesh)
-    nowhere = spot(body.placements[0].apply(body.mesh.vertices[:1])[0])
-    if not sound.any():
-        return _Judged("not-run", f"{body.name} has no face with an area.", None, nowhere, 0, None, 0, None, [], values)
-    walls = measure_walls(body.mesh, body.chord_error, limits.min_wall, limits.max_wall, progress)
-    readings = readings_for_all(walls)
-    values[sound] = face_values(walls, readings, int(sound.sum()))
-    place = body.placements[0]
-    at_all = place.apply(walls.samples.points)
-    counted = walls.counted
-    ray = walls.balls.through[walls.balls.wall & ~walls.taper & np.isfinite(walls.balls.through)]
-    least_ray = float(ray.min()) if len(ray) else None
-    if not counted.any():
-        return _without_walls(body, walls, limits, values, nowhere, least_ray)
-    index = np.flatnonzero(counted)
-    thinnest = index[np.argmin(walls.balls.diameter[index])]
-    least = float(walls.balls.diameter[thinnest])
-    error = float(walls.error[thinnest] + walls.drift)
-    below, findings = _thin_places(body, walls, readings, limits, at_all)
-    findings += _taper_places(body, walls, limits, place.apply(np.nan_to_num(walls.tip)))
-    verdict, why = _verdict(walls, limits, least, error, findings)
-    return _Judged(
-        verdict, f"{body.name}: {why}", least, spot(at_all[thinnest]), error, least_ray, below,
-        walls.median, findings, values,
+    return Outcome(
+        "walls", evidence.name, verdict, deciding.why, worst, measured, tuple(findings), METHOD, uncertainty,
+        _field(evidence, limits), _sampling(evidence), evidence,
     )  # fmt: skip
 
 
+def _field(evidence: Evidence, limits: Limits) -> FaceField:
+    values: list[np.ndarray] = []
+    for body in evidence.bodies:
+        values += [body.values] * body.copies
+    readings = np.concatenate([body.readings for body in evidence.bodies])
+    weight = np.concatenate([body.weight * body.copies for body in evidence.bodies])
+    high = _SHOWN_TO * (evidence.asked.min_wall or float(np.nanmax(readings, initial=1.0)) / _SHOWN_TO)
+    tally = tallied(readings, weight, 0.0, max(high, 1e-9))
+    return FaceField("wall thickness", "mm", tuple(values), limits.min_wall, bad_below=True, tally=tally)
+
+
+def _sampling(evidence: Evidence) -> str:
+    some = [body for body in evidence.bodies if not body.empty]
+    if not some:
+        return ""
+    count = sum(len(body.points) for body in some)
+    finest = min(body.finest for body in some)
+    widest = max(body.spacing for body in some)
+    return f"{count:,} samples, one every {number(widest)} mm and on every small face, every {number(finest)} mm round the thinnest."
+
+
+def _judge(body: BodyWalls, limits: Limits) -> _Judged:
+    """The verdict on one body."""
+    if body.empty:
+        return _Judged("not-run", f"{body.name} has no face with an area.", None, (0.0, 0.0, 0.0), 0, None, 0, None, [])
+    counted = body.counted
+    ray = body.through[body.wall & ~body.taper & np.isfinite(body.through)]
+    least_ray = float(ray.min()) if len(ray) else None
+    slots = _slot_places(body, limits)
+    thick, thickest = _thick_places(body, limits)
+    if not counted.any():
+        return _without_walls(body, limits, least_ray, slots, thick, thickest)
+    index = np.flatnonzero(counted)
+    thinnest = index[np.argmin(body.diameter[index])]
+    least = float(body.diameter[thinnest])
+    error = float(body.error[thinnest] + body.loose[thinnest] + body.drift)
+    below, findings = _thin_places(body, limits)
+    findings += _taper_places(body, limits) + thick + slots
+    verdict, why = _verdict(body, limits, least, error, thickest, findings)
+    return _Judged(
+        verdict, f"{body.name}: {why}", least, spot(body.points[thinnest]), error, least_ray, below, body.median, findings
+    )
+
+
 def _without_walls(
-    body: Body, walls: WallMap, limits: Limits, values: np.ndarray, nowhere: tuple[float, float, float], ray: float | None
+    body: BodyWalls, limits: Limits, ray: float | None, slots: list[Finding], thick: list[Finding], thickest: float
 ) -> _Judged:
     """A body so stout that no ball touches two opposed sides, one that is all taper, or one that is open."""
-    if walls.taper.any():
-        tips = body.placements[0].apply(np.nan_to_num(walls.tip))
-        findings = _taper_places(body, walls, limits, tips)
+    nowhere = spot(body.points[0])
+    if body.taper.any():
+        findings = _taper_places(body, limits) + thick + slots
         why = f"{body.name}: all of it tapers to nothing; see where it gets too thin."
-        return _Judged("review", why, None, nowhere, 0, ray, 0, walls.median, findings, values)
-    if not walls.is_closed:
+        return _Judged("fail" if thick else "review", why, None, nowhere, 0, ray, 0, body.median, findings)
+    if not body.is_closed:
         why = f"{body.name}: the surface is open and no wall with two sides was found."
-        return _Judged("review", why, None, nowhere, 0, ray, 0, None, [], values)
+        return _Judged("review", why, None, nowhere, 0, ray, 0, None, slots)
     verdict: Verdict
-    straight = walls.balls.through[np.isfinite(walls.balls.through)]
+    straight = body.through[np.isfinite(body.through)]
     bound = float(straight.min(initial=np.inf))
     # The straight distance can only be longer than the ball of the same wall; a little shorter, it belongs to a slimmer one.
-    least = bound if 0.8 * walls.bulk < bound < walls.bulk else walls.bulk
+    least = bound if 0.8 * body.bulk < bound < body.bulk else body.bulk
     error = 0.02 * least
     why = f"{body.name}: a stout body without opposed walls; its inner ball is {number(least)} mm."
+    findings = thick + slots
     if limits.min_wall is not None and least + error < limits.min_wall:
         verdict = "fail"
     else:
         verdict = "pass" if limits.min_wall is None or least - error >= limits.min_wall else "review"
-    return _Judged(verdict, why, least, nowhere, error, ray or bound, 0, least, [], values)
+    if limits.max_wall is not None and verdict != "fail" and (thick or least - error > limits.max_wall):
+        verdict = "fail"
+        why = f"{body.name}: it is {_at_least(body, max(thickest, least))} thick, over the {number(limits.max_wall)} mm allowed."
+        if not thick:
+            findings = [_too_thick(body, limits.max_wall, least, nowhere, None), *slots]
+    elif slots and verdict == "pass":
+        verdict, why = "review", f"{body.name}: {_slot_words(slots, limits)}"
+    return _Judged(verdict, why, least, nowhere, error, ray or bound, 0, least, findings)
 
 
-def _verdict(walls: WallMap, limits: Limits, least: float, error: float, findings: list[Finding]) -> tuple[Verdict, str]:
+def _at_least(body: BodyWalls, thickest: float) -> str:
+    """A thickness in words: at the ceiling of what was measured it is a lower bound."""
+    return f"{'at least ' if thickest >= body.cap * (1 - 1e-9) else ''}{number(thickest)} mm"
+
+
+def _verdict(
+    body: BodyWalls, limits: Limits, least: float, error: float, thickest: float, findings: list[Finding]
+) -> tuple[Verdict, str]:
     asked = limits.min_wall
     if asked is not None:
         if least < asked - error:
             return "fail", f"the thinnest wall is {number(least)} mm, under the {number(asked)} mm asked for."
-        lower = walls.balls.diameter - walls.error - walls.drift
-        if bool((lower[walls.counted] < asked).any()):
-            doubt = float((walls.error + walls.drift)[walls.counted & (lower < asked)].max())
+        doubts = body.error + body.drift
+        unsure = body.counted & (body.diameter - doubts < asked)
+        if bool(unsure.any()):
+            doubt = max(error, float(doubts[unsure].max()))
             return "review", (
-                f"the thinnest wall is {number(least)} mm; with ± {number(max(error, doubt))} mm it may be under the "
+                f"the thinnest wall is {number(least)} mm; with ± {number(doubt)} mm it may be under the "
                 f"{number(asked)} mm asked for."
             )
-    if not walls.is_closed:
+    if limits.max_wall is not None and thickest > limits.max_wall:
+        return "fail", f"the thickest wall is {_at_least(body, thickest)}, over the {number(limits.max_wall)} mm allowed."
+    if not body.is_closed:
         return "review", f"the surface is open, so the thinnest wall of {number(least)} mm is not sure."
-    if limits.max_wall is not None:
-        thick = float(walls.balls.diameter[walls.counted].max())
-        if thick > limits.max_wall:
-            return "fail", f"the thickest wall is {number(thick)} mm, over the {number(limits.max_wall)} mm allowed."
     if any(finding.what.startswith("tapers") for finding in findings):
         return "review", f"the thinnest wall is {number(least)} mm, but it tapers to nothing at an edge or tip."
+    slots = [finding for finding in findings if finding.what.startswith("narrow slot")]
+    if slots:
+        return "review", f"the thinnest wall is {number(least)} mm, but {_slot_words(slots, limits)}"
     return "pass", f"the thinnest wall is {number(least)} mm" + (f" of {number(asked)} mm asked for." if asked else ".")
 
 
-def _thin_places(body: Body, walls: WallMap, readings: Floats, limits: Limits, at_all: Points) -> tuple[float, list[Finding]]:
+def _slot_words(slots: list[Finding], limits: Limits) -> str:
+    narrowest = min(finding.value or 0.0 for finding in slots)
+    return f"a slot of {number(narrowest)} mm is narrower than the {number(limits.min_gap or 0.0)} mm that stay open."
+
+
+def _places(cells: Cells, chosen: Bools, linked: Bools, value: Floats) -> list[tuple[int, Ints]]:
+    """(the chosen reading with the least value, all readings) of each place, least first."""
+    label = cells.gathered(chosen, linked)
+    index = np.flatnonzero(chosen)
+    order = index[np.lexsort((value[index], label[index]))]
+    starts = np.flatnonzero(np.diff(label[order], prepend=-2))
+    groups = np.split(order, starts[1:]) if len(order) else []
+    return sorted(((int(group[0]), group) for group in groups), key=lambda pair: float(value[pair[0]]))
+
+
+def _thin_places(body: BodyWalls, limits: Limits) -> tuple[float, list[Finding]]:
     """(area under the limit, mm2; one finding for each thin place)."""
-    if limits.min_wall is None:
+    asked = limits.min_wall
+    if asked is None:
         return 0.0, []
-    thin = np.isfinite(readings) & (readings < limits.min_wall)
-    samples, balls = walls.samples, walls.balls
-    own = np.flatnonzero(thin & walls.counted)
-    if not len(own):
-        return float(samples.weight[thin].sum()), []
-    # A wall's two sides are one place: the far contact of each reading hangs on to it.
-    cell = max(_CLUSTER * walls.spacing, 0.5 * limits.min_wall)
-    label = neighbours(np.concatenate([samples.points[own], balls.contact[own]]), cell)
-    joined = coo_array((np.ones(len(own), dtype=np.int8), (label[: len(own)], label[len(own) :])), shape=(label.max() + 1,) * 2)
-    groups, group_of = connected_components(joined, directed=False)
-    group = group_of[label[: len(own)]]
-    rest = np.flatnonzero(thin)
-    _, nearest = cKDTree(samples.points[own]).query(samples.points[rest])
-    weight = np.bincount(group[nearest], samples.weight[rest], groups)
-    order = np.lexsort((balls.diameter[own], group))
-    named, firsts = np.unique(group[order], return_index=True)
+    # At the ceiling of what was measured a reading is a lower bound.
+    thin = np.isfinite(body.readings) & (body.readings < min(asked, body.cap * (1 - 1e-9)))
+    own = thin & body.counted
+    if not own.any():
+        return float(body.weight[thin].sum()), []
+    # What edges take from the wall beside them belongs to its place, but makes none by itself.
+    value = np.where(own, body.diameter, np.inf)
     out = []
-    for number_, first in zip(named, firsts, strict=True):
-        sample = own[order[first]]
-        value = float(balls.diameter[sample])
-        out.append(Finding(f"thin wall in {body.name}", value, "mm", spot(at_all[sample]), float(weight[number_])))
-    return float(weight.sum()), sorted(out, key=lambda finding: finding.value or 0.0)[:_MOST_FINDINGS]
+    for first, group in _places(body.cells, thin, own, value):
+        if not own[first]:
+            continue
+        least = float(body.diameter[first])
+        remedy = f"make it thicker by {number(asked - least)} mm, or choose a process that holds {number(least)} mm"
+        area = float(body.weight[group].sum())
+        what = f"thin wall in {body.name}"
+        out.append(
+            Finding(what, least, "mm", spot(body.points[first]), area, past=share_under(least, asked), remedy=remedy)
+        )
+    return float(body.weight[thin].sum()), out[:_MOST_FINDINGS]
 
 
-def _taper_places(body: Body, walls: WallMap, limits: Limits, tips: Points) -> list[Finding]:
-    """One finding for each edge or tip that the body tapers to, within the limit's reach."""
-    marked = walls.taper
-    if limits.min_wall is not None:
-        marked = marked & (walls.balls.diameter < limits.min_wall)
-    index = np.flatnonzero(marked)
-    if not len(index):
+def _thick_places(body: BodyWalls, limits: Limits) -> tuple[list[Finding], float]:
+    """(one finding for each place over the thickest allowed, the thickest reading mm). Readings at the ceiling are thicker still."""
+    thick = body.wall & ~body.taper
+    thickest = float(body.diameter[thick].max(initial=0.0))
+    if limits.max_wall is None:
+        return [], thickest
+    thick &= body.diameter - body.error > limits.max_wall
+    out = []
+    for first, group in _places(body.cells, thick, thick, -body.diameter):
+        area = float(body.weight[group].sum())
+        out.append(_too_thick(body, limits.max_wall, float(body.diameter[first]), spot(body.points[first]), area))
+    return out[:_MOST_FINDINGS], thickest
+
+
+def _too_thick(body: BodyWalls, most: float, value: float, at: tuple[float, float, float], area: float | None) -> Finding:
+    remedy = f"hollow it out or core it, so that no more than {number(most)} mm stand together"
+    return Finding(
+        f"thick wall in {body.name}", value, "mm", at, area, past=share_over(value, most, 4 * most), remedy=remedy
+    )
+
+
+def _slot_places(body: BodyWalls, limits: Limits) -> list[Finding]:
+    """One finding for each slot that is surely narrower than what stays open."""
+    slots, asked = body.slots, limits.min_gap
+    if not asked or not len(slots.width):
         return []
-    # Of very many, every so-manyth is enough to tell one edge from another.
-    some = index[:: max(1, len(index) // 5_000)]
-    apart = max(4 * walls.spacing * max(1.0, float(np.sqrt(len(index) / len(some)))), 0.5 * (limits.min_wall or 0.0))
-    pairs = cKDTree(tips[some]).query_pairs(apart, output_type="ndarray")
-    graph = coo_array((np.ones(len(pairs), dtype=np.int8), (pairs[:, 0], pairs[:, 1])), shape=(len(some),) * 2)
-    count, label = connected_components(graph, directed=False)
-    nearest = label[cKDTree(tips[some]).query(tips[index])[1]]
+    narrow = slots.width + slots.error < asked
     out = []
-    for group in range(min(count, _MOST_FINDINGS)):
-        inside = index[nearest == group]
-        sharpest = inside[np.argmin(walls.balls.diameter[inside])]
-        area = float(walls.samples.weight[inside].sum())
-        out.append(Finding(f"tapers to nothing here in {body.name}", 0.0, "mm", spot(tips[sharpest]), area))
+    for first, group in _places(body.slot_cells, narrow, narrow, slots.width):
+        width = float(slots.width[first])
+        middle = (slots.points[first] + slots.contact[first]) / 2
+        out.append(
+            Finding(
+                f"narrow slot in {body.name}", width, "mm", spot(middle), float(slots.weight[group].sum()),
+                past=0.5 * share_under(width, asked), remedy=f"open it by {number(asked - width)} mm, or close it altogether",
+            )
+        )  # fmt: skip
+    return out[:_MOST_FINDINGS]
+
+
+def _taper_places(body: BodyWalls, limits: Limits) -> list[Finding]:
+    """One finding for each edge or tip that the body tapers to, within the limit's reach."""
+    marked = body.taper
+    if limits.min_wall is not None:
+        marked = marked & (body.diameter < limits.min_wall)
+    if not marked.any():
+        return []
+    tips: Points = body.tip
+    apart = max(4 * body.spacing, 0.5 * (limits.min_wall or 0.0))
+    index = np.flatnonzero(marked)
+    cells = Cells.dealt(tips[index], tips[index], apart / 2)
+    every = np.ones(len(index), dtype=bool)
+    out = []
+    for first, group in _places(cells, every, ~every, body.diameter[index])[:_MOST_FINDINGS]:
+        area = float(body.weight[index[group]].sum())
+        at = spot(tips[index[first]])
+        remedy = "cut it off blunt at the least wall, or round it, if it must last"
+        out.append(
+            Finding(f"tapers to nothing here in {body.name}", 0.0, "mm", at, area, past=_TAPER_PAST, remedy=remedy)
+        )
     return out

@@ -33,6 +33,7 @@ _RIGHT_BEHIND, _RIGHT_BEHIND_SAME, _RIGHT_BEHIND_BESIDE = 1.05, 1.2, 2.1
 _NOT_FAR_BEHIND = 3.2
 _ROUGH = 0.03
 _PARALLEL, _SAME = -0.9, -0.985
+_LEVEL = -0.9999
 _TAPER_STEPS = 4
 # Sine of 31 degrees: planes that meet at more than 62 make a sharp edge, not a taper.
 _ACUTE = 0.515
@@ -50,6 +51,7 @@ class Balls:
     capped   : (n,) the diameter is a lower bound
     contact  : (n, 3) where the ball meets the other side
     contact_face : (n,)
+    loose    : (n,) mm by which it may be thicker: beside a blunt end the ball is held by the end a little before its place
     """
 
     diameter: Floats
@@ -58,6 +60,7 @@ class Balls:
     capped: Bools
     contact: Points
     contact_face: Ints
+    loose: Floats
 
 
 class Crowd:
@@ -176,7 +179,9 @@ def shrink_balls(
     # ball is the straight distance times cos2(b / 2).
     whole = np.where(facing < _PARALLEL, straight[asked] * (1 - facing) / 2, 0.0)
     diameter[asked] = np.maximum(radius[asked] + np.maximum(away, radius[asked]), whole)
-    return Balls(diameter, straight, wall, capped, contact, contact_face)
+    loose = np.zeros(len(points))
+    loose[asked] = np.where(facing > _LEVEL, np.maximum(away - radius[asked], 0.0) / 2, 0.0)
+    return Balls(diameter, straight, wall, capped, contact, contact_face, loose)
 
 
 def tapers(

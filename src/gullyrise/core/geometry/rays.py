@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import copy
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,10 +32,15 @@ class RayScene:
         box = mesh.box
         self._middle, self._step = box.middle, 1e-6 * max(box.diagonal, 1e-9)
         self._scene = EmbreeScene(robust=True)
-        triangles = (mesh.vertices - self._middle).astype(np.float32)[mesh.faces]
-        self._geometry = TriangleMesh(self._scene, triangles)
+        self._geometry = TriangleMesh(self._scene, (mesh.vertices - self._middle).astype(np.float32), mesh.faces.copy())
         self._cross = mesh.cross()
         self._anchor = mesh.vertices[mesh.faces[:, 0]]
+
+    def turned(self) -> RayScene:
+        """The same surface seen with its other side as the outside, so that `through` measures the void; nothing is built anew."""
+        other = copy(self)
+        other._cross = -self._cross
+        return other
 
     def bare_first_hits(self, origins: Points, directions: Points) -> Ints:
         """(n,) face index of the first hit or -1, as the library gives it."""

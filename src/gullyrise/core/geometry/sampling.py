@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from gullyrise.core.geometry.arrays import Floats, Ints, Points
 from gullyrise.core.geometry.mesh import Mesh
@@ -71,13 +69,10 @@ def spread(mesh: Mesh, count: int, *, every_face: bool = True) -> Samples:
     return Samples(points, mesh.normals()[face], face, areas[face] / each[face])
 
 
-def neighbours(points: Points, cell: float) -> Ints:
-    """(n,) labels of groups of points that hang together, over steps of one to two `cell` mm at most.
-
-    Notes: points fall into cubes of that side; cubes that touch, corners included, are one group. Linear in n, where pairs
-    of points within a distance would grow with their density.
-    """
-    place = np.floor((points - points.min(axis=0)) / cell).astype(np.int64)
+def touching_cubes(points: Points, side: float) -> tuple[Ints, Ints, int]:
+    """Points dealt into cubes of that side, mm: (cube of each point (n,), pairs of cubes that touch, corners included (p, 2),
+    how many cubes there are). Linear in n, where pairs of points within a distance would grow with their density."""
+    place = np.floor((points - points.min(axis=0)) / side).astype(np.int64)
     span = place.max(axis=0) + 3
     step = np.array([span[1] * span[2], span[2], 1])
     key = (place + 1) @ step
@@ -89,7 +84,4 @@ def neighbours(points: Points, cell: float) -> Ints:
         found[found == len(cubes)] = 0
         there = np.flatnonzero(cubes[found] == wanted)
         links.append(np.column_stack([there, found[there]]))
-    pairs = np.concatenate(links)
-    graph = coo_array((np.ones(len(pairs), dtype=np.int8), (pairs[:, 0], pairs[:, 1])), shape=(len(cubes),) * 2)
-    _, label = connected_components(graph, directed=False)
-    return np.asarray(label[of_point.reshape(-1)], dtype=np.int64)
+    return of_point.reshape(-1).astype(np.int64), np.concatenate(links), len(cubes)

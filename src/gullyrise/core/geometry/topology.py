@@ -151,9 +151,8 @@ def closed(edges: Edges) -> bool:
     return bool(len(edges.uses)) and not bool((edges.uses % 2).any())
 
 
-def sealed(mesh: Mesh) -> bool:
-    """Whether from outside only the outsides of faces can be seen: every edge runs as often one way as the other, and no
-    shell is inside out (nor a cavity, which cannot be told from one cheaply).
+def edges_cancel(mesh: Mesh) -> bool:
+    """Whether every edge runs as often one way as the other, so that the surface is closed and its faces agree.
 
     Notes: instead of sorting the edges each is given a random number by its ends, which enters with the sign of its
     direction; the sum (modulo 2**64) is zero where all cancel, and else but by a chance of 2**-64.
@@ -166,7 +165,13 @@ def sealed(mesh: Mesh) -> bool:
     for shift, factor in ((30, 0xBF58476D1CE4E5B9), (27, 0x94D049BB133111EB), (31, 1)):
         key = (key ^ (key >> np.uint64(shift))) * np.uint64(factor)
     forth = start < end
-    if int(key[forth].sum(dtype=np.uint64)) != int(key[~forth & (start != end)].sum(dtype=np.uint64)):
+    return int(key[forth].sum(dtype=np.uint64)) == int(key[~forth & (start != end)].sum(dtype=np.uint64))
+
+
+def sealed(mesh: Mesh) -> bool:
+    """Whether from outside only the outsides of faces can be seen: edges cancel, and no shell is inside out (nor a cavity, which
+    cannot be told from one cheaply)."""
+    if not edges_cancel(mesh):
         return False
     corners = mesh.triangles() - mesh.box.middle
     volumes = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2]))

@@ -8,7 +8,7 @@ import numpy as np
 
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools
-from gullyrise.core.geometry.topology import Edges, closed, disagreeing, edges_of
+from gullyrise.core.geometry.topology import Edges, closed, disagreeing, edges_cancel, edges_of
 from gullyrise.core.intake.shells import Shells, shells_in
 
 
@@ -81,6 +81,8 @@ def wound_alike(mesh: Mesh, edges: Edges | None = None) -> Mesh:
 
 def outward(mesh: Mesh) -> Mesh:
     """The mesh with winding made to agree and, where it is then inside out as a whole, turned; for measuring."""
+    if edges_cancel(mesh) and mesh.signed_volume >= 0:
+        return mesh
     edges = edges_of(mesh)
     agreed = wound_alike(mesh, edges)
     if closed(edges) and agreed.signed_volume < 0:

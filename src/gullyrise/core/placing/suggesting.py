@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
-from gullyrise.core.checks.overhangs import RESTS_WITHIN, measured_support
+from gullyrise.core.checks.overhang_regions import RESTS_WITHIN, measured_support
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.intake.health import outward

@@ -1,0 +1,365 @@
+"""What hangs over air, gathered into regions: their columns, what these stand on, bridges and islands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components, minimum_spanning_tree
+from scipy.spatial import cKDTree
+
+from gullyrise.core.checks.protocol import number
+from gullyrise.core.geometry import Floats, Ints, Mesh, Points
+from gullyrise.core.geometry.arrays import Bools
+from gullyrise.core.geometry.rays import RayScene
+from gullyrise.core.geometry.sampling import spread
+from gullyrise.core.geometry.topology import Edges, clusters, edges_of
+from gullyrise.core.progress import Progress, silent
+
+RESTS_WITHIN = 0.2
+"""mm above the bed that count as resting on it: one common layer."""
+COLUMNS_FROM = 20.0
+"""Degrees from which on columns are measured, so that a lower limit needs no new measuring."""
+_EXACT = 0.02
+_SAMPLES = 60_000
+_MOST_HELD = 600
+_CEILING = 80.0
+_MOST_RIM, _UPRIGHTS = 300, 16
+_MOST_TIPS, _BESIDE = 500, 1.0
+_MOST_PERHAPS = 100_000
+_OVER = 1e-4
+
+
+def overhang_angles(mesh: Mesh) -> Floats:
+    """(m,) degrees: 90 for a flat ceiling, 0 for a vertical wall, negative for faces that look up.
+
+    From the components rather than by arcsine, so that 45 degrees stays 45 to the last digits.
+    """
+    cross = mesh.cross()
+    return np.degrees(np.arctan2(-cross[:, 2], np.hypot(cross[:, 0], cross[:, 1])))
+
+
+def angle_doubt(mesh: Mesh, edges: Edges, angles: Floats) -> Floats:
+    """(m,) degrees by which a facet's angle may differ from the surface's: half the bend to its smooth neighbours."""
+    doubt = np.full(len(mesh.faces), _EXACT)
+    a, b = edges.pairs[:, 0], edges.pairs[:, 1]
+    normals = mesh.normals()
+    smooth = np.einsum("ij,ij->i", normals[a], normals[b]) > np.cos(np.radians(25))
+    step = np.abs(angles[a] - angles[b])[smooth] / 2 + _EXACT
+    np.maximum.at(doubt, a[smooth], step)
+    np.maximum.at(doubt, b[smooth], step)
+    return doubt
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Regions:
+    """Regions over a limit, k of them. label : (m,) number of the region of each face, -1 for none
+    area, volume, contact, on_part : (k,) mm2 of surface, mm3 of columns, mm2 that these touch above and below, and of that below
+    sure : (k,) mm2 of it that hang over more than the limit whatever the facets hide
+    """
+
+    label: Ints
+    area: Floats
+    volume: Floats
+    contact: Floats
+    on_part: Floats
+    sure: Floats
+
+    def largest(self, most: int) -> list[int]:
+        return [int(one) for one in np.argsort(-self.area, kind="stable")[:most]]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Region:
+    """One region. kind : in words;  angle : its worst, degrees;  place : (3,) on it;  lines : (k, 2, 3) its rim, the foot of its
+    support and uprights between"""
+
+    kind: str
+    angle: float
+    area: float
+    volume: float
+    contact: float
+    on_part: float
+    place: Points
+    lines: Points
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Hanging:
+    """A mesh as it stands on the bed, and what hangs on it whatever the limit; m faces.
+
+    angles, doubt, areas : (m,) degrees and mm2;  resting : (m,) within a layer of the bed
+    drop : (m,) mm from each face to what its column stands on, 0 where none was asked for;  columns_from : degrees from which on columns were measured;  spacing : between columns, mm
+    tips : vertices that start in the air, however steeply the surface goes up from them
+    """
+
+    mesh: Mesh
+    edges: Edges
+    angles: Floats
+    doubt: Floats
+    areas: Floats
+    resting: Bools
+    drop: Floats
+    columns_from: float
+    spacing: float
+    tips: Ints
+    forest: Forest
+    ordered: Ordered
+
+    def regions(self, limit: float, least: float) -> Regions:
+        """limit : degrees that hold themselves;  least : regions smaller than that are left out, mm2."""
+        of, count = self.forest.above(limit)
+        many = len(of)
+        area = np.bincount(of, self.ordered.area[:many], count)
+        kept = area >= least
+        number_ = np.where(kept, np.cumsum(kept) - 1, -1).astype(np.int32)
+        label = np.full(len(self.areas), -1, dtype=np.int32)
+        label[self.forest.faces[:many]] = number_[of]
+        volume = np.bincount(of, self.ordered.column[:many], count)
+        foot = np.bincount(of, self.ordered.foot[:many], count)
+        sure = np.bincount(of, np.where(self.ordered.surely[:many] > limit, self.ordered.area[:many], 0.0), count)
+        return Regions(label, area[kept], volume[kept], (area + foot)[kept], foot[kept], sure[kept])
+
+    def perhaps_over(self, limit: float, least: float) -> tuple[bool, float]:
+        """(whether a region may hang over more than a limit, within the doubt of its facets; mm2 of all faces that may)."""
+        over = (self.angles > limit - self.doubt) & ~self.resting & (self.areas > 0)
+        groups = clusters(self.mesh, self.edges, over) if over.sum() < _MOST_PERHAPS else [np.flatnonzero(over)]
+        return any(float(self.areas[group].sum()) >= least for group in groups), float(self.areas[over].sum())
+
+    def lone_tips(self, regions: Regions) -> Points:
+        """(k, 3) tips that no region holds."""
+        if not len(self.tips):
+            return np.zeros((0, 3))
+        held = np.zeros(len(self.mesh.vertices), dtype=bool)
+        held[self.mesh.faces[regions.label >= 0].reshape(-1)] = True
+        return self.mesh.vertices[self.tips[~held[self.tips]]]
+
+    def told(self, regions: Regions, most: int) -> list[Region]:
+        """All that is told of the largest regions."""
+        mesh, middles = self.mesh, self.mesh.centroids()
+        rims = _rims(mesh, self.edges, regions.label)
+        inside = np.flatnonzero(regions.label >= 0)
+        inside = inside[np.argsort(regions.label[inside], kind="stable")]
+        ends = np.cumsum(np.bincount(regions.label[inside], minlength=len(regions.area)))
+        out = []
+        for which in regions.largest(most):
+            faces = inside[ends[which - 1] if which else 0 : ends[which]]
+            centroid = np.average(middles[faces], axis=0, weights=self.areas[faces])
+            nearest = faces[np.argmin(np.linalg.norm(middles[faces] - centroid, axis=1))]
+            rim = rims(which)
+            out.append(
+                Region(
+                    _kind(mesh, rim, float(self.angles[faces].min())), float(self.angles[faces].max()),
+                    float(regions.area[which]), float(regions.volume[which]), float(regions.contact[which]),
+                    float(regions.on_part[which]), middles[nearest], _lines(rim, self.drop[rim.within]),
+                )
+            )  # fmt: skip
+        return out
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Ordered:
+    """Figures of the faces of a forest in its order, (d,): mm2, mm3 of column, mm2 of part that this stands on, and the degrees that
+    each face surely has."""
+
+    area: Floats
+    column: Floats
+    foot: Floats
+    surely: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Forest:
+    """Faces that look down and how they hang together at any limit, so that a limit can be dragged.
+
+    faces, angle : (d,) steepest overhang first;  links : (f, 2) of their places, those that hold longest first;  holds : (f,)
+    degrees up to which each link holds. A spanning forest is enough to tell which faces are connected.
+    """
+
+    faces: Ints
+    angle: Floats
+    links: Ints
+    holds: Floats
+
+    @classmethod
+    def of(cls, edges: Edges, angles: Floats, free: Bools) -> Forest:
+        """free : (m,) faces that may count at all."""
+        faces = np.flatnonzero(free & (angles > 0))
+        faces = faces[np.argsort(-angles[faces], kind="stable")]
+        place = np.full(len(angles), -1, dtype=np.int32)
+        place[faces] = np.arange(len(faces), dtype=np.int32)
+        pairs = place[edges.pairs]
+        pairs = pairs[(pairs >= 0).all(axis=1)]
+        # Places go by angle, so the later of two faces is the one that lets go first.
+        late, early = pairs.max(axis=1), pairs.min(axis=1)
+        graph = coo_array((late.astype(np.float64) + 1, (early, late)), shape=(len(faces),) * 2).tocsr()
+        kept = minimum_spanning_tree(graph).tocoo()
+        order = np.argsort(kept.col, kind="stable")
+        links = np.column_stack([kept.row[order], kept.col[order]]).astype(np.int32)
+        return cls(faces, angles[faces], links, angles[faces][links[:, 1]])
+
+    def above(self, limit: float) -> tuple[Ints, int]:
+        """(the number of the region of each face over a limit, those being the first of all; how many regions)."""
+        count = int(np.searchsorted(-self.angle, -(limit + _OVER)))
+        links = self.links[: int(np.searchsorted(-self.holds, -(limit + _OVER)))]
+        graph = coo_array((np.ones(len(links), dtype=np.int8), (links[:, 0], links[:, 1])), shape=(count, count))
+        regions, of = connected_components(graph, directed=False)
+        return of, regions
+
+
+def hanging_of(mesh: Mesh, limit: float, progress: Progress = silent) -> Hanging:
+    """Angles and columns of a mesh that stands on the bed. limit : that will be asked for first, degrees."""
+    progress("measuring angles", 0, 0)
+    angles, areas = overhang_angles(mesh), mesh.face_areas()
+    resting = mesh.vertices[:, 2][mesh.faces].max(axis=1) <= RESTS_WITHIN
+    edges = edges_of(mesh)
+    free = (areas > 0) & ~resting
+    forest = Forest.of(edges, angles, free)
+    doubt, tips = angle_doubt(mesh, edges, angles), _tips(mesh, edges)
+    progress("measuring support", 0, 0)
+    start = min(COLUMNS_FROM, max(limit - 5.0, 0.0))
+    drop, on_part, spacing = _columns(mesh, np.flatnonzero(free & (angles > start)))
+    faces = forest.faces
+    flat = areas[faces] * np.sin(np.radians(angles[faces]))
+    ordered = Ordered(areas[faces], flat * drop[faces], flat * on_part[faces], angles[faces] - doubt[faces])
+    return Hanging(mesh, edges, angles, doubt, areas, resting, drop, start, spacing, tips, forest, ordered)
+
+
+def measured_support(mesh: Mesh, limit: float, least_area: float) -> tuple[float, float, int]:
+    """(mm2 that want support, mm3 of support, how many regions) of a mesh that stands on the bed, as the check finds them."""
+    hanging = hanging_of(mesh, limit)
+    regions = hanging.regions(limit, least_area)
+    return float(regions.area.sum()), float(regions.volume.sum()), len(regions.area)
+
+
+def _columns(mesh: Mesh, faces: Ints) -> tuple[Floats, Floats, float]:
+    """(mm down from each face to what is below it (m,), share of its column that stands on the part (m,), mm between columns)."""
+    drop, on_part = np.zeros(len(mesh.faces)), np.zeros(len(mesh.faces))
+    if not len(faces):
+        return drop, on_part, 0.0
+    samples = spread(Mesh(mesh.vertices, mesh.faces[faces]), _SAMPLES, every_face=True)
+    down = np.tile(np.array([0.0, 0.0, -1.0]), (len(samples.points), 1))
+    step = 1e-5 * max(mesh.box.diagonal, 1e-9)
+    hits = RayScene(mesh).first_hits(samples.points + down * step, down)
+    lands = np.isfinite(hits.distance)
+    height = np.maximum(np.where(lands, hits.distance + step, samples.points[:, 2]), 0.0)
+    each = np.maximum(np.bincount(samples.face, minlength=len(faces)), 1)
+    drop[faces] = np.bincount(samples.face, height, len(faces)) / each
+    on_part[faces] = np.bincount(samples.face, lands, len(faces)) / each
+    return drop, on_part, float(np.sqrt(samples.weight.sum() / len(samples.points)))
+
+
+def _tips(mesh: Mesh, edges: Edges) -> Ints:
+    """Vertices that are the lowest of the solid round about, off the bed: all round them the surface goes up.
+
+    One of each group of vertices at one height, where the faces that meet there look down: at the foot of a pocket they look up.
+    Bumps of a rough surface, with some of it lower beside them, are none.
+    """
+    z = mesh.vertices[:, 2]
+    lowest = np.full(len(z), np.inf)
+    np.minimum.at(lowest, edges.ends[:, 0], z[edges.ends[:, 1]])
+    np.minimum.at(lowest, edges.ends[:, 1], z[edges.ends[:, 0]])
+    level = 1e-6 * max(mesh.box.diagonal, 1e-9)
+    low = (z <= lowest + level) & np.isfinite(lowest)
+    if not low.any():
+        return np.zeros(0, dtype=np.int64)
+    facing = np.bincount(mesh.faces.reshape(-1), np.repeat(mesh.cross()[:, 2], 3), len(z))
+    beside = edges.ends[np.abs(z[edges.ends[:, 0]] - z[edges.ends[:, 1]]) <= level]
+    graph = coo_array((np.ones(len(beside), dtype=np.int8), (beside[:, 0], beside[:, 1])), shape=(len(z),) * 2)
+    count, group = connected_components(graph, directed=False)
+    whole = np.ones(count, dtype=bool)
+    whole[group[~low]] = False
+    down = np.bincount(group, facing, count) < 0
+    used = np.zeros(len(z), dtype=bool)
+    used[edges.ends.reshape(-1)] = True
+    found = np.flatnonzero(used & low & whole[group] & down[group] & (z > RESTS_WITHIN))
+    _, first = np.unique(group[found], return_index=True)
+    lone = found[first]
+    lone = lone[np.argsort(z[lone], kind="stable")][:_MOST_TIPS]
+    if not len(lone):
+        return lone
+    corners = np.flatnonzero(used)
+    beside_each = cKDTree(mesh.vertices[corners]).query_ball_point(mesh.vertices[lone], _BESIDE)
+    alone = [bool((z[corners[near]] >= z[tip] - level).all()) for tip, near in zip(lone, beside_each, strict=True)]
+    return np.asarray(lone[np.array(alone, dtype=bool)])
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Rim:
+    """The edges round a region, k of them. ends : (k, 2, 3);  within, beyond : (k,) face on either side"""
+
+    ends: Points
+    within: Ints
+    beyond: Ints
+
+
+def _rims(mesh: Mesh, edges: Edges, label: Ints) -> Callable[[int], _Rim]:
+    """The rim of any region by its number."""
+    sides = label[edges.pairs]
+    pairs = np.flatnonzero(sides[:, 0] != sides[:, 1])
+    sides = sides[pairs]
+
+    def rim(which: int) -> _Rim:
+        here = np.flatnonzero((sides == which).any(axis=1))
+        first = sides[here, 0] == which
+        both = edges.pairs[pairs[here]]
+        within, beyond = np.where(first, both[:, 0], both[:, 1]), np.where(first, both[:, 1], both[:, 0])
+        return _Rim(mesh.vertices[edges.ends[edges.pair_edge[pairs[here]]]], within, beyond)
+
+    return rim
+
+
+def _kind(mesh: Mesh, rim: _Rim, least_angle: float) -> str:
+    """bridge, island or overhang, in words.
+
+    A bridge is a flat region with faces that go down from two opposite sides of its rim; an island is one whose whole
+    rim goes up, so that it starts in the air.
+    """
+    if not len(rim.within):
+        return "hangs in the air"
+    middle = rim.ends.mean(axis=1)
+    lowest = mesh.vertices[mesh.faces[rim.beyond]][:, :, 2].min(axis=1)
+    rise = mesh.centroids()[rim.beyond][:, 2] - middle[:, 2]
+    on_bed = middle[:, 2] <= RESTS_WITHIN
+    held = on_bed | ((lowest < middle[:, 2] - 1e-6) & (rise < 0))
+    if not held.any():
+        return "island: starts in the air"
+    if least_angle > _CEILING and held.sum() > 1:
+        out = middle - mesh.centroids()[rim.within]
+        along = rim.ends[:, 1] - rim.ends[:, 0]
+        side = np.column_stack([along[:, 1], -along[:, 0]])
+        side /= np.maximum(np.linalg.norm(side, axis=1), 1e-300)[:, None]
+        side *= np.sign(np.einsum("ij,ij->i", side, out[:, :2]))[:, None]
+        span = _span(side[held], middle[held][:, :2])
+        if span is not None:
+            return f"bridge of {number(span)} mm"
+    return "overhang"
+
+
+def _span(out: Points, places: Points) -> float | None:
+    """The widest way across a region between held edges that face each other, mm, or None.
+
+    out, places : (k, 2) direction out of the region and middle of each held edge. A region round a stem is held from within
+    and spans nothing: there the edge that an edge faces lies behind it.
+    """
+    if len(out) > _MOST_HELD:
+        some = np.linspace(0, len(out) - 1, _MOST_HELD).astype(int)
+        out, places = out[some], places[some]
+    across = np.einsum("ik,ijk->ij", out, places[:, None] - places[None, :])
+    opposite = (out @ out.T < -0.9) & (across > 0)
+    return float(across[opposite].max()) if opposite.any() else None
+
+
+def _lines(rim: _Rim, drop: Floats) -> Points:
+    """(k, 2, 3) the rim, its foot below, and uprights between; of a long rim every so-manyth edge."""
+    if not len(rim.within):
+        return np.zeros((0, 2, 3))
+    every = max(1, len(rim.within) // _MOST_RIM)
+    top, down = rim.ends[::every], drop[::every]
+    foot = top.copy()
+    foot[:, :, 2] = np.maximum(top[:, :, 2] - down[:, None], 0.0)
+    step = max(1, len(top) // _UPRIGHTS)
+    uprights = np.stack([top[::step, 0], foot[::step, 0]], axis=1)
+    return np.concatenate([top, foot, uprights])
