@@ -2,157 +2,82 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, number, spot
-from gullyrise.core.geometry import Mesh
-from gullyrise.core.geometry.arrays import Floats, Ints
-from gullyrise.core.geometry.booleans import shared_volume
-from gullyrise.core.geometry.nearest import Surface, Tree
-from gullyrise.core.geometry.topology import closed, edges_of, facet_error, shells_of
-from gullyrise.core.geometry.winding import inside
-from gullyrise.core.intake.health import degenerate_faces, outward
+from gullyrise.core.checks.clearance_between import Between, between
+from gullyrise.core.checks.clearance_map import gaps_of_faces
+from gullyrise.core.checks.clearance_pieces import Piece, pieces_of
+from gullyrise.core.checks.clearance_rounds import Fitting, Round, fittings, rounds_of, rounds_of_mesh
+from gullyrise.core.checks.protocol import (
+    FaceField,
+    Finding,
+    Outcome,
+    Row,
+    Snapshot,
+    Verdict,
+    Worst,
+    number,
+    share_under,
+    spot,
+)
+from gullyrise.core.checks.tally import Tally, tallied
+from gullyrise.core.geometry import Transform
+from gullyrise.core.machines.limits import PairGap
+from gullyrise.core.part import Body, Part
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="clearances", order=5, title="Clearances", measure="gap to the next body", unit="mm", limit="min_gap", placed=False,
-    machine=False, version=2,
+    machine=False, version=3,
 )  # fmt: skip
 
 METHOD = (
     "Smallest distance between triangles by bounding-volume trees; inside or outside by the winding number; shared volume by "
-    "an exact boolean of closed bodies."
+    "an exact boolean of closed bodies, depth from its deepest point; holes and shafts from exact or fitted cylinders."
 )
 _EXACT_PAIRS = 300
 _FAR = 10.0
+_SHOWN_TO = 5.0
+_LEAST_CEILING = 1e-3
+TOUCHES_WITHIN = 0.01
+"""mm up to which bodies that are to touch do."""
 
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """Smallest gap wanted between bodies, mm."""
+    """Smallest gap wanted between bodies, mm, and what is wanted of single pairs."""
 
     min_gap: float
+    pair_gaps: tuple[PairGap, ...] | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Between:
-    """What lies between two bodies, mm and mm3; distance 0 where they touch or overlap.
+class Pair:
+    """Two bodies by name and what lies between them. fits : holes and shafts that go together"""
 
-    error : uncertainty of the distance;  volume : None where one of the two is not closed and so encloses nothing
-    """
-
-    distance: float
-    point_a: Floats
-    point_b: Floats
-    volume: float | None
-    error: float
-    overlaps: bool
+    a: str
+    b: str
+    between: Between
+    both_closed: bool
+    fits: tuple[Fitting, ...]
 
 
-class Piece:
-    """One body or shell made ready to be held against others; trees are built when first asked for."""
+@dataclass(frozen=True, slots=True, eq=False)
+class Evidence:
+    """name : of the part;  far : how many pairs were not measured, lying more than `reach` mm apart;  bodies : names in order
+    values : per copy, gaps of faces as far as the ceiling, mm"""
 
-    def __init__(self, name: str, mesh: Mesh, copy: int, chord: float | None, faces: Ints | None = None) -> None:
-        """faces : which of the copy's faces these are, for one shell of several."""
-        self.name, self.copy, self.chord = name, copy, chord
-        agreed = outward(mesh)
-        sound = ~degenerate_faces(agreed)
-        self.mesh = agreed if sound.all() else agreed.only(sound)
-        self.faces = (np.arange(len(mesh.faces)) if faces is None else faces)[sound]
-        self.closed = closed(edges_of(mesh))
-        self.box = self.mesh.box
-        self._tree: Tree | None = None
-        self._surface: Surface | None = None
-        self._error: Floats | None = None
-
-    @property
-    def tree(self) -> Tree:
-        if self._tree is None:
-            self._tree = Tree(self.mesh)
-        return self._tree
-
-    @property
-    def surface(self) -> Surface:
-        if self._surface is None:
-            self._surface = Surface(self.mesh)
-        return self._surface
-
-    def error_at(self, point: Floats) -> float:
-        """How far the true surface may stand off the facet at a point, mm."""
-        if self._error is None:
-            self._error = facet_error(self.mesh, edges_of(self.mesh))
-        _, face, _ = self.surface.nearest(point[None])
-        found = float(self._error[face[0]])
-        return found if self.chord is None else min(found, 1.2 * self.chord)
-
-
-def pieces_of(copies: list[tuple[str, Mesh, float | None]]) -> list[Piece]:
-    """Bodies as they stand; a mesh body of several outer shells falls into `name #1`, `name #2`, its cavities left out."""
-    out: list[Piece] = []
-    for number_, (name, mesh, chord) in enumerate(copies):
-        count, label = shells_of(mesh)
-        if count <= 1 or chord is not None or count > 2000:
-            out.append(Piece(name, mesh, number_, chord))
-            continue
-        shells = [mesh.only(label == shell) for shell in range(count)]
-        kept = [number for number, shell in enumerate(shells) if not _is_cavity(shell, shells)]
-        if len(kept) == 1:
-            out.append(Piece(name, mesh, number_, chord))
-        else:
-            for index, shell in enumerate(kept, 1):
-                out.append(Piece(f"{name} #{index}", shells[shell], number_, chord, np.flatnonzero(label == shell)))
-    return out
-
-
-def _is_cavity(shell: Mesh, shells: list[Mesh]) -> bool:
-    """A closed shell that faces inwards and lies inside another's material."""
-    if shell.signed_volume >= 0 or not closed(edges_of(shell)):
-        return False
-    probe = shell.vertices[shell.faces[0, 0]][None]
-    box = shell.box
-    for other in shells:
-        if other is shell or other.signed_volume <= 0:
-            continue
-        if (other.box.low <= box.low).all() and (other.box.high >= box.high).all() and inside(other, probe)[0]:
-            return True
-    return False
-
-
-def between(a: Piece, b: Piece) -> Between:
-    """Smallest gap and shared volume of two pieces; symmetric but for the order of the points."""
-    gap = a.tree.gap_to(b.tree)
-    overlaps, volume = False, 0.0 if a.closed and b.closed else None
-    place_a, place_b = gap.point_a, gap.point_b
-    distance = gap.distance
-    # Gaps at the rounding of single-precision files are contact.
-    rounding = 1e-7 * float(max(np.abs(a.box.high).max(), np.abs(b.box.high).max(), a.box.diagonal, b.box.diagonal))
-    if distance <= rounding:
-        distance = 0.0
-        _, place = a.tree.crosses(b.tree)
-        if place is not None:
-            place_a = place_b = place
-        if a.closed and b.closed:
-            volume = shared_volume(a.mesh, b.mesh)
-            least = rounding * min(a.mesh.area, b.mesh.area)
-            overlaps = volume is not None and volume > least
-            if volume is not None and not overlaps:
-                volume = 0.0
-    elif _holds(a, b) or _holds(b, a):
-        inner, outer = (b, a) if _holds(a, b) else (a, b)
-        overlaps, distance = True, 0.0
-        place_a = place_b = inner.mesh.vertices[inner.mesh.faces[0, 0]]
-        volume = shared_volume(inner.mesh, outer.mesh) if a.closed and b.closed else None
-    error = rounding + a.error_at(place_a) + b.error_at(place_b)
-    return Between(distance, place_a, place_b, volume, error, overlaps)
-
-
-def _holds(outer: Piece, inner: Piece) -> bool:
-    """Whether a closed piece has another wholly inside its material; their surfaces are known not to meet."""
-    if not outer.closed or (outer.box.low > inner.box.high).any() or (outer.box.high < inner.box.low).any():
-        return False
-    return bool(inside(outer.mesh, inner.mesh.vertices[inner.mesh.faces[0, :1]])[0])
+    name: str
+    bodies: tuple[str, ...]
+    pairs: tuple[Pair, ...]
+    far: int
+    reach: float
+    ceiling: float
+    values: tuple[np.ndarray, ...]
+    tally: Tally | None
 
 
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
@@ -161,86 +86,167 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     copies = [(name, mesh, body.chord_error) for name, body, mesh in part.copies()]
     pieces = pieces_of(copies)
     pairs = [(a, b) for i, a in enumerate(pieces) for b in pieces[i + 1 :]]
-    if not pairs:
-        why = "There is one body, so there is nothing to keep clear of."
-        return (Outcome("clearances", part.name, "pass", why, None, _nothing(), (), METHOD, 0.0),)
     far = 0
     reach = max(5.0, _FAR * limits.min_gap)
     if len(pairs) > _EXACT_PAIRS:
         near = [(a, b) for a, b in pairs if a.box.gap_to(b.box) <= reach]
         far = len(pairs) - len(near)
         pairs = near
-    outcomes = []
+    rounds = _Rounds(part)
+    measured = []
     for done, (a, b) in enumerate(pairs):
         progress("measuring gaps", done, len(pairs))
-        outcomes.append(_judged(a, b, limits))
-    if far:
-        why = f"{far} further pairs of bodies lie more than {number(reach)} mm apart by their boxes."
-        outcomes.append(Outcome("clearances", part.name, "pass", why, None, _nothing(), (), METHOD, 0.0))
-    field = _gap_field(pieces, [len(mesh.faces) for _, mesh, _ in copies], limits)
-    first = outcomes[0]
-    names = Outcome.__dataclass_fields__
-    outcomes[0] = Outcome(**{**{name: getattr(first, name) for name in names}, "field": field})
+        fits = tuple(fittings(rounds.of(a), rounds.of(b))) if a.box.gap_to(b.box) <= 0 else ()
+        measured.append(Pair(a.name, b.name, between(a, b), a.closed and b.closed, fits))
+    ceiling = max(_SHOWN_TO * limits.min_gap, _LEAST_CEILING)
+    values: tuple[np.ndarray, ...] = ()
+    tally = None
+    if pairs:
+        progress("measuring gaps of faces", 0, 0)
+        values = gaps_of_faces(pieces, [len(mesh.faces) for _, mesh, _ in copies], ceiling)
+        areas = np.concatenate([mesh.face_areas() for _, mesh, _ in copies])
+        tally = tallied(np.concatenate(values), areas, 0.0, ceiling)
+    names = tuple(piece.name for piece in pieces)
+    return _outcomes(Evidence(part.name, names, tuple(measured), far, reach, ceiling, values, tally), limits)
+
+
+def judged_anew(outcomes: tuple[Outcome, ...], limits: Limits) -> tuple[Outcome, ...] | None:
+    """The verdicts under other limits; a first look where gaps beyond the ceiling would be asked for."""
+    evidence = outcomes[0].evidence
+    if not isinstance(evidence, Evidence):
+        return None
+    found = _outcomes(evidence, limits)
+    wanted = max([limits.min_gap, *(pair.gap or 0.0 for pair in limits.pair_gaps or ())])
+    if wanted <= evidence.ceiling / 1.5 and (not evidence.far or wanted < evidence.reach):
+        return found
+    return tuple(replace(one, first_look=True) for one in found)
+
+
+class _Rounds:
+    """Round faces of pieces, found when first asked for."""
+
+    def __init__(self, part: Part) -> None:
+        self._copies: list[tuple[Body, Transform]] = [(body, place) for body in part.bodies for place in body.placements]
+        self._kept: dict[int, list[Round]] = {}
+
+    def of(self, piece: Piece) -> list[Round]:
+        found = self._kept.get(id(piece))
+        if found is None:
+            body, place = self._copies[piece.copy]
+            found = [one.placed(place) for one in rounds_of(body)] if body.facts is not None else rounds_of_mesh(piece.mesh)
+            self._kept[id(piece)] = found
+        return found
+
+
+def _outcomes(evidence: Evidence, limits: Limits) -> tuple[Outcome, ...]:
+    if not evidence.pairs and not evidence.far:
+        why = "There is one body, so there is nothing to keep clear of."
+        return (Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0, evidence=evidence),)
+    outcomes = [_judged(pair, limits) for pair in evidence.pairs]
+    if evidence.far:
+        why = f"{evidence.far} further pairs of bodies lie more than {number(evidence.reach)} mm apart by their boxes."
+        outcomes.append(Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0))
+    field = None
+    if evidence.values:
+        field = FaceField("gap to the next body", "mm", evidence.values, limits.min_gap, bad_below=True, tally=evidence.tally)
+    outcomes[0] = replace(outcomes[0], field=field, evidence=evidence)
     return tuple(outcomes)
 
 
-def _nothing() -> dict[str, object]:
+def _nothing() -> dict[str, Any]:
     return {"distance": None, "point_a": None, "point_b": None, "interference_volume": None}
 
 
-def _judged(a: Piece, b: Piece, limits: Limits) -> Outcome:
-    found = between(a, b)
-    wanted, gap = number(limits.min_gap), found.distance
-    verdict: Verdict
-    place = spot((found.point_a + found.point_b) / 2)
-    findings: tuple[Finding, ...] = ()
-    if found.overlaps:
-        verdict = "fail"
-        shared = "an unknown volume" if found.volume is None else f"{number(found.volume)} mm³"
-        why = f"{a.name} and {b.name} run into each other over {shared}."
-        findings = (Finding(f"{a.name} and {b.name} overlap", found.volume, "mm³", place),)
-    elif gap == 0.0 and not (a.closed and b.closed):
-        verdict = "review" if limits.min_gap == 0 else "fail"
-        why = f"{a.name} and {b.name} meet; one of them is open, so what they share cannot be measured."
-        findings = (Finding(f"{a.name} and {b.name} meet", 0.0, "mm", place),)
-    elif gap < limits.min_gap - found.error:
-        verdict = "fail"
-        touch = "touch" if gap == 0.0 else f"are {number(gap)} mm apart"
-        why = f"{a.name} and {b.name} {touch} where {wanted} mm is wanted."
-        findings = (Finding(f"gap between {a.name} and {b.name}", gap, "mm", place),)
-    elif gap <= limits.min_gap + found.error and limits.min_gap > 0:
-        verdict = "review"
-        why = f"{a.name} and {b.name} are {number(gap)} mm apart, within ± {number(found.error)} mm of the {wanted} mm wanted."
-        findings = (Finding(f"gap between {a.name} and {b.name}", gap, "mm", place),)
-    elif not (a.closed and b.closed):
-        verdict = "review"
-        why = f"{a.name} and {b.name} are {number(gap)} mm apart, but one is open, so inside and outside are not sure."
-    else:
-        verdict = "pass"
-        why = f"{a.name} and {b.name} are {number(gap)} mm apart; {wanted} mm is wanted."
+def wish_for(a: str, b: str, limits: Limits) -> PairGap:
+    """What is wanted of a pair: its own wish, or the gap that holds for all."""
+    own = next((pair for pair in limits.pair_gaps or () if pair.is_of(a, b)), None)
+    if own is None:
+        return PairGap(a=a, b=b, kind="moving", gap=limits.min_gap)
+    return own if own.gap is not None else own.model_copy(update={"gap": limits.min_gap})
+
+
+def _judged(pair: Pair, limits: Limits) -> Outcome:
+    found, wish = pair.between, wish_for(pair.a, pair.b, limits)
+    verdict, why, finding = _verdict(pair, wish)
     measured = {
-        "distance": gap,
+        "distance": found.distance,
         "point_a": list(spot(found.point_a)),
         "point_b": list(spot(found.point_b)),
         "interference_volume": found.volume,
     }
-    worst = Worst(gap, "mm", place)
-    return Outcome("clearances", (a.name, b.name), verdict, why, worst, measured, findings, METHOD, found.error)
+    if pair.fits:
+        why += " " + _fit_words(pair.fits[0])
+    worst = Worst(found.distance, "mm", spot((found.point_a + found.point_b) / 2))
+    findings = () if finding is None else (finding,)
+    sampling = "Every triangle of both; exact to the rounding of their coordinates and the facets of round faces."
+    return Outcome(
+        "clearances", (pair.a, pair.b), verdict, why, worst, measured, findings, METHOD, found.error, sampling=sampling
+    )
 
 
-def _gap_field(pieces: list[Piece], faces: list[int], limits: Limits) -> FaceField:
-    """Gap of every face's middle to the nearest other piece, up to five times the wanted gap; NaN beyond."""
-    ceiling = max(5 * limits.min_gap, 1e-3)
-    values = [np.full(count, np.nan, dtype=np.float32) for count in faces]
-    for piece in pieces:
-        middles = piece.mesh.centroids()
-        for other in pieces:
-            if other is piece or piece.box.gap_to(other.box) > ceiling:
-                continue
-            reach = other.box.grown(ceiling)
-            close = np.flatnonzero(((middles >= reach.low) & (middles <= reach.high)).all(axis=1))
-            distance, _, _ = other.surface.nearest(middles[close])
-            near = distance <= ceiling
-            own = piece.faces[close[near]]
-            values[piece.copy][own] = np.fmin(values[piece.copy][own], distance[near])
-    return FaceField("gap to the next body", "mm", tuple(values), limits.min_gap, bad_below=True)
+def _fit_words(fit: Fitting) -> str:
+    like = f", like {fit.like}" if fit.like else ", like no preferred fit"
+    return f"Hole ⌀ {number(fit.hole)} on shaft ⌀ {number(fit.shaft)}: {number(fit.clearance)} mm of clearance{like}."
+
+
+def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
+    found, names = pair.between, f"{pair.a} and {pair.b}"
+    gap, wanted = found.distance, wish.gap or 0.0
+    place = spot((found.point_a + found.point_b) / 2)
+    lines = np.stack([found.point_a, found.point_b])[None]
+    if found.overlaps:
+        return _overlapping(pair, wish, place)
+    if gap == 0.0 and not pair.both_closed:
+        open_one = Finding(f"{names} meet", 0.0, "mm", place, past=1.0, remedy="close the open surface, then check again")
+        why = f"{names} meet; one of them is open, so what they share cannot be measured."
+        return "review" if wanted == 0 or wish.kind != "moving" else "fail", why, open_one
+    if wish.kind != "moving":
+        return _touching(pair, wish, place, lines)
+    share = share_under(gap, wanted)
+    remedy = f"move them apart by {number(max(wanted - gap, 0.0))} mm, or take as much off one of them"
+    near = Finding(f"gap between {names}", gap, "mm", place, past=share, remedy=remedy, lines=lines)
+    if gap < wanted - found.error:
+        touch = "touch" if gap == 0.0 else f"are {number(gap)} mm apart"
+        return "fail", f"{names} {touch} where {number(wanted)} mm is wanted.", near
+    if gap <= wanted + found.error and wanted > 0:
+        why = f"{names} are {number(gap)} mm apart, within ± {number(found.error)} mm of the {number(wanted)} mm wanted."
+        return "review", why, near
+    if not pair.both_closed:
+        why = f"{names} are {number(gap)} mm apart, but one is open, so inside and outside are not sure."
+        return "review", why, None
+    return "pass", f"{names} are {number(gap)} mm apart; {number(wanted)} mm is wanted.", None
+
+
+def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -> tuple[Verdict, str, Finding | None]:
+    found, names = pair.between, f"{pair.a} and {pair.b}"
+    shared = "an unknown volume" if found.volume is None else f"{number(found.volume)} mm³"
+    depth = "" if found.depth is None else f", {number(found.depth)} mm deep"
+    if wish.kind == "pressed" and found.depth is not None and wish.gap is not None:
+        if found.depth <= wish.gap + found.error:
+            sure = found.depth <= wish.gap - found.error
+            why = f"{names} are pressed together{depth} where up to {number(wish.gap)} mm is wanted."
+            return "pass" if sure else "review", why, None
+    apart = "as far as they go into each other" if found.depth is None else f"{number(found.depth)} mm"
+    wanted = f" and {number(wish.gap)} mm more" if wish.kind == "moving" and wish.gap else ""
+    finding = Finding(
+        f"{names} overlap{depth}", found.volume, "mm³", place, past=1.0, remedy=f"take {apart}{wanted} off one of them",
+        solid=found.shared,
+    )  # fmt: skip
+    return "fail", f"{names} run into each other over {shared}{depth}.", finding
+
+
+def _touching(
+    pair: Pair, wish: PairGap, place: tuple[float, float, float], lines: np.ndarray
+) -> tuple[Verdict, str, Finding | None]:
+    """Two that are to touch, or to be pressed together, and do not overlap."""
+    found, names = pair.between, f"{pair.a} and {pair.b}"
+    gap, word = found.distance, "touch" if wish.kind == "touching" else "be pressed together"
+    finding = Finding(
+        f"{names} do not {word}", gap, "mm", place, past=1.0, remedy=f"bring them together by {number(gap)} mm", lines=lines
+    )
+    if gap > TOUCHES_WITHIN + found.error:
+        return "fail", f"{names} are {number(gap)} mm apart where they are to {word}.", finding
+    if wish.kind == "pressed" or gap > TOUCHES_WITHIN - found.error:
+        why = f"{names} are {number(gap)} mm apart, within ± {number(found.error)} mm; they are to {word}."
+        return "review", why, finding
+    return "pass", f"{names} touch, as is wanted.", None

@@ -22,9 +22,10 @@ def mesh_of(solid: manifold3d.Manifold) -> Mesh:
     return Mesh(np.asarray(found.vert_properties)[:, :3].copy(), np.asarray(found.tri_verts).astype(np.int32))
 
 
-def shared_volume(a: Mesh, b: Mesh) -> float | None:
-    """Volume of the intersection, mm3, or None where one of the two is no closed solid."""
+def shared_solid(a: Mesh, b: Mesh) -> tuple[float, Mesh] | None:
+    """(volume of the intersection, mm3, its triangles), or None where one of the two is no closed solid."""
     one, other = solid_of(a), solid_of(b)
     if one is None or other is None:
         return None
-    return float((one ^ other).volume())
+    both = one ^ other
+    return float(both.volume()), mesh_of(both)

@@ -4,13 +4,28 @@ from __future__ import annotations
 
 import tomllib
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from gullyrise.core.errors import GullyriseError, LimitsError
 
 SETUPS = ("+x", "-x", "+y", "-y", "+z", "-z")
+
+
+class PairGap(BaseModel):
+    """What is wanted of two bodies, named as the check names them."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    a: str = Field(max_length=300)
+    b: str = Field(max_length=300)
+    kind: Literal["moving", "touching", "pressed"] = Field(default="moving", description="what the two are to each other")
+    gap: float | None = Field(
+        default=None, ge=0, le=1000, description="least gap of moving ones, greatest depth of pressed ones, mm; else min_gap"
+    )
+
+    def is_of(self, a: str, b: str) -> bool:
+        return (self.a, self.b) in ((a, b), (b, a))
 
 
 class Limits(BaseModel):
@@ -28,6 +43,7 @@ class Limits(BaseModel):
     tool_reach: float | None = Field(default=None, gt=0, le=10000, description="instead of the thinnest tool's, mm")
     setups: tuple[str, ...] | None = Field(default=None, description="directions from which a mill cuts: `+z`, `-x` and such")
     min_region_area: float | None = Field(default=None, ge=0, le=1e6, description="smaller overhanging regions are left out, mm²")
+    pair_gaps: tuple[PairGap, ...] | None = Field(default=None, max_length=2000, description="what is wanted of single pairs")
 
     @field_validator("setups")
     @classmethod

@@ -55,7 +55,7 @@ def check_document(
     return {
         "schema": "gullyrise.check/1",
         "machine": None if machine is None else machine_form(machine),
-        "limits": limits.model_dump(mode="json"),
+        "limits": limits_form(limits),
         "parts": parts,
         "checks": [outcome_form(outcome) for outcome in outcomes],
         "errors": errors,
@@ -65,7 +65,15 @@ def check_document(
 def machine_form(machine: Machine) -> dict[str, Any]:
     """A machine as its file would say it, and every limit settled."""
     form = machine.model_dump(mode="json", exclude_none=True)
-    form["limits"] = machine.full_limits().model_dump(mode="json")
+    form["limits"] = limits_form(machine.full_limits())
+    return form
+
+
+def limits_form(limits: Limits) -> dict[str, Any]:
+    """Every limit; wishes of single pairs only where there are any."""
+    form = limits.model_dump(mode="json")
+    if form["pair_gaps"] is None:
+        del form["pair_gaps"]
     return form
 
 
