@@ -12,12 +12,13 @@ from hypothesis import strategies as st
 from manifold3d import Manifold
 
 import zoo
+from gullyrise.core.checks.places import Cells
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.ball import shrink_balls
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.polygons import split, split_all
 from gullyrise.core.geometry.rays import RayScene
-from gullyrise.core.geometry.sampling import neighbours, spread
+from gullyrise.core.geometry.sampling import spread
 from gullyrise.core.geometry.topology import edges_of, facet_errors
 from gullyrise.core.geometry.winding import inside, winding_numbers
 from gullyrise.core.reading.numbers import Lines, counted_lists, first_columns, numbers_in, portions, words_per_line
@@ -26,6 +27,11 @@ turns = st.builds(
     lambda x, y, z, degrees: Transform.turned(np.array([x, y, z + 1.5]), degrees),
     st.floats(-1, 1), st.floats(-1, 1), st.floats(-1, 1), st.floats(0, 360),
 )  # fmt: skip
+
+
+def grouped(points: np.ndarray) -> np.ndarray:
+    every = np.ones(len(points), dtype=bool)
+    return Cells.dealt(points, points, 1.0).gathered(every, ~every)
 
 
 def area_vectors(points: np.ndarray, triangles: np.ndarray) -> np.ndarray:
@@ -77,11 +83,11 @@ def test_few_points_and_many_agree_on_what_is_inside(turn: Transform, seed: int)
 @given(st.integers(0, 10_000), st.integers(1, 60))
 def test_groups_join_what_is_near_and_part_what_is_far(seed: int, count: int) -> None:
     points = np.random.default_rng(seed).random((count, 3)) * 12
-    label = neighbours(points, 1.0)
+    label = grouped(points)
     gaps = np.linalg.norm(points[:, None] - points[None], axis=2)
     assert (label[:, None] == label[None])[gaps <= 1.0].all()
     # Two crowds farther apart than two cells in a straight line are never one.
-    both = neighbours(np.concatenate([points, points + [15.0, 0, 0]]), 1.0)
+    both = grouped(np.concatenate([points, points + [15.0, 0, 0]]))
     assert not set(both[:count].tolist()) & set(both[count:].tolist())
 
 

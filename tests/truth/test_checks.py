@@ -163,10 +163,10 @@ def test_the_wings_of_a_t_slot_are_out_of_sight() -> None:
     assert found.verdict == "fail"
 
 
-def test_a_plain_block_is_seen_but_never_passed_while_the_tool_is_not_measured() -> None:
+def test_a_plain_block_is_touched_all_over() -> None:
     found = zoo.outcome("access", zoo.mesh_of(zoo.block((0, 0, 0), (30, 20, 10))), machine_named("alder-mill"))
-    assert found.measured["unreachable_area"] == 0 and found.verdict == "review"
-    assert "not measured yet" in found.method
+    assert found.measured == {"unreachable_area": 0, "smallest_inside_radius": None, "deepest_ratio": None}
+    assert found.verdict == "pass"
 
 
 def test_a_sharp_pocket_corner_has_no_radius() -> None:

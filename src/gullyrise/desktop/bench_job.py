@@ -10,7 +10,7 @@ from typing import Any
 from pydantic import ValidationError
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from gullyrise.core.checks.protocol import Check, Finding, Outcome, Verdict, gravest
+from gullyrise.core.checks.protocol import Check, Finding, Outcome, Verdict, gravest, number
 from gullyrise.core.checks.registry import applies, checks
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
@@ -30,6 +30,7 @@ from gullyrise.workers.process import Bounds
 from gullyrise.workers.work import Prepare, Received, Work
 
 _TELL_MS = 25
+_MOST_PLACES = 5
 
 
 class BenchJob(QObject):
@@ -59,6 +60,8 @@ class BenchJob(QObject):
         self.carried_by: Transform | None = None
         self.measure: str | None = None
         self.flagged: tuple[int, Finding] | None = None
+        self.thinnest_shown = False
+        self._places: dict[int, tuple[object, list[Finding]]] = {}
         self.judging = Judging(self, crew)
         self._ready_telling = QTimer(self)
         self._ready_telling.setSingleShot(True)
@@ -173,12 +176,14 @@ class BenchJob(QObject):
         # What is to be checked is told with it, in the next turn of the loop.
         self.job_changed.emit()
 
-    def set_limit(self, name: str, value: float) -> bool:
-        """Sets a limit by hand; False, with a sentence, for a value that it cannot take."""
+    def set_limit(self, name: str, value: object, stroke: int | None = None) -> bool:
+        """Sets a limit by hand; False, with a sentence, for a value that it cannot take. stroke : edits of one are undone
+        together"""
+        merging = None if stroke is None else ("limit", name, stroke)
         try:
-            self.edit(f"Set {name.replace('_', ' ')}", lambda job: job.with_limit(name, value))
+            self.edit(f"Set {name.replace('_', ' ')}", lambda job: job.with_limit(name, value), merging)
         except ValidationError as error:
-            self.said.emit(f"{value:g} is no {name.replace('_', ' ')}: {error.errors()[0]['msg'].lower()}.", True)
+            self.said.emit(f"{value} is no {name.replace('_', ' ')}: {error.errors()[0]['msg'].lower()}.", True)
             return False
         return True
 
@@ -279,7 +284,7 @@ class BenchJob(QObject):
         stale = False
         for name, _ in self.active_checks():
             found = self.outcomes_of(standing, name)
-            stale |= found is None
+            stale |= found is None or found[0].first_look
             verdicts += [outcome.verdict for outcome in found or ()]
         return gravest(verdicts), stale
 
@@ -290,13 +295,32 @@ class BenchJob(QObject):
 
     def row(self, name: str, check: Check) -> RowView:
         """One Traveller row over the parts in view."""
-        limit = getattr(self.judging.outcomes.limits(self.job), check.ROW.limit) if check.ROW.limit else None
+        limits = self.judging.outcomes.limits(self.job)
         outcomes: list[tuple[Standing, Outcome]] = []
         stale, running = False, False
         for standing in self.in_view():
             found = self.outcomes_of(standing, name)
-            if found is None:
+            if found is None or found[0].first_look:
                 stale = running = True
-                found = self.judging.outcomes.last_seen.get((standing.id, name), ())
+                if found is None or not found[0].check:
+                    found = self.judging.outcomes.last_seen.get((standing.id, name), ())
             outcomes += [(standing, outcome) for outcome in found]
-        return row_of(check.ROW, outcomes, limit, stale=stale, running=running)
+        places = self._thinnest() if name == "walls" and self.thinnest_shown else []
+        return row_of(check.ROW, outcomes, limits, places, stale=stale, running=running)
+
+    def _thinnest(self) -> list[tuple[Standing, Finding]]:
+        """The thinnest places of the parts in view, whatever the limit."""
+        out = []
+        for standing in self.in_view():
+            found = self.judging.outcomes.evidence(standing, "walls")
+            if found is not None:
+                places = self._places.get(id(found))
+                if places is None or places[0] is not found:
+                    made = [Finding(f"wall of {number(value)} mm", value, "mm", at) for value, at in found[0].evidence.thinnest]
+                    places = self._places[id(found)] = (found, made)
+                out += [(standing, place) for place in places[1]]
+        return sorted(out, key=lambda pair: pair[1].value or 0.0)[:_MOST_PLACES]
+
+    def show_thinnest(self, shown: bool) -> None:
+        self.thinnest_shown = shown
+        self.shown_changed.emit()

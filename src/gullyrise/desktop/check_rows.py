@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from gullyrise.core.checks.protocol import GRAVITY, Finding, Outcome, Row, Verdict, gravest
+import numpy as np
+
+from gullyrise.core.checks.protocol import GRAVITY, FaceField, Finding, Outcome, Row, Verdict, gravest
+from gullyrise.core.checks.tally import Tally
 from gullyrise.core.job import Standing
+from gullyrise.core.machines import Limits
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class RowView:
-    """What a Traveller row shows. state : verdict, or `stale` while no outcome stands for the present digest."""
+    """What a Traveller row shows. stale : no outcome stands for the present digest;  judged : findings with their own verdicts
+    sampling : how closely was looked;  field : the colours and how much surface has which value, of all parts
+    places : the thinnest, where they are asked for;  limits : all that hold
+    failed : it was ended before it was done, and may be run again
+    """
 
     row: Row
     verdict: Verdict
@@ -22,10 +30,25 @@ class RowView:
     whys: list[tuple[str, Verdict, str]]
     method: str
     uncertainty: str
+    judged: list[tuple[Standing, Finding, Verdict]]
+    sampling: str
+    field: FaceField | None
+    failed: bool
+    places: list[tuple[Standing, Finding]]
+    limits: Limits
 
 
-def row_of(row: Row, outcomes: list[tuple[Standing, Outcome]], limit: float | None, *, stale: bool, running: bool) -> RowView:
-    """One row over the outcomes of parts."""
+def row_of(
+    row: Row,
+    outcomes: list[tuple[Standing, Outcome]],
+    limits: Limits,
+    places: list[tuple[Standing, Finding]],
+    *,
+    stale: bool,
+    running: bool,
+) -> RowView:
+    """One row over the outcomes of parts. places : what else is to be flown to"""
+    limit = getattr(limits, row.limit) if row.limit else None
     verdict = gravest([outcome.verdict for _, outcome in outcomes])
     by_gravity = sorted(outcomes, key=lambda pair: -GRAVITY[pair[1].verdict])
     deciding = [pair for pair in by_gravity if pair[1].verdict == verdict and pair[1].worst is not None]
@@ -36,10 +59,36 @@ def row_of(row: Row, outcomes: list[tuple[Standing, Outcome]], limit: float | No
             worst = _worst_words(one)
         if one.uncertainty is not None:
             uncertainty = f"± {one.uncertainty:.2g} {one.worst.unit if one.worst else ''}"
-    findings = [(standing, finding) for standing, outcome in by_gravity for finding in outcome.findings]
+    judged = [
+        (standing, finding, outcome.verdict if outcome.verdict != "pass" else "review")
+        for standing, outcome in by_gravity
+        for finding in outcome.findings
+    ]
+    judged.sort(key=lambda one: -one[1].past)
+    findings = [(standing, finding) for standing, finding, _ in judged]
     whys = [(standing.name, outcome.verdict, outcome.why) for standing, outcome in by_gravity]
     method = next((outcome.method for _, outcome in outcomes if outcome.method), "")
-    return RowView(row, verdict, stale, running, worst, limit, findings, whys, method, uncertainty)
+    sampling = next((outcome.sampling for _, outcome in outcomes if outcome.sampling), "")
+    field = _summed([outcome.field for _, outcome in outcomes if outcome.field is not None])
+    failed = any(outcome.verdict == "not-run" and not outcome.method for _, outcome in outcomes)
+    return RowView(
+        row, verdict, stale, running, worst, limit, findings, whys, method, uncertainty, judged, sampling, field, failed, places,
+        limits,
+    )  # fmt: skip
+
+
+def _summed(fields: list[FaceField]) -> FaceField | None:
+    """One field that stands for those of several parts: their histograms in one, where they have the same steps."""
+    counted = [field for field in fields if field.tally is not None]
+    if not counted:
+        return None
+    first = counted[0]
+    assert first.tally is not None
+    area = first.tally.area.copy()
+    for field in counted[1:]:
+        if field.tally is not None and np.array_equal(field.tally.edges, first.tally.edges):
+            area += field.tally.area
+    return replace(first, tally=Tally(first.tally.edges, area))
 
 
 def _most_telling(pairs: list[tuple[Standing, Outcome]]) -> Outcome:

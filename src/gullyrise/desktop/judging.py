@@ -2,32 +2,43 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.checks.registry import has_first_look, judged_anew
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.job import Standing
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.outcomes import Outcomes
-from gullyrise.workers.work import RunCheck, RunChecks
+from gullyrise.workers.work import FirstLook, RunCheck, RunChecks
 
 if TYPE_CHECKING:
     from gullyrise.desktop.bench_job import BenchJob
 
 _TELL_MS, _MOST_TELL_MS = 25, 400
 _LOT, _LOT_TRIANGLES = 25, 30_000
+_WORTH_A_LOOK = 100_000
+"""Triangles of a part from which on a first look comes before the check."""
 
 
 class Judging(QObject):
     """outcomes : those that stand, by digest."""
+
+    _anew = pyqtSignal(str, object)
 
     def __init__(self, model: BenchJob, crew: Crew) -> None:
         super().__init__(model)
         self._model, self._crew = model, crew
         self.outcomes = Outcomes()
         self._running: dict[str, Errand] = {}
+        self._looking: dict[str, Errand] = {}
+        self._bench = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-judge")
+        self._judging: set[str] = set()
+        self._still_wanted: frozenset[str] = frozenset()
+        self._anew.connect(self._judged_anew)
         self._to_send: list[tuple[str, list[tuple[str, Standing]]]] = []
         self._later, self._sending, self._telling = QTimer(self), QTimer(self), QTimer(self)
         calls = (self._schedule, self._send_next, model.outcomes_changed.emit)
@@ -39,13 +50,15 @@ class Judging(QObject):
 
     @property
     def idle(self) -> bool:
-        return not any(timer.isActive() for timer in (self._later, self._sending, self._telling))
+        return not self._judging and not any(timer.isActive() for timer in (self._later, self._sending, self._telling))
 
     def close(self) -> None:
         """Nothing more is sent or told."""
         self._to_send.clear()
         for timer in (self._later, self._sending, self._telling):
             timer.stop()
+        self._still_wanted = frozenset()
+        self._bench.shutdown(wait=True, cancel_futures=True)
 
     def hold(self) -> None:
         """What has not been sent yet is not wanted as it was: the job is another now."""
@@ -63,6 +76,9 @@ class Judging(QObject):
     def _schedule(self) -> None:
         """Starts what is missing and ends what nobody wants any more. Waits until all files have been read."""
         wanted = self._wanted()
+        self._still_wanted = frozenset(wanted)
+        for digest in [digest for digest in self._looking if digest not in wanted]:
+            self._crew.cancel(self._looking.pop(digest))
         gone = [digest for digest in self._running if digest not in wanted]
         left = {id(errand) for digest, errand in self._running.items() if digest in wanted}
         for digest in gone:
@@ -76,11 +92,41 @@ class Judging(QObject):
             return
         missing: dict[str, list[tuple[str, Standing]]] = {}
         for digest, (standing, name) in wanted.items():
-            if not self.outcomes.has(digest) and digest not in self._running:
-                missing.setdefault(name, []).append((digest, standing))
+            if self.outcomes.has(digest) or digest in self._running or digest in self._judging:
+                continue
+            if not self.outcomes.has_any(digest) and self._judge_anew(digest, standing, name):
+                continue
+            missing.setdefault(name, []).append((digest, standing))
         for name, _ in self._model.active_checks():
             self._to_send += [(name, lot) for lot in _lots(missing.get(name, []))]
         self._send_next()
+
+    def _judge_anew(self, digest: str, standing: Standing, name: str) -> bool:
+        """Where a part was measured under other limits, its verdict follows from that, beside the interface; whether it is so."""
+        evidence = self.outcomes.evidence(standing, name)
+        if evidence is None:
+            return False
+        limits = self.outcomes.limits(self._model.job)
+        self._judging.add(digest)
+
+        def judge() -> None:
+            # While a limit is dragged only where it is now matters.
+            found = judged_anew(name, evidence, limits) if digest in self._still_wanted else None
+            self._anew.emit(digest, found)
+
+        self._bench.submit(judge)
+        return True
+
+    def _judged_anew(self, digest: str, found: tuple[Outcome, ...] | None) -> None:
+        self._judging.discard(digest)
+        if found is not None:
+            self.outcomes.put(digest, found)
+            self._model.outcomes_changed.emit()
+        if digest in self._still_wanted and not self.outcomes.has(digest):
+            # Beyond what was measured for: that is measured now, and what follows from the old stands meanwhile.
+            if found is None:
+                self.outcomes.put(digest, (_UNSEEN,))
+            self._later.start()
 
     def _send_next(self) -> None:
         """One lot a turn of the loop: hundreds at once would hold the interface up."""
@@ -93,11 +139,12 @@ class Judging(QObject):
         """One check of some parts, in one process: starting one takes longer than many a check."""
         limits = self.outcomes.limits(self._model.job)
         work = RunChecks(
-            tuple(RunCheck(name, self.outcomes.snapshot(self._model.job, standing, name), limits) for _, standing in lot)
+            tuple(RunCheck(name, self.outcomes.snapshot(self._model.job, standing, name), limits, True) for _, standing in lot)
         )
 
         def found(all_: tuple[tuple[Outcome, ...], ...]) -> None:
-            for (digest, _), one in zip(lot, all_, strict=True):
+            for (digest, standing), one in zip(lot, all_, strict=True):
+                self.outcomes.keep_evidence(standing, name, one)
                 self._found(digest, one)
 
         def failed(error: GullyriseError) -> None:
@@ -107,17 +154,43 @@ class Judging(QObject):
 
         if len(lot) == 1:
             ((digest, standing),) = lot
+            self._look_first(digest, standing, work.checks[0])
+
+            def measured(one: tuple[Outcome, ...]) -> None:
+                self.outcomes.keep_evidence(standing, name, one)
+                self._found(digest, one)
+
             self._running[digest] = self._crew.send(
                 work.checks[0],
-                lambda one: self._found(digest, one),
+                measured,
                 lambda error: self._not_run(digest, name, standing, error),
             )
             return
         errand = self._crew.send(work, found, failed)
         self._running |= {digest: errand for digest, _ in lot}
 
+    def _look_first(self, digest: str, standing: Standing, check: RunCheck) -> None:
+        """Of a large part something is shown at once, if the check has a way."""
+        if standing.part.triangles < _WORTH_A_LOOK or self.outcomes.has_any(digest) or not has_first_look(check.check):
+            return
+
+        def seen(found: tuple[Outcome, ...]) -> None:
+            self._looking.pop(digest, None)
+            if not self.outcomes.has_any(digest):
+                self.outcomes.put(digest, found)
+                self._telling.start(0)
+
+        def not_seen(error: GullyriseError) -> None:
+            # The check itself will tell what is wrong.
+            self._looking.pop(digest, None)
+
+        work = FirstLook(check.check, check.snapshot, check.limits)
+        self._looking[digest] = self._crew.send(work, seen, not_seen, first=True)
+
     def _found(self, digest: str, found: tuple[Outcome, ...]) -> None:
         self._running.pop(digest, None)
+        if digest in self._looking:
+            self._crew.cancel(self._looking.pop(digest))
         self.outcomes.put(digest, found)
         # Of hundreds of parts news come many times a second: they are told together, the rarer the more there are.
         if not self._telling.isActive():
@@ -135,9 +208,10 @@ class Judging(QObject):
         for digest in self._wanted():
             if not self.outcomes.has(digest):
                 self.outcomes.put(digest, (cancelled,))
-        for errand in self._running.values():
+        for errand in (*self._running.values(), *self._looking.values()):
             self._crew.cancel(errand)
         self._running.clear()
+        self._looking.clear()
 
     def run_again(self) -> None:
         """Runs once more what was cancelled or died."""
@@ -157,3 +231,7 @@ def _lots(missing: list[tuple[str, Standing]]) -> list[list[tuple[str, Standing]
         out[-1].append((digest, standing))
         weight += own
     return out
+
+
+_UNSEEN = Outcome("", "", "not-run", "It is being measured.", None, {}, (), "", None, first_look=True)
+"""Stands where a verdict cannot follow from what was measured before."""

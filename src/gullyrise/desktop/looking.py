@@ -152,7 +152,9 @@ class Looking:
         self.settle()
         way, split = window.suggestions, window.split_slip
         way.resize(way.width(), min(max(bench.height() - 110, 200), 420))
-        for slip in (way, split):
+        matrix = window.matrix_panel
+        matrix.resize(min(560, bench.width() - 20), min(max(bench.height() - 130, 200), 340))
+        for slip in (way, split, matrix):
             slip.move(max(bench.width() - slip.width() - 10, 0), max(bench.height() - slip.height() - 44, 40))
 
     # --- pictures --------------------------------------------------------------------------------------------------

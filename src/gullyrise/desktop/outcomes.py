@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
+from dataclasses import fields, is_dataclass, replace
 from operator import is_
+
+import numpy as np
 
 from gullyrise.core.checks.protocol import Outcome, Snapshot
 from gullyrise.core.checks.registry import base_digest, checks, placed_digest
@@ -11,6 +15,8 @@ from gullyrise.core.job.near import near_each_other
 from gullyrise.core.machines import Limits
 
 _MOST_ALIKE = 20_000
+_MOST_EVIDENCE = 800_000_000
+"""Bytes of evidence that are kept; what was measured longest ago goes first, and is measured again when it is asked for."""
 
 
 class Outcomes:
@@ -18,6 +24,7 @@ class Outcomes:
 
     def __init__(self) -> None:
         self._by_digest: dict[str, tuple[Outcome, ...]] = {}
+        self._evidence: OrderedDict[tuple[str, str, bytes], tuple[int, tuple[Outcome, ...]]] = OrderedDict()
         self._digests: dict[tuple[int, str], tuple[tuple[object, ...], str]] = {}
         self._bases: tuple[tuple[object, object, object], dict[str, str]] = ((None, None, None), {})
         self._of_job: tuple[Job | None, dict[tuple[int, str], tuple[Standing, str]]] = (None, {})
@@ -90,18 +97,56 @@ class Outcomes:
         return found
 
     def put(self, digest: str, found: tuple[Outcome, ...]) -> None:
-        self._by_digest[digest] = found
+        self._by_digest[digest] = tuple(replace(one, evidence=None) if one.evidence is not None else one for one in found)
 
     def has(self, digest: str) -> bool:
+        """Whether the check has been done; a first look does not count."""
+        found = self._by_digest.get(digest)
+        return found is not None and not found[0].first_look
+
+    def has_any(self, digest: str) -> bool:
         return digest in self._by_digest
+
+    # --- evidence --------------------------------------------------------------------------------------------------
+
+    @staticmethod
+    def _measured_as(standing: Standing, check: str) -> tuple[str, str, bytes]:
+        """What evidence depends on: all that an outcome does but for the limits."""
+        turned = standing.placement.matrix[:3, :3].tobytes() if checks()[check].ROW.placed else b""
+        return check, standing.digest, turned
+
+    def keep_evidence(self, standing: Standing, check: str, found: tuple[Outcome, ...]) -> None:
+        if found[0].evidence is None:
+            return
+        key = self._measured_as(standing, check)
+        self._evidence.pop(key, None)
+        self._evidence[key] = (_bytes_in(found[0].evidence), found)
+        while len(self._evidence) > 1 and sum(size for size, _ in self._evidence.values()) > _MOST_EVIDENCE:
+            self._evidence.popitem(last=False)
+
+    def evidence(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
+        """The outcomes, with their evidence, of the last measuring of a part as it is turned now; None where there is none."""
+        found = self._evidence.get(self._measured_as(standing, check))
+        return None if found is None else found[1]
 
     def of(self, job: Job, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
         """The outcomes for the present digest, or None while there are none."""
         found = self._by_digest.get(self.digest(job, standing, check))
-        if found is not None:
+        if found is not None and found[0].check:
             self.last_seen[standing.id, check] = found
         return found
 
     def forget_not_run(self) -> None:
         for digest in [digest for digest, found in self._by_digest.items() if found[0].verdict == "not-run"]:
             del self._by_digest[digest]
+
+
+def _bytes_in(value: object) -> int:
+    """About how much memory the arrays in some frozen values take."""
+    if isinstance(value, np.ndarray):
+        return value.nbytes
+    if isinstance(value, tuple):
+        return sum(_bytes_in(one) for one in value)
+    if is_dataclass(value) and not isinstance(value, type):
+        return sum(_bytes_in(getattr(value, field.name, None)) for field in fields(value))
+    return 0

@@ -79,6 +79,9 @@ class Showing:
         if self._model.measure is None:
             return None
         found = self._model.outcomes_of(standing, self._model.measure)
+        if found is None or not found[0].check:
+            # While another verdict is made the colours of before stand: they would blink at each step of a limit.
+            found = self._model.judging.outcomes.last_seen.get((standing.id, self._model.measure))
         return next((outcome.field for outcome in found or () if outcome.field is not None), None)
 
     def carry(self) -> Carry | None:

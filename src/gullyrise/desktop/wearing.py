@@ -86,6 +86,8 @@ class Wearing:
             window.suggestions,
             window.dimension_list,
             window.measure_card,
+            window.findings_list,
+            window.matrix_panel,
         ):
             panel.wear(wanted)
         if window.sheets.machines is not None:

@@ -37,6 +37,7 @@ from gullyrise.desktop.meeting import Meeting
 from gullyrise.desktop.opening import Opening
 from gullyrise.desktop.panels.action_finder import ActionFinder
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
+from gullyrise.desktop.panels.clearance_matrix import ClearanceMatrix
 from gullyrise.desktop.panels.head import Head, rule
 from gullyrise.desktop.panels.hint_line import HintLine
 from gullyrise.desktop.panels.machine_plate import MachinePlate
@@ -62,7 +63,7 @@ from gullyrise.desktop.slips import Slips
 from gullyrise.desktop.splitting import Splitting
 from gullyrise.desktop.theme.palette import Palette
 from gullyrise.desktop.wearing import Wearing
-from gullyrise.desktop.wiring import connect_cutting, connect_measuring, make_measuring
+from gullyrise.desktop.wiring import connect_cutting, connect_judging, connect_measuring, make_judging, make_measuring
 
 _COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
 
@@ -94,6 +95,7 @@ class Window(QMainWindow):
         self.splitting = Splitting(self)
         self.profiling = Profiling(self)
         self.meeting = Meeting(model=self.model)
+        make_judging(self)
         self.keeping = Keeping(self)
         self.opening = Opening(self)
         self._connect()
@@ -128,6 +130,7 @@ class Window(QMainWindow):
         self.shelf = ViewShelf(model, self.bench)
         self.suggestions = Suggestions(palette, self.bench)
         self.split_slip = SplitSlip(self.bench)
+        self.matrix_panel = ClearanceMatrix(palette, self.bench)
         self.keymap = KeyMap(self.actions_by_id, self.settings["keys.changed"])
         self.finder = ActionFinder(lambda id: self.keymap.words_of(id))
         centre = QWidget()
@@ -171,6 +174,7 @@ class Window(QMainWindow):
         model = self.model
         connect_cutting(self)
         connect_measuring(self)
+        connect_judging(self)
         model.job_changed.connect(self.refresh_items)
         model.job_changed.connect(self._refresh_title)
         model.outcomes_changed.connect(self.refresh_items)
@@ -185,8 +189,6 @@ class Window(QMainWindow):
         self.parts.wanted.connect(self.do)
         self.parts.sight_wanted.connect(self._see)
         self.parts.columns_changed.connect(lambda which, ids: self.settings.set(_COLUMNS[which], ids))
-        self.traveller.limit_set.connect(model.set_limit)
-        self.traveller.finding_chosen.connect(self.looking.fly_to)
         self.receiving.wanted.connect(self.do)
         self.receiving.demo_wanted.connect(self.opening.open_demo)
         self.receiving.recent_wanted.connect(self.opening.open_recent)
@@ -376,6 +378,7 @@ class Window(QMainWindow):
         self.bench.stop_drawing()
         self.meeting.close()
         self.cutting.close_up()
+        self.evidence_shown.close()
         self.keeping.close()
         self.model.receiving.close()
         self.model.judging.close()

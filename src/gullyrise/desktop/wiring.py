@@ -5,9 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from gullyrise.desktop.dimensions import Dimensions
+from gullyrise.desktop.evidence_shown import EvidenceShown
+from gullyrise.desktop.findings import Findings
+from gullyrise.desktop.matrix import Matrix
 from gullyrise.desktop.measuring import Measuring
 from gullyrise.desktop.panels.dimension_list import DimensionList
+from gullyrise.desktop.panels.findings_list import FindingsList
 from gullyrise.desktop.panels.measure_card import MeasureCard
+from gullyrise.desktop.setups import SetupsFinder
 from gullyrise.desktop.theme.palette import Palette
 
 if TYPE_CHECKING:
@@ -22,6 +27,28 @@ def make_measuring(window: Window, palette: Palette) -> None:
     window.dimension_list = DimensionList(window.dimensions, palette)
     window.traveller.add_foot(window.measure_card)
     window.traveller.add_foot(window.dimension_list)
+
+
+def make_judging(window: Window) -> None:
+    """What goes with the verdicts: the list of findings, their marks on the bench, the matrix, the search for set-ups."""
+    window.findings = Findings(window)
+    window.findings_list = FindingsList(window.findings, window.palette_worn)
+    window.traveller.add_foot(window.findings_list, first=True)
+    window.evidence_shown = EvidenceShown(window)
+    window.matrix = Matrix(window)
+    window.setups = SetupsFinder(window)
+
+
+def connect_judging(window: Window) -> None:
+    """The traveller and the list of findings with the job and the view."""
+    traveller, listed, findings = window.traveller, window.findings_list, window.findings
+    traveller.limit_set.connect(lambda name, value: window.model.set_limit(name, value))
+    traveller.limit_dragged.connect(window.model.set_limit)
+    traveller.wanted.connect(window.do)
+    traveller.finding_chosen.connect(window.looking.fly_to)
+    listed.wanted.connect(window.do)
+    listed.gone_to.connect(findings.go_to)
+    listed.accepted.connect(findings.accept)
 
 
 def connect_cutting(window: Window) -> None:

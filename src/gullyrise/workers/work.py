@@ -116,11 +116,12 @@ class Figures:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class RunCheck:
-    """Runs one check: gives its outcomes."""
+    """Runs one check: gives its outcomes. evidence : whether what they can be judged anew from comes along, which is large"""
 
     check: str
     snapshot: Snapshot
     limits: Limits
+    evidence: bool = False
 
     @property
     def title(self) -> str:
@@ -129,7 +130,49 @@ class RunCheck:
     def run(self, progress: Progress) -> Any:
         from gullyrise.core.checks.registry import run_check
 
-        return run_check(self.check, self.snapshot, self.limits, progress)
+        found = run_check(self.check, self.snapshot, self.limits, progress)
+        return found if self.evidence else tuple(replace(one, evidence=None, field=None) for one in found)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FirstLook:
+    """What a check can show within a second: outcomes without a verdict."""
+
+    check: str
+    snapshot: Snapshot
+    limits: Limits
+
+    @property
+    def title(self) -> str:
+        return f"first look at {self.check} of {self.snapshot.part.name}"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.checks.registry import first_look
+
+        return first_look(self.check, self.snapshot, self.limits)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FindSetups:
+    """The fewest set-ups that a part takes on its mill, as `fewest_setups` gives them."""
+
+    snapshot: Snapshot
+    limits: Limits
+
+    @property
+    def title(self) -> str:
+        return f"set-ups of {self.snapshot.part.name}"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.checks import access
+        from gullyrise.core.checks.access_setups import fewest_setups
+        from gullyrise.core.checks.protocol import limits_for
+        from gullyrise.core.geometry.mesh import merged
+        from gullyrise.core.intake.health import outward
+
+        whole = merged([outward(mesh) for _, mesh in self.snapshot.placed_copies()])
+        tools = access.tools_for(self.snapshot.machine, limits_for(access, self.limits))  # type: ignore[arg-type]
+        return fewest_setups(whole, tools, self.limits.setups or (), progress)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -5,34 +5,49 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
-from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, number, spot
+from gullyrise.core.checks.access_corners import smallest_inside_radius
+from gullyrise.core.checks.access_depth import Opening, deepest_opening
+from gullyrise.core.checks.access_reach import NEAR, Reach, reach_from
+from gullyrise.core.checks.protocol import (
+    FaceField,
+    Finding,
+    Outcome,
+    Row,
+    Snapshot,
+    Verdict,
+    Worst,
+    number,
+    share_under,
+    spot,
+)
+from gullyrise.core.checks.tally import tallied
 from gullyrise.core.geometry import Floats, Ints, Mesh, Points
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples, spread
-from gullyrise.core.geometry.topology import Edges, clusters, edges_of, facet_error
+from gullyrise.core.geometry.topology import Edges, clusters, edges_of
 from gullyrise.core.intake.health import outward
+from gullyrise.core.machines import Machine
+from gullyrise.core.machines.limits import setup_direction
+from gullyrise.core.machines.machine import Tool
 from gullyrise.core.progress import Progress
 
 ROW = Row(
-    id="access", order=6, title="Tool access", measure="out of the tool's sight", unit="mm²", limit="tool_diameter",
-    placed=True, machine=False, version=2, process="mill", attitude=True,
+    id="access", order=6, title="Tool access", measure="out of the tool's reach", unit="mm²", limit="tool_diameter",
+    placed=True, machine=True, version=3, process="mill", attitude=True,
 )  # fmt: skip
 
 METHOD = (
-    "Visibility along the set-up directions by rays from samples of every face; inside radii of corners parallel to a set-up. "
-    "The tool's own diameter, reach and holder and the depth of pockets are not measured yet: a later version will."
+    "Sight along the set-ups by rays from samples of every face; then the tool's disc, and its holder at the end of its reach, "
+    "swept over height maps; inside radii of corners parallel to a set-up; depth of openings over their width, by rays across."
 )
 _SAMPLES = 120_000
-_LEVEL = 0.01
-# Radians: what bends less is one flat in several triangles.
-_BENT = 1e-3
-_LONE = np.radians(40.0)
 _MOST_FINDINGS = 40
+_WIDE_HOLDER = 2.0
+_CORNER_SLACK = 1e-6
+HIDDEN, NARROW, DEEP = "out of the tool's sight", "too narrow for the tool", "too deep for the tool's reach"
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,148 +60,174 @@ class Limits:
     min_region_area: float
 
 
-def direction_of(setup: str) -> Floats:
-    """`+z` as a unit vector towards where the tool comes from."""
-    vector = np.zeros(3)
-    vector["xyz".index(setup[1])] = 1.0 if setup[0] == "+" else -1.0
-    return vector
+def tools_for(machine: Machine | None, limits: Limits) -> tuple[Tool, ...]:
+    """The cutters that may be used: all of the machine's, or the one that the limits name where that is none of them."""
+    own = machine.tool if machine is not None else ()
+    if any(tool.diameter == limits.tool_diameter and tool.reach == limits.tool_reach for tool in own):
+        return own
+    holder = min((tool.holder_diameter for tool in own), default=_WIDE_HOLDER * limits.tool_diameter)
+    one = Tool(
+        name=f"end mill {limits.tool_diameter:g}", diameter=limits.tool_diameter, flute=limits.tool_reach,
+        reach=limits.tool_reach, holder_diameter=max(holder, limits.tool_diameter),
+    )  # fmt: skip
+    return (one,)
 
 
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
-    """One outcome for the part as it stands. Never a pass: what the tool's size forbids is not measured yet."""
-    name = snapshot.part.name
+    """One outcome for the part as it stands."""
     copies = [outward(mesh) for _, mesh in snapshot.placed_copies()]
     whole = merged(copies)
+    tools = tools_for(snapshot.machine, limits)
     samples = spread(whole, _SAMPLES, every_face=True)
     scene = RayScene(whole)
-    reached = np.zeros(len(samples.points), dtype=bool)
-    resting = np.zeros(len(samples.points), dtype=bool)
-    for done, setup in enumerate(limits.setups):
-        progress(f"looking from {setup}", done, len(limits.setups))
-        seen, rests = _seen(whole, scene, samples, direction_of(setup))
-        reached |= seen
-        resting |= rests
+    directions = [setup_direction(setup) for setup in limits.setups]
+    reaches: list[Reach] = []
+    for done, (setup, direction) in enumerate(zip(limits.setups, directions, strict=True)):
+        progress(f"reaching from {setup}", done, len(directions))
+        reaches.append(reach_from(whole, scene, samples, direction, tools))
+    progress("judging access", 0, 0)
     # A face that rests in the only set-up stays as the stock is; with a second set-up it must be reached like any other.
-    missed = ~reached & ~resting
+    stays = reaches[0].rests if len(reaches) == 1 else np.zeros(len(samples.points), dtype=bool)
     edges = edges_of(whole)
-    lost = np.bincount(samples.face[missed], samples.weight[missed], len(whole.faces))
-    groups = [g for g in clusters(whole, edges, lost > 0) if lost[g].sum() >= limits.min_region_area]
-    area = float(sum(lost[group].sum() for group in groups))
-    findings = []
-    for group in groups[:_MOST_FINDINGS]:
-        heaviest = group[np.argmax(lost[group])]
-        first = int(np.flatnonzero(missed & (samples.face == heaviest))[0])
-        at = spot(snapshot.in_file(samples.points[first][None])[0])
-        findings.append(Finding("out of the tool's sight", float(lost[group].sum()), "mm²", at, float(lost[group].sum())))
-    corner = _smallest_inside_radius(whole, edges, limits)
-    if corner is not None and corner[0] < limits.tool_diameter / 2 - corner[2]:
-        at = spot(snapshot.in_file(corner[1][None])[0])
-        findings.append(Finding("inside corner tighter than the tool", corner[0], "mm", at))
+    seen, wide, touched, perhaps, sure = (
+        np.any([getattr(one, name) for one in reaches], axis=0) | stays for name in ("seen", "wide", "touched", "perhaps", "sure")
+    )
+    findings: list[Finding] = []
+    least = limits.min_region_area
+    lost = np.zeros(len(whole.faces))
+    missed = np.zeros(len(samples.points), dtype=bool)
+    if _regions(whole, edges, samples, ~perhaps, least):
+        for what, those in ((HIDDEN, ~seen), (NARROW, seen & ~wide), (DEEP, wide & ~touched)):
+            missed |= those
+            for group, own in _regions(whole, edges, samples, those, least):
+                lost[group] += own
+                findings.append(_finding(snapshot, whole, samples, those, group, own, what, tools))
+    area = float(lost.sum())
+    unsure = float(samples.weight[~sure].sum())
+    corner = smallest_inside_radius(whole, edges, directions)
+    thinnest = min(tool.diameter for tool in tools)
+    if corner is not None and corner[0] < thinnest / 2 - corner[2] - _CORNER_SLACK:
+        findings.append(_tight(snapshot, corner, thinnest))
+    opening = _deepest(reaches, scene)
     grain = float(np.sqrt(whole.area * (whole.area / max(len(samples.points), 1))))
-    verdict, why = _judged(area, corner, limits, grain)
-    share = np.bincount(samples.face, samples.weight, len(whole.faces))
-    part_lost = (lost / np.maximum(share, 1e-300)).astype(np.float32)
-    ends = np.cumsum([len(mesh.faces) for mesh in copies])
-    values = tuple(np.split(part_lost, ends[:-1]))
-    field = FaceField("out of the tool's sight", "", values, 0.5, bad_below=False)
+    verdict, why = _judged(area, unsure, corner, opening, tools, limits)
+    at_worst = findings[0].at if findings else spot(snapshot.in_file(whole.box.middle[None])[0])
     measured = {
         "unreachable_area": area,
         "smallest_inside_radius": None if corner is None else corner[0],
-        "deepest_ratio": None,
+        "deepest_ratio": None if opening is None else opening.ratio,
     }
-    at_worst = findings[0].at if findings else spot(snapshot.in_file(whole.box.middle[None])[0])
-    worst = Worst(area, "mm²", at_worst)
-    return (Outcome("access", name, verdict, why, worst, measured, tuple(findings), METHOD, grain, field),)
+    narrow = sum(finding.value or 0.0 for finding in findings if finding.what == NARROW)
+    error = grain + max(unsure - area, 0.0) / 2 + narrow * _strip_doubt(thinnest / 2, reaches[0].map_.cell)
+    order = sorted(findings, key=lambda finding: -finding.past)[:_MOST_FINDINGS]
+    field = _field(whole, samples, missed, [len(mesh.faces) for mesh in copies])
+    sampling = (
+        f"{len(samples.points):,} samples; height maps of {number(reaches[0].map_.cell)} mm cells; "
+        f"{_held_words(snapshot.machine, len(reaches))}"
+    )
+    return (
+        Outcome(
+            "access", snapshot.part.name, verdict, why, Worst(area, "mm²", at_worst), measured, tuple(order), METHOD, error,
+            field, sampling,
+        ),
+    )  # fmt: skip
 
 
-def _seen(mesh: Mesh, scene: RayScene, samples: Samples, direction: Floats) -> tuple[Bools, Bools]:
-    """(samples with a free straight line towards a direction, samples of faces that rest opposite to it)."""
-    facing = samples.normals @ direction
-    height = mesh.vertices @ direction
-    step = 1e-5 * mesh.box.diagonal
-    rests = (facing < -1 + 1e-6) & (samples.points @ direction <= height.min() + 10 * step)
-    seen = np.zeros(len(samples.points), dtype=bool)
-    # Walls along the direction count as touched by the tool's side.
-    ask = np.flatnonzero(facing > -_LEVEL)
-    start = samples.points[ask] + samples.normals[ask] * step + direction * step
-    hits = scene.bare_first_hits(start, np.tile(direction, (len(ask), 1)))
-    seen[ask] = hits < 0
-    return seen, rests
+def _regions(mesh: Mesh, edges: Edges, samples: Samples, missed: Bools, least: float) -> list[tuple[Ints, Floats]]:
+    """(faces, mm2 of each that are missed) of every connected region of at least so many mm2."""
+    own = np.bincount(samples.face[missed], samples.weight[missed], len(mesh.faces)).astype(np.float64)
+    return [(group, own[group]) for group in clusters(mesh, edges, own > 0) if own[group].sum() >= least]
 
 
-def _smallest_inside_radius(mesh: Mesh, edges: Edges, limits: Limits) -> tuple[float, Floats, float] | None:
-    """(radius, place, uncertainty) mm of the tightest inside corner parallel to a set-up direction, or None.
-
-    Notes: a flat of width w between two concave edges along the direction, over which the wall turns by d1 and d2, lies on a
-    fillet of r = w / (2 tan((d1 + d2) / 4)). A turn of over 50 degrees is a sharp corner, radius 0. A flat with one such edge,
-    as a slot leaves of a bore's facet, says nothing.
-    """
-    normals = mesh.normals()
-    a, b = edges.pairs[:, 0], edges.pairs[:, 1]
-    ends = mesh.vertices[edges.ends[edges.pair_edge]]
-    along = ends[:, 1] - ends[:, 0]
-    length = np.linalg.norm(along, axis=1)
-    middles = mesh.centroids()
-    bend = 2 * np.arcsin(np.clip(np.linalg.norm(normals[a] - normals[b], axis=1) / 2, 0, 1))
-    concave = (np.einsum("ij,ij->i", normals[a], middles[b] - middles[a]) > 0) & (bend > _BENT) & (length > 0)
-    flat = bend <= _BENT
-    graph = coo_array((np.ones(int(flat.sum()), dtype=np.int8), (a[flat], b[flat])), shape=(len(normals),) * 2)
-    _, facet = connected_components(graph, directed=False)
-    best: tuple[float, Floats, float] | None = None
-    error = facet_error(mesh, edges)
-    for setup in limits.setups:
-        direction = direction_of(setup)
-        upright = np.abs(along @ direction) > (1 - 1e-4) * length
-        walls = (np.abs(normals[a] @ direction) < 1e-3) & (np.abs(normals[b] @ direction) < 1e-3)
-        index = np.flatnonzero(concave & upright & walls)
-        if not len(index):
-            continue
-        sharp = index[bend[index] > np.radians(50)]
-        if len(sharp):
-            return 0.0, ends[sharp[0]].mean(axis=0), float(error[a[sharp[0]]])
-        for radius, edge in _fillets(facet.astype(np.int64), normals, ends, bend, a, b, index, direction):
-            if best is None or radius < best[0]:
-                best = (radius, ends[edge].mean(axis=0), float(error[a[edge]] + 0.02 * radius))
-    return best
+def _finding(
+    snapshot: Snapshot,
+    whole: Mesh,
+    samples: Samples,
+    missed: Bools,
+    group: Ints,
+    own: Floats,
+    what: str,
+    tools: tuple[Tool, ...],
+) -> Finding:
+    heaviest = group[np.argmax(own)]
+    first = int(np.flatnonzero(missed & (samples.face == heaviest))[0])
+    at = spot(snapshot.in_file(samples.points[first][None])[0])
+    area = float(own.sum())
+    normal = np.average(whole.normals()[group], axis=0, weights=own)
+    return Finding(what, area, "mm²", at, area, past=_past(what), remedy=_remedy(what, normal, tools))
 
 
-def _fillets(
-    facet: Ints, normals: Points, ends: Points, bend: Floats, a: Ints, b: Ints, index: Ints, direction: Floats
-) -> list[tuple[float, int]]:
-    """(radius, edge) of each facet between two concave upright edges.
-
-    facet : (m,) number of the flat that each face belongs to;  index : the concave upright edges among the pairs (a, b)
-    """
-    edge = np.concatenate([index, index])
-    face = np.concatenate([a[index], b[index]])
-    across = np.cross(normals[face], direction)
-    place = np.einsum("ij,ij->i", ends[edge].mean(axis=1), across)
-    order = np.lexsort((place, facet[face]))
-    edge, place, group = edge[order], place[order], facet[face][order]
-    first = np.flatnonzero(np.diff(group, prepend=-1))
-    last = np.append(first[1:], len(group)) - 1
-    width = place[last] - place[first]
-    turn = bend[edge[first]] + bend[edge[last]]
-    wide = width > 1e-9
-    first, last, turn = first[wide], last[wide], turn[wide]
-    own = np.full(int(facet.max()) + 1, np.nan)
-    own[group[first]] = width[wide] / (2 * np.tan(turn / 4))
-    # Rounded files split facets into slivers that bend by next to nothing; the facets on both sides know better. A lone flat
-    # across a corner has nobody to ask.
-    beside = [facet[a[edge[end]]] + facet[b[edge[end]]] - group[first] for end in (first, last)]
-    three = np.stack([own[group[first]], own[beside[0]], own[beside[1]]])
-    agreed = np.where(np.isnan(three).any(axis=0), np.nanmax(three, axis=0), np.median(three, axis=0))
-    radius = np.where(turn < _LONE, agreed, three[0])
-    return list(zip(radius.tolist(), edge[first].tolist(), strict=True))
+def _strip_doubt(radius: float, cell: float) -> float:
+    """By how much, as a share, the area beside a corner is taken too small: walls are asked a little out from where they stand,
+    and there the tool's round side comes nearer to the corner than at the wall itself."""
+    gain = float(np.sqrt(2 * radius * NEAR * cell))
+    return gain / max(radius - gain, 0.25 * radius)
 
 
-def _judged(area: float, corner: tuple[float, Floats, float] | None, limits: Limits, grain: float) -> tuple[Verdict, str]:
+def _past(what: str) -> float:
+    return {HIDDEN: 1.0, NARROW: 0.7, DEEP: 0.6}[what]
+
+
+def _remedy(what: str, normal: Points, tools: tuple[Tool, ...]) -> str:
+    if what == HIDDEN:
+        axis = int(np.argmax(np.abs(normal)))
+        return f"a set-up from {'+' if normal[axis] > 0 else '-'}{'xyz'[axis]}, or open it towards a set-up that is there"
+    thinnest = min(tools, key=lambda tool: tool.diameter)
+    if what == NARROW:
+        return f"a tool under {number(thinnest.diameter)} mm, or round its inside corners by {number(thinnest.diameter / 2)} mm"
+    longest = max(tools, key=lambda tool: tool.reach)
+    return f"a tool that reaches further than {number(longest.reach)} mm, or a slimmer holder"
+
+
+def _tight(snapshot: Snapshot, corner: tuple[float, Floats, float], thinnest: float) -> Finding:
+    at = spot(snapshot.in_file(corner[1][None])[0])
+    remedy = f"round it by {number(thinnest / 2)} mm or more, or a tool of {number(max(2 * corner[0], 0.1))} mm"
+    past = 0.8 * share_under(corner[0], thinnest / 2)
+    return Finding("inside corner tighter than the tool", corner[0], "mm", at, past=past, remedy=remedy)
+
+
+def _deepest(reaches: list[Reach], scene: RayScene) -> Opening | None:
+    found = [one for reach in reaches if (one := deepest_opening(reach.map_, scene)) is not None]
+    return max(found, key=lambda one: one.ratio, default=None)
+
+
+def _field(whole: Mesh, samples: Samples, missed: Bools, faces: list[int]) -> FaceField:
+    lost = np.bincount(samples.face[missed], samples.weight[missed], len(whole.faces))
+    share = np.bincount(samples.face, samples.weight, len(whole.faces))
+    part = (lost / np.maximum(share, 1e-300)).astype(np.float32)
+    values = tuple(np.split(part, np.cumsum(faces)[:-1]))
+    tally = tallied(part, whole.face_areas(), 0.0, 1.0)
+    return FaceField("out of the tool's reach", "", values, 0.5, bad_below=False, tally=tally)
+
+
+def _held_words(machine: Machine | None, setups: int) -> str:
+    """What the clamping takes away, in words."""
+    if machine is None or machine.clamping is None or machine.clamping.height <= 0:
+        return "nothing is said of how the stock is held."
+    held = f"the lowest {number(machine.clamping.height)} mm of the stock are gripped in each set-up"
+    return f"{held} and stay as they are." if setups == 1 else f"{held} and are cut in another."
+
+
+def _judged(
+    area: float,
+    unsure: float,
+    corner: tuple[float, Floats, float] | None,
+    opening: Opening | None,
+    tools: tuple[Tool, ...],
+    limits: Limits,
+) -> tuple[Verdict, str]:
     from_where = ", ".join(limits.setups)
+    thinnest = min(tool.diameter for tool in tools)
+    deep = ""
+    if opening is not None:
+        deep = f" The deepest opening is {number(opening.depth)} mm deep and {number(opening.width)} mm wide."
     if area > 0:
-        return "fail", f"{number(area)} mm² cannot be seen from {from_where}; add a set-up or change the shape."
-    if corner is not None and corner[0] < limits.tool_diameter / 2 - corner[2]:
-        return "fail", (
-            f"An inside corner of {number(corner[0])} mm radius is tighter than the tool of "
-            f"{number(limits.tool_diameter)} mm diameter."
+        return "fail", f"{number(area)} mm² cannot be touched from {from_where}; see why at each place.{deep}"
+    if corner is not None and corner[0] < thinnest / 2 - corner[2] - _CORNER_SLACK:
+        return (
+            "fail",
+            f"An inside corner of {number(corner[0])} mm radius is tighter than the tool of {number(thinnest)} mm diameter.",
         )
-    return "review", (f"All faces can be seen from {from_where}; whether the tool's size and reach allow it is not measured yet.")
+    if unsure >= max(limits.min_region_area, 1e-9):
+        return "review", f"Up to {number(unsure)} mm² may be out of reach from {from_where}: a tool just fits there.{deep}"
+    return "pass", f"All faces can be touched from {from_where} with a tool of {number(thinnest)} mm.{deep}"

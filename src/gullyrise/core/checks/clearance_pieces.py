@@ -11,7 +11,6 @@ from gullyrise.core.geometry.topology import closed, edges_cancel, edges_of, fac
 from gullyrise.core.geometry.winding import inside
 from gullyrise.core.intake.health import degenerate_faces, outward
 
-
 # Faces round a place that may hold it: of those the one that stands off its surface most.
 _BESIDE = 6
 

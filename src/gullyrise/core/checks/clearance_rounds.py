@@ -40,7 +40,8 @@ class Round:
 
 @dataclass(frozen=True, slots=True)
 class Fitting:
-    """A hole and a shaft in it. hole, shaft, clearance : diameters, mm;  error : of the clearance, mm;  off : between the axes, mm
+    """A hole and a shaft in it. hole, shaft, clearance : diameters, mm;  error : of the clearance, mm;  off : between the axes,
+    mm
     like : the fit of ISO 286 that it is like, or empty;  at : on the axis, where both are"""
 
     hole: float
@@ -71,8 +72,8 @@ def _along(points: Floats, origin: Floats, axis: Floats, radius: float, hollow: 
 
 
 def rounds_of_mesh(mesh: Mesh) -> list[Round]:
-    """The round faces of a mesh, fitted; none of a very large one. Facets that bend gently into one another are a round face's; one
-    of each such surface is asked what it lies on."""
+    """The round faces of a mesh, fitted; none of a very large one. Facets that bend gently into one another are a round face's;
+    one of each such surface is asked what it lies on."""
     if len(mesh.faces) > _MOST_FACES:
         return []
     edges = edges_of(mesh)

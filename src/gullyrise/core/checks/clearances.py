@@ -142,7 +142,7 @@ def _outcomes(evidence: Evidence, limits: Limits) -> tuple[Outcome, ...]:
     if not evidence.pairs and not evidence.far:
         why = "There is one body, so there is nothing to keep clear of."
         return (Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0, evidence=evidence),)
-    outcomes = [_judged(pair, limits) for pair in evidence.pairs]
+    outcomes = [judged_pair(pair, limits) for pair in evidence.pairs]
     if evidence.far:
         why = f"{evidence.far} further pairs of bodies lie more than {number(evidence.reach)} mm apart by their boxes."
         outcomes.append(Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0))
@@ -165,7 +165,8 @@ def wish_for(a: str, b: str, limits: Limits) -> PairGap:
     return own if own.gap is not None else own.model_copy(update={"gap": limits.min_gap})
 
 
-def _judged(pair: Pair, limits: Limits) -> Outcome:
+def judged_pair(pair: Pair, limits: Limits) -> Outcome:
+    """The verdict on one pair, without colours."""
     found, wish = pair.between, wish_for(pair.a, pair.b, limits)
     verdict, why, finding = _verdict(pair, wish)
     measured = {
@@ -221,11 +222,10 @@ def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -
     found, names = pair.between, f"{pair.a} and {pair.b}"
     shared = "an unknown volume" if found.volume is None else f"{number(found.volume)} mm³"
     depth = "" if found.depth is None else f", {number(found.depth)} mm deep"
-    if wish.kind == "pressed" and found.depth is not None and wish.gap is not None:
-        if found.depth <= wish.gap + found.error:
-            sure = found.depth <= wish.gap - found.error
-            why = f"{names} are pressed together{depth} where up to {number(wish.gap)} mm is wanted."
-            return "pass" if sure else "review", why, None
+    most = wish.gap or 0.0
+    if wish.kind == "pressed" and found.depth is not None and found.depth <= most + found.error:
+        sure = found.depth <= most - found.error
+        return "pass" if sure else "review", f"{names} are pressed together{depth}; up to {number(most)} mm is wanted.", None
     apart = "as far as they go into each other" if found.depth is None else f"{number(found.depth)} mm"
     wanted = f" and {number(wish.gap)} mm more" if wish.kind == "moving" and wish.gap else ""
     finding = Finding(

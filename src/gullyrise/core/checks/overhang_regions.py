@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components, minimum_spanning_tree
 from scipy.spatial import cKDTree
@@ -60,7 +61,7 @@ class Regions:
     sure : (k,) mm2 of it that hang over more than the limit whatever the facets hide
     """
 
-    label: Ints
+    label: NDArray[np.int32]
     area: Floats
     volume: Floats
     contact: Floats
@@ -91,7 +92,8 @@ class Hanging:
     """A mesh as it stands on the bed, and what hangs on it whatever the limit; m faces.
 
     angles, doubt, areas : (m,) degrees and mm2;  resting : (m,) within a layer of the bed
-    drop : (m,) mm from each face to what its column stands on, 0 where none was asked for;  columns_from : degrees from which on columns were measured;  spacing : between columns, mm
+    drop : (m,) mm from each face to what its column stands on, 0 where none was asked for;  columns_from : degrees from which
+    on columns were measured;  spacing : between columns, mm
     tips : vertices that start in the air, however steeply the surface goes up from them
     """
 
@@ -120,7 +122,8 @@ class Hanging:
         volume = np.bincount(of, self.ordered.column[:many], count)
         foot = np.bincount(of, self.ordered.foot[:many], count)
         sure = np.bincount(of, np.where(self.ordered.surely[:many] > limit, self.ordered.area[:many], 0.0), count)
-        return Regions(label, area[kept], volume[kept], (area + foot)[kept], foot[kept], sure[kept])
+        figures = (np.asarray(one[kept], dtype=np.float64) for one in (area, volume, area + foot, foot, sure))
+        return Regions(label, *figures)
 
     def perhaps_over(self, limit: float, least: float) -> tuple[bool, float]:
         """(whether a region may hang over more than a limit, within the doubt of its facets; mm2 of all faces that may)."""
@@ -161,8 +164,8 @@ class Hanging:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Ordered:
-    """Figures of the faces of a forest in its order, (d,): mm2, mm3 of column, mm2 of part that this stands on, and the degrees that
-    each face surely has."""
+    """Figures of the faces of a forest in its order, (d,): mm2, mm3 of column, mm2 of part that this stands on, and the degrees
+    that each face surely has."""
 
     area: Floats
     column: Floats
@@ -197,7 +200,7 @@ class Forest:
         graph = coo_array((late.astype(np.float64) + 1, (early, late)), shape=(len(faces),) * 2).tocsr()
         kept = minimum_spanning_tree(graph).tocoo()
         order = np.argsort(kept.col, kind="stable")
-        links = np.column_stack([kept.row[order], kept.col[order]]).astype(np.int32)
+        links = np.column_stack([kept.row[order], kept.col[order]]).astype(np.int64)
         return cls(faces, angles[faces], links, angles[faces][links[:, 1]])
 
     def above(self, limit: float) -> tuple[Ints, int]:
@@ -206,7 +209,7 @@ class Forest:
         links = self.links[: int(np.searchsorted(-self.holds, -(limit + _OVER)))]
         graph = coo_array((np.ones(len(links), dtype=np.int8), (links[:, 0], links[:, 1])), shape=(count, count))
         regions, of = connected_components(graph, directed=False)
-        return of, regions
+        return np.asarray(of, dtype=np.int64), regions
 
 
 def hanging_of(mesh: Mesh, limit: float, progress: Progress = silent) -> Hanging:
@@ -295,7 +298,7 @@ class _Rim:
     beyond: Ints
 
 
-def _rims(mesh: Mesh, edges: Edges, label: Ints) -> Callable[[int], _Rim]:
+def _rims(mesh: Mesh, edges: Edges, label: NDArray[np.int32]) -> Callable[[int], _Rim]:
     """The rim of any region by its number."""
     sides = label[edges.pairs]
     pairs = np.flatnonzero(sides[:, 0] != sides[:, 1])

@@ -69,7 +69,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     whole = Mesh(whole.vertices - np.array([0.0, 0.0, drop]), whole.faces)
     hanging = hanging_of(whole, limits.overhang_angle, progress)
     lifted = Transform.moved(np.array([0.0, 0.0, drop]))
-    back = lifted.then(Transform(np.linalg.inv(snapshot.placement.matrix)))
+    back = lifted.then(snapshot.placement.inverse())
     values = _split(hanging.angles, hanging.resting, copies)
     middle = spot(back.apply(whole.box.middle[None])[0])
     shown = np.concatenate(values)
@@ -143,9 +143,7 @@ def _tip(place: Points) -> Finding:
     return Finding("island: a tip that starts in the air", None, "", spot(place), past=1.0, remedy=remedy)
 
 
-def _judged(
-    regions: int, sure: bool, maybe: bool, area: float, volume: float, tips: int, limits: Limits
-) -> tuple[Verdict, str]:
+def _judged(regions: int, sure: bool, maybe: bool, area: float, volume: float, tips: int, limits: Limits) -> tuple[Verdict, str]:
     angle = number(limits.overhang_angle)
     if sure:
         places = "1 region" if regions == 1 else f"{regions} regions"

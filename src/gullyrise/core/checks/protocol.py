@@ -67,7 +67,8 @@ class Finding:
 
     seen_from : a direction from which nothing of the part stands before the place, None where none was sought
     past : how far beyond its limit, as a share of it, 1 for as bad as can be; what findings of all checks are sorted by
-    remedy : what to try, a clause;  lines : (k, 2, 3) mm what to draw of it in the file's coordinates;  solid : the same as a body
+    remedy : what to try, a clause;  lines : (k, 2, 3) mm what to draw of it in the file's coordinates;  solid : the same as a
+    body
     """
 
     what: str

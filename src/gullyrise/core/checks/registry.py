@@ -65,6 +65,24 @@ def run_check(name: str, snapshot: Snapshot, limits: Limits, progress: Progress 
     return with_sight(check.run(snapshot, limits_for(check, limits), progress), snapshot)
 
 
+def judged_anew(name: str, outcomes: tuple[Outcome, ...], limits: Limits) -> tuple[Outcome, ...] | None:
+    """The outcomes under other limits, from the evidence that came with them; None where the check cannot."""
+    check = checks()[name]
+    again = getattr(check, "judged_anew", None)
+    return None if again is None else again(outcomes, limits_for(check, limits))
+
+
+def first_look(name: str, snapshot: Snapshot, limits: Limits) -> tuple[Outcome, ...]:
+    """What can be shown within a second while the check runs. Raises AttributeError where `has_first_look` is not so."""
+    check = checks()[name]
+    found: tuple[Outcome, ...] = check.first_look(snapshot, limits_for(check, limits))  # type: ignore[attr-defined]
+    return found
+
+
+def has_first_look(name: str) -> bool:
+    return hasattr(checks()[name], "first_look")
+
+
 def part_digest(part: Part) -> str:
     """The digest of a part's geometry and names, what its outcomes depend on."""
     digest = hashlib.blake2b(digest_size=16)

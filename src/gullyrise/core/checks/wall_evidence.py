@@ -23,7 +23,8 @@ class BodyWalls:
     """Readings on one body, n of them, in the file's coordinates, mm, of its first copy.
 
     points, normals, contact : (n, 3) where, outwards, and the far side;  tip : (n, 3) where a taper ends, NaN elsewhere
-    diameter, through, error : (n,) mm;  loose : (n,) mm by which each may be thicker besides;  weight : (n,) mm2;  readings : (n,) with what edges take from the wall beside them
+    diameter, through, error : (n,) mm;  loose : (n,) mm by which each may be thicker besides;  weight : (n,) mm2;  readings :
+    (n,) with what edges take from the wall beside them
     wall, capped, taper : (n,) as `WallMap` has them;  values : (m,) float32 per face
     asked : the least wall that it was measured for, mm or None, and so how closely;  cells : for gathering readings
     """
@@ -94,7 +95,8 @@ def body_walls(
     side = max(_CLUSTER * walls.spacing, 0.5 * (min_wall or 0.0))
     return BodyWalls(
         name=body.name, copies=body.count, points=points, normals=samples.normals @ linear.T, contact=contact,
-        tip=place.apply(np.nan_to_num(walls.tip)), diameter=balls.diameter, through=balls.through, error=walls.error, loose=balls.loose,
+        tip=place.apply(np.nan_to_num(walls.tip)), diameter=balls.diameter, through=balls.through,
+        error=walls.error, loose=balls.loose,
         weight=samples.weight, readings=readings, wall=balls.wall, capped=balls.capped, taper=walls.taper, values=values,
         cells=Cells.dealt(points, contact, side), slots=slots,
         slot_cells=Cells.dealt(slots.points, slots.contact, max(side, 2 * (min_slot or 0.0))), asked=min_wall,
@@ -110,5 +112,3 @@ def _empty(body: Body, values: np.ndarray) -> BodyWalls:
         body.name, body.count, rows, rows, rows, rows, none, none, none, none, none, none, no, no, no, values, cells, no_slots(),
         cells, None, np.inf, None, 0.0, 0.0, np.inf, 0.0, 0.0, False,
     )  # fmt: skip
-
-

@@ -33,7 +33,8 @@ def glance_at(mesh: Mesh, cap: float) -> np.ndarray:
     active = np.arange(len(radius))
     for _ in range(_STEPS):
         centre = asked.points[active] - asked.normals[active] * radius[active, None]
-        distance, index = tree.query(centre)
+        found, which = tree.query(centre)
+        distance, index = np.asarray(found), np.asarray(which)
         away = asked.points[active] - crowd.points[index]
         lean = 2 * np.einsum("ij,ij->i", away, asked.normals[active])
         with np.errstate(divide="ignore", invalid="ignore"):

@@ -64,6 +64,4 @@ def slots_in(
     runs_out, edge, _ = tapers(void, surface, turned, some.points, -some.normals, balls)
     lasts = ~runs_out & ~edge
     error = doubt[some.face] + doubt[far] + rounding + 1e-3 * balls.diameter
-    return Slots(
-        some.points[lasts], balls.contact[lasts], balls.diameter[lasts], error[lasts], every * some.weight[lasts]
-    )
+    return Slots(some.points[lasts], balls.contact[lasts], balls.diameter[lasts], error[lasts], every * some.weight[lasts])

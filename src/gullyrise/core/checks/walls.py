@@ -38,6 +38,7 @@ METHOD = (
     "Slots the same way in the void."
 )
 _MOST_FINDINGS = 40
+_THINNEST = 10
 _SHOWN_TO = 3.0
 """Times the limit up to which colours and histogram tell one thickness from another."""
 _TAPER_PAST = 0.5
@@ -54,11 +55,13 @@ class Limits:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Evidence:
-    """All readings of a part, and the limits that they were taken for."""
+    """All readings of a part, and the limits that they were taken for. thinnest : (mm, where) of the thinnest places, whatever
+    the limit"""
 
     name: str
     bodies: tuple[BodyWalls, ...]
     asked: Limits
+    thinnest: tuple[tuple[float, tuple[float, float, float]], ...]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -80,7 +83,9 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     """One outcome for the part, decided by its thinnest body."""
     part = snapshot.part
     bodies = tuple(body_walls(body, limits.min_wall, limits.max_wall, limits.min_gap, progress) for body in part.bodies)
-    return (_outcome(Evidence(part.name, bodies, limits), limits),)
+    places = sorted((one for body in bodies for one in body.thinnest_places(_THINNEST)), key=lambda one: one[0])
+    thinnest = tuple((value, spot(place)) for value, place in places[:_THINNEST])
+    return (_outcome(Evidence(part.name, bodies, limits, thinnest), limits),)
 
 
 def first_look(snapshot: Snapshot, limits: Limits) -> tuple[Outcome, ...]:
@@ -153,7 +158,9 @@ def _sampling(evidence: Evidence) -> str:
     count = sum(len(body.points) for body in some)
     finest = min(body.finest for body in some)
     widest = max(body.spacing for body in some)
-    return f"{count:,} samples, one every {number(widest)} mm and on every small face, every {number(finest)} mm round the thinnest."
+    return (
+        f"{count:,} samples, one every {number(widest)} mm and on every small face, every {number(finest)} mm round the thinnest."
+    )
 
 
 def _judge(body: BodyWalls, limits: Limits) -> _Judged:
@@ -280,14 +287,13 @@ def _thin_places(body: BodyWalls, limits: Limits) -> tuple[float, list[Finding]]
         remedy = f"make it thicker by {number(asked - least)} mm, or choose a process that holds {number(least)} mm"
         area = float(body.weight[group].sum())
         what = f"thin wall in {body.name}"
-        out.append(
-            Finding(what, least, "mm", spot(body.points[first]), area, past=share_under(least, asked), remedy=remedy)
-        )
+        out.append(Finding(what, least, "mm", spot(body.points[first]), area, past=share_under(least, asked), remedy=remedy))
     return float(body.weight[thin].sum()), out[:_MOST_FINDINGS]
 
 
 def _thick_places(body: BodyWalls, limits: Limits) -> tuple[list[Finding], float]:
-    """(one finding for each place over the thickest allowed, the thickest reading mm). Readings at the ceiling are thicker still."""
+    """(one finding for each place over the thickest allowed, the thickest reading mm). Readings at the ceiling are thicker
+    still."""
     thick = body.wall & ~body.taper
     thickest = float(body.diameter[thick].max(initial=0.0))
     if limits.max_wall is None:
@@ -302,9 +308,7 @@ def _thick_places(body: BodyWalls, limits: Limits) -> tuple[list[Finding], float
 
 def _too_thick(body: BodyWalls, most: float, value: float, at: tuple[float, float, float], area: float | None) -> Finding:
     remedy = f"hollow it out or core it, so that no more than {number(most)} mm stand together"
-    return Finding(
-        f"thick wall in {body.name}", value, "mm", at, area, past=share_over(value, most, 4 * most), remedy=remedy
-    )
+    return Finding(f"thick wall in {body.name}", value, "mm", at, area, past=share_over(value, most, 4 * most), remedy=remedy)
 
 
 def _slot_places(body: BodyWalls, limits: Limits) -> list[Finding]:
@@ -343,7 +347,5 @@ def _taper_places(body: BodyWalls, limits: Limits) -> list[Finding]:
         area = float(body.weight[index[group]].sum())
         at = spot(tips[index[first]])
         remedy = "cut it off blunt at the least wall, or round it, if it must last"
-        out.append(
-            Finding(f"tapers to nothing here in {body.name}", 0.0, "mm", at, area, past=_TAPER_PAST, remedy=remedy)
-        )
+        out.append(Finding(f"tapers to nothing here in {body.name}", 0.0, "mm", at, area, past=_TAPER_PAST, remedy=remedy))
     return out

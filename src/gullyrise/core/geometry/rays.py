@@ -37,7 +37,8 @@ class RayScene:
         self._anchor = mesh.vertices[mesh.faces[:, 0]]
 
     def turned(self) -> RayScene:
-        """The same surface seen with its other side as the outside, so that `through` measures the void; nothing is built anew."""
+        """The same surface seen with its other side as the outside, so that `through` measures the void; nothing is built
+        anew."""
         other = copy(self)
         other._cross = -self._cross
         return other

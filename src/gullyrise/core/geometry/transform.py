@@ -42,6 +42,10 @@ class Transform:
         matrix[:3, :3] += np.sin(angle) * skew + (1 - np.cos(angle)) * skew @ skew
         return cls(matrix)
 
+    def inverse(self) -> Transform:
+        """What takes back where this puts things. Raises numpy.linalg.LinAlgError for one that flattens."""
+        return Transform(np.asarray(np.linalg.inv(self.matrix), dtype=np.float64))
+
     def then(self, later: Transform) -> Transform:
         return Transform(later.matrix @ self.matrix)
 

@@ -15,6 +15,7 @@ from gullyrise.core.job.job import Job
 from gullyrise.core.job.origins import Name, Origin, Step
 from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.views import SavedView
+from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.measuring.picks import Dimension
 
@@ -77,6 +78,7 @@ class JobForm(BaseModel):
     views: tuple[ViewForm, ...] = ()
     notes: tuple[str, ...] = Field(default=(), description="the record, oldest first")
     dimensions: tuple[Dimension, ...] = Field(default=(), max_length=10_000)
+    waivers: tuple[Waiver, ...] = Field(default=(), max_length=10_000, description="findings that were accepted, and why")
 
 
 def form_of(job: Job, name: str = "") -> JobForm:
@@ -100,7 +102,7 @@ def form_of(job: Job, name: str = "") -> JobForm:
     return JobForm(
         name=name, machine=job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands), settled=job.settled,
         beds=job.beds, views=tuple(_view_form(view) for view in job.views), notes=job.notes,
-        dimensions=job.dimensions,
+        dimensions=job.dimensions, waivers=job.waivers,
     )  # fmt: skip
 
 
@@ -148,7 +150,7 @@ def job_from(form: JobForm, made: dict[int, Standing], library: tuple[Machine, .
             standings.append(replace(shape, id=stand.id, placement=placement, material=stand.material, copy=stand.copy_number))
     return Job(
         form.machine, library, tuple(sorted(standings, key=lambda one: one.id)), form.limits,
-        tuple(_view(view) for view in form.views), form.notes, form.settled, form.beds, form.dimensions,
+        tuple(_view(view) for view in form.views), form.notes, form.settled, form.beds, form.dimensions, form.waivers,
     )  # fmt: skip
 
 

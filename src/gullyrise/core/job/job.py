@@ -6,11 +6,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from gullyrise.core.checks.protocol import Neighbour, Snapshot
+from gullyrise.core.checks.protocol import Finding, Neighbour, Snapshot
 from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.materials import USUAL
 from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.views import SavedView
+from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.measuring.picks import Dimension
 from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, where_there_is_room
@@ -20,7 +21,7 @@ from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, wher
 class Job:
     """Parts, machine and the limits that were given by hand (others come from the machine). notes : the job's record, oldest
     first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open
-    dimensions : taken and kept, in the order in which they were."""
+    dimensions : taken and kept, in the order in which they were;  waivers : findings that were accepted"""
 
     machine: Machine
     library: tuple[Machine, ...]
@@ -31,6 +32,7 @@ class Job:
     settled: bool = False
     beds: int = 1
     dimensions: tuple[Dimension, ...] = ()
+    waivers: tuple[Waiver, ...] = ()
 
     @property
     def limits(self) -> Limits:
@@ -157,6 +159,37 @@ class Job:
         if any(view.name == wanted for view in self.views):
             raise ValueError(f"Another view is called {wanted}; choose another name.")
         return replace(self, views=tuple(replace(view, name=wanted) if view.name == name else view for view in self.views))
+
+    # --- accepted findings -----------------------------------------------------------------------------------------
+
+    def waiver_of(self, standing: Standing, check: str, finding: Finding) -> Waiver | None:
+        """The acceptance that covers a finding of a part."""
+        return next((one for one in self.waivers if one.covers(standing.digest, check, finding)), None)
+
+    def with_waiver(self, standing: Standing, check: str, finding: Finding, note: str) -> Job:
+        """With a finding accepted, and a line of it in the record; one that was accepted before takes the new note."""
+        words = " ".join(note.split())[:500]
+        fresh = Waiver(
+            digest=standing.digest,
+            check=check,
+            what=finding.what,
+            at=finding.at,
+            value=finding.value,
+            unit=finding.unit,
+            note=words,
+        )
+        before = self.waiver_of(standing, check, finding)
+        kept = tuple(one for one in self.waivers if one is not before)
+        line = f"Accepted: {finding.what} ({standing.name}). {words}".strip()
+        return replace(self, waivers=(*kept, fresh), notes=(*self.notes, line))
+
+    def without_waiver(self, standing: Standing, check: str, finding: Finding) -> Job:
+        """With a finding no longer accepted."""
+        before = self.waiver_of(standing, check, finding)
+        if before is None:
+            return self
+        line = f"No longer accepted: {finding.what} ({standing.name})."
+        return replace(self, waivers=tuple(one for one in self.waivers if one is not before), notes=(*self.notes, line))
 
     # --- dimensions ------------------------------------------------------------------------------------------------
 

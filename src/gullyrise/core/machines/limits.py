@@ -3,14 +3,33 @@
 from __future__ import annotations
 
 import tomllib
+from contextlib import suppress
 from pathlib import Path
 from typing import Any, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from gullyrise.core.errors import GullyriseError, LimitsError
+from gullyrise.core.geometry import Floats
 
 SETUPS = ("+x", "-x", "+y", "-y", "+z", "-z")
+
+
+def setup_direction(setup: str) -> Floats:
+    """`+z`, or three numbers as `0,-1,1`, as a unit vector (3,) towards where the tool comes from. Raises ValueError."""
+    vector = np.zeros(3)
+    if setup in SETUPS:
+        vector["xyz".index(setup[1])] = 1.0 if setup[0] == "+" else -1.0
+        return vector
+    numbers = setup.split(",")
+    if len(numbers) == 3:
+        with suppress(ValueError):
+            vector[:] = [float(number) for number in numbers]
+    length = float(np.linalg.norm(vector))
+    if not np.isfinite(length) or length <= 0:
+        raise ValueError(f"'{setup[:40]}' is not a set-up direction; use one of {', '.join(SETUPS)}, or three numbers as 0,-1,1")
+    return np.asarray(vector / length)
 
 
 class PairGap(BaseModel):
@@ -49,8 +68,7 @@ class Limits(BaseModel):
     @classmethod
     def _known_setups(cls, given: tuple[str, ...] | None) -> tuple[str, ...] | None:
         for word in given or ():
-            if word not in SETUPS:
-                raise ValueError(f"'{word}' is not a set-up direction; use one of {', '.join(SETUPS)}")
+            setup_direction(word)
         return given or None
 
     def over(self, base: Limits) -> Limits:

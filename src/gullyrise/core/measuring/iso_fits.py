@@ -7,8 +7,9 @@ from gullyrise.core.measuring.iso286 import deviations
 
 # The fits that ISO 286-1 prefers on the basis of the hole, tightest first.
 PREFERRED = (
-    ("H7", "s6"), ("H7", "r6"), ("H7", "p6"), ("H7", "n6"), ("H7", "m6"), ("H7", "k6"), ("H7", "js6"), ("H7", "h6"), ("H7", "g6"),
-    ("H8", "h7"), ("H8", "f7"), ("H8", "e8"), ("H8", "d9"), ("H9", "h9"), ("H9", "e9"), ("H9", "d9"), ("H11", "h11"), ("H11", "d11"),
+    ("H7", "s6"), ("H7", "r6"), ("H7", "p6"), ("H7", "n6"), ("H7", "m6"), ("H7", "k6"), ("H7", "js6"), ("H7", "h6"),
+    ("H7", "g6"), ("H8", "h7"), ("H8", "f7"), ("H8", "e8"), ("H8", "d9"), ("H9", "h9"), ("H9", "e9"), ("H9", "d9"),
+    ("H11", "h11"), ("H11", "d11"),
 )  # fmt: skip
 _STEP = 0.5
 
@@ -21,8 +22,8 @@ def nominal_of(hole: float) -> float:
 def like_fit(hole: float, shaft: float) -> str | None:
     """The preferred fit whose clearances hold that of a hole and a shaft, mm of diameter; None where none does.
 
-    Where several do, one whose classes hold both sizes themselves comes first, then the one whose middle is nearest, as a share of
-    its width.
+    Where several do, one whose classes hold both sizes themselves comes first, then the one whose middle is nearest, as a share
+    of its width.
     """
     nominal, clearance = nominal_of(hole), hole - shaft
     best: tuple[bool, float, str] | None = None

@@ -32,12 +32,48 @@ def none(window: Window) -> None:
 
 @action("check.next-finding", "Next finding", "N", needs="part")
 def next_finding(window: Window) -> None:
-    window.traveller.step(1)
+    window.findings.step(1)
 
 
 @action("check.previous-finding", "Previous finding", "Shift+N", needs="part")
 def previous_finding(window: Window) -> None:
-    window.traveller.step(-1)
+    window.findings.step(-1)
+
+
+@action("check.accept", "Accept the flagged finding with a note", "K Y", needs="part")
+def accept(window: Window) -> None:
+    window.findings.ask_for_note()
+
+
+@action("check.take-back", "Take back an acceptance", "K U", needs="part")
+def take_back(window: Window) -> None:
+    window.findings.take_back()
+
+
+@action("check.thinnest", "List the thinnest places", "K P", needs="part")
+def thinnest(window: Window) -> None:
+    window.traveller.show_check("walls")
+    window.model.show_thinnest(not window.model.thinnest_shown)
+
+
+@action("check.ball-cut", "Cut through the ball", "K B", needs="part")
+def ball_cut(window: Window) -> None:
+    window.evidence_shown.cut_through_ball()
+
+
+@action("check.matrix", "Matrix of clearances", "K M", needs="part")
+def matrix(window: Window) -> None:
+    window.matrix.open()
+
+
+@action("check.setups", "Find the fewest set-ups", "K S", needs="part")
+def setups(window: Window) -> None:
+    window.setups.find()
+
+
+@action("check.setup-from-face", "Set-up from the chosen face", "K D", needs="part")
+def setup_from_face(window: Window) -> None:
+    window.setups.from_face()
 
 
 @action("check.again", "Run again what was not run", "K A", needs="part")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,6 +12,7 @@ from gullyrise.core.checks.protocol import FaceField
 _GOOD = np.array([[216, 231, 229], [172, 207, 208], [124, 176, 181], [78, 141, 148]], dtype=float)
 _BAD = np.array([[236, 186, 96], [217, 132, 62], [178, 72, 54], [122, 32, 34]], dtype=float)
 _UNKNOWN = (201, 185, 154)
+_STEPS = 256
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,16 +27,24 @@ class Scale:
     bad_below: bool
     yes_or_no: bool = False
 
+    def with_limit(self, limit: float) -> Scale:
+        """The same with another break."""
+        return replace(self, limit=limit)
+
     def colours(self, values: np.ndarray) -> np.ndarray:
-        """(n, 3) uint8 colours of (n,) values; NaN reads as not measured."""
-        known = np.isfinite(values)
-        bad = (values < self.limit) if self.bad_below else (values > self.limit)
-        above = values > self.limit
-        reach = np.where(above, max(self.high - self.limit, 1e-12), max(self.limit - self.low, 1e-12))
-        share = np.clip(np.abs(np.nan_to_num(values) - self.limit) / reach, 0, 1)
-        out = np.where(bad[:, None], _ramp(_BAD, share), _ramp(_GOOD, share))
-        out[~known] = _UNKNOWN
-        return np.asarray(out.astype(np.uint8))
+        """(n, 3) uint8 colours of (n,) values; NaN reads as not measured. By a table of steps on either side of the break, so
+        that a million are coloured anew while a limit is dragged."""
+        table = np.empty((2 * _STEPS + 1, 3), dtype=np.uint8)
+        share = np.arange(_STEPS) / (_STEPS - 1)
+        below, above = (_BAD, _GOOD) if self.bad_below else (_GOOD, _BAD)
+        table[:_STEPS], table[_STEPS:-1], table[-1] = _ramp(below, share), _ramp(above, share), _UNKNOWN
+        off = np.asarray(values, dtype=np.float32) - np.float32(self.limit)
+        high = off > 0 if not self.bad_below else off >= 0
+        up, down = max(self.high - self.limit, 1e-12), max(self.limit - self.low, 1e-12)
+        off *= np.where(high, np.float32((_STEPS - 1) / up), np.float32((1 - _STEPS) / down))
+        np.minimum(off, np.float32(_STEPS - 1), out=off)
+        place = np.where(np.isnan(off), 2 * _STEPS, off + np.where(high, np.float32(_STEPS), np.float32(0)))
+        return np.asarray(table[place.astype(np.int16)])
 
 
 def _ramp(stops: np.ndarray, share: np.ndarray) -> np.ndarray:

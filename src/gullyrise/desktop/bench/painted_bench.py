@@ -8,8 +8,9 @@ from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 
 from gullyrise.core.geometry import Box, Points
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench import marks, overlays, tray_painted
+from gullyrise.desktop.bench import check_marks, marks, overlays, tray_painted
 from gullyrise.desktop.bench.aside import Aside
+from gullyrise.desktop.bench.check_marks import CheckMarks
 from gullyrise.desktop.bench.drawn_bench import LENS_RADIUS, LENS_TIMES
 from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.panes import FREE, Pane
@@ -35,10 +36,17 @@ class PaintedBench(ViewedBench):
         self.aside = Aside(self)
         self._hover_feature: Feature | None = None
         self.meeting: list[Box] = []
+        self.check_marks = CheckMarks()
         self._lines = FeatureLines(self.aside.ask, self.update)
         self._outlines: dict[str, tuple[object, QImage | None]] = {}
         self._strokes: list[str] = []
         self._strokes_end = self._timer(_STROKES_MS, self._forget_strokes, once=True)
+
+    @property
+    def hovered_key(self) -> tuple[int, int] | None:
+        """The body under the pointer."""
+        items = self.scene.items
+        return items[self._hovered].key if self._hovered is not None and self._hovered < len(items) else None
 
     def note_stroke(self, words: str) -> None:
         """A stroke to show to those who watch, where that is wanted."""
@@ -95,6 +103,7 @@ class PaintedBench(ViewedBench):
             overlays.axis_letters(painter, camera, size, self.scene.machine, palette)
         tray_painted.meeting(painter, camera, size, self.meeting, palette)
         self.paint_tray(painter, pane)
+        check_marks.paint(painter, camera, size, self.check_marks, palette)
         marks.flags(painter, camera, size, self.flags, palette)
         overlays.view_name(painter, camera, display, palette)
         if display.scale_bar and camera.stretch == (1.0, 1.0, 1.0):

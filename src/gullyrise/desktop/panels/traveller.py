@@ -8,7 +8,6 @@ from html import escape
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import (
-    QAbstractSpinBox,
     QDoubleSpinBox,
     QFrame,
     QGridLayout,
@@ -23,12 +22,15 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
+from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench_job import BenchJob, RowView
 from gullyrise.desktop.instruments.angle_drawing import AngleDrawing
+from gullyrise.desktop.instruments.histogram import Histogram
 from gullyrise.desktop.instruments.stamp import WORDS, Stamp
+from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.check_options import CheckOptions, limit_field
 from gullyrise.desktop.theme.palette import Palette
 
-_UNITS = {"overhang_angle": "°"}
 _LIMIT_WORDS = {
     "min_wall": "at least", "overhang_angle": "at most", "min_gap": "at least", "edge_margin": "margin",
     "tool_diameter": "tool ⌀",
@@ -37,10 +39,15 @@ _SHOWN, _MOST_WHYS = 12, 8
 
 
 class TravellerRow(QFrame):
-    """One check. opened : the row was clicked; limit_set : (limit name, value); finding_chosen : (standing, finding)."""
+    """One check. opened : the row was clicked; limit_set : (limit name, value); finding_chosen : (standing, finding).
+
+    limit_dragged : (limit name, value, number of the stroke);  wanted : the id of an action
+    """
 
     opened = pyqtSignal(str)
-    limit_set = pyqtSignal(str, float)
+    limit_set = pyqtSignal(str, object)
+    limit_dragged = pyqtSignal(str, float, int)
+    wanted = pyqtSignal(str)
     finding_chosen = pyqtSignal(object, object)
 
     def __init__(self, view: RowView, palette: Palette) -> None:
@@ -73,11 +80,18 @@ class TravellerRow(QFrame):
         if view.row.limit is not None:
             words = QLabel(_LIMIT_WORDS[view.row.limit])
             words.setProperty("role", "quiet")
-            self.limit = self._limit_field(view.row.limit, view)
+            self.limit = self._limit_field(view.row.limit, f"{view.row.title} limit")
             grid.addWidget(words, 1, 2, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(self.limit, 1, 3)
         column.addLayout(grid)
         self.angle = AngleDrawing(palette) if self.check == "overhangs" else None
+        self.histogram = Histogram(palette)
+        self.histogram.setObjectName(f"histogram_{self.check}")
+        self.histogram.dragged.connect(self._dragged)
+        self.options = CheckOptions(self.check)
+        self.options.limit_set.connect(self.limit_set)
+        self.options.wanted.connect(self.wanted)
+        self._lasting: list[QWidget] = [one for one in (self.angle, self.histogram, self.options) if one is not None]
         self.detail = QWidget()
         self._detail = QVBoxLayout(self.detail)
         self._detail.setContentsMargins(30, 4, 0, 4)
@@ -88,24 +102,14 @@ class TravellerRow(QFrame):
         self._filled: tuple[object, ...] = ()
         self._dressed: tuple[Palette, bool] | None = None
 
-    def _limit_field(self, name: str, view: RowView) -> QDoubleSpinBox:
-        field = QDoubleSpinBox()
-        field.setObjectName(f"limit_{name}")
-        field.setAccessibleName(f"{view.row.title} limit")
-        field.setToolTip(f"{name.replace('_', ' ').capitalize()}: change it and what depends on it is checked again")
-        field.setDecimals(1 if name == "overhang_angle" else 2)
-        field.setRange(0.0, 90.0 if name == "overhang_angle" else 1000.0)
-        field.setSingleStep(1.0 if name == "overhang_angle" else 0.05)
-        field.setSuffix(f" {_UNITS.get(name, 'mm')}")
-        field.setKeyboardTracking(False)
-        field.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
-        field.setFixedWidth(84)
-        field.setAlignment(Qt.AlignmentFlag.AlignRight)
-        field.setCursor(Qt.CursorShape.IBeamCursor)
-        # Scrolling the panel must not change a limit that lies under the pointer.
-        field.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr,assignment]
+    def _limit_field(self, name: str, words: str) -> QDoubleSpinBox:
+        field = limit_field(name, words)
         field.valueChanged.connect(lambda value: self.limit_set.emit(name, value))
         return field
+
+    def _dragged(self, value: float, stroke: int) -> None:
+        if self.view.row.limit is not None:
+            self.limit_dragged.emit(self.view.row.limit, value, stroke)
 
     def show_view(self, view: RowView, palette: Palette, *, is_open: bool, chosen: int | None) -> None:
         """Brings the row in step."""
@@ -138,13 +142,17 @@ class TravellerRow(QFrame):
 
     def _fill(self, view: RowView, palette: Palette, chosen: int | None) -> None:
         """chosen : place in the findings of the flagged one."""
-        shown = (view.findings, view.whys, view.method, view.uncertainty, view.limit, chosen, palette)
+        limit = view.limit if view.field is not None and view.field.limit is not None and view.field.unit else None
+        scale = scale_for(view.field) if view.field is not None else None
+        self.histogram.show_tally(view.field.tally if view.field is not None else None, scale, limit, palette)
+        self.options.show_limits(view.limits)
+        shown = (view.findings, view.places, view.whys, view.method, view.sampling, view.uncertainty, view.limit, chosen, palette)
         if shown == self._filled:
             return
         self._filled = shown
         while (item := self._detail.takeAt(0)) is not None:
             widget = item.widget()
-            if widget is not None and widget is not self.angle:
+            if widget is not None and widget not in self._lasting:
                 # Out of the tree at once: what is found by name there is what is shown.
                 widget.hide()
                 widget.setParent(None)
@@ -153,6 +161,7 @@ class TravellerRow(QFrame):
         if self.angle is not None and view.limit is not None:
             self.angle.show_limit(view.limit, palette)
             self._detail.addWidget(self.angle)
+        self._detail.addWidget(self.histogram)
         if not view.findings and not view.whys:
             self._say("Nothing to judge yet. Open a part.", "quiet")
         for number, (standing, finding) in enumerate(view.findings[:_SHOWN], 1):
@@ -166,14 +175,33 @@ class TravellerRow(QFrame):
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(partial(self.finding_chosen.emit, standing, finding))
             self._detail.addWidget(button)
+            if number - 1 == chosen and finding.remedy:
+                self._say(f"<b>Try</b>&nbsp; {escape(finding.remedy)}.", "")
         if len(view.findings) > _SHOWN:
             self._say(f"and {len(view.findings) - _SHOWN} more", "quiet")
+        if view.places:
+            self._say("Thinnest places, whatever the limit", "quiet")
+            for number, (standing, place) in enumerate(view.places, 1):
+                button = QPushButton(f"{place.value:.3g} mm   {standing.name}")
+                button.setObjectName(f"place_{number}")
+                button.setProperty("flat", True)
+                button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+                button.setToolTip("Fly there")
+                button.clicked.connect(partial(self.finding_chosen.emit, standing, place))
+                self._detail.addWidget(button)
+        self._detail.addWidget(self.options)
         for name, verdict, why in view.whys[:_MOST_WHYS]:
             reason = why if why.startswith(name) else f"{name}: {why}"
             colour = palette.verdict(verdict).name()
             self._say(f'<b style="color:{colour}">{WORDS[verdict]}</b>&nbsp; {escape(reason)}', "")
         if len(view.whys) > _MOST_WHYS:
             self._say(f"and {len(view.whys) - _MOST_WHYS} more; select a part to see its own", "quiet")
+        if view.failed:
+            again = small(QPushButton(), "Run again", f"again_{self.check}", "Run what was not run once more", "check.again")
+            again.clicked.connect(lambda: self.wanted.emit("check.again"))
+            self._detail.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
+        if view.sampling:
+            self._say(view.sampling, "quiet")
         if view.uncertainty:
             self._say(f"Uncertainty {view.uncertainty}", "quiet")
         if view.method:
@@ -210,9 +238,11 @@ def _lines(number: int, standing: Standing, finding: Finding) -> str:
 
 
 class Traveller(QWidget):
-    """All rows. limit_set and finding_chosen as those of a row."""
+    """All rows. limit_set, limit_dragged, finding_chosen and wanted as those of a row"""
 
-    limit_set = pyqtSignal(str, float)
+    limit_set = pyqtSignal(str, object)
+    limit_dragged = pyqtSignal(str, float, int)
+    wanted = pyqtSignal(str)
     finding_chosen = pyqtSignal(object, object)
 
     def __init__(self, model: BenchJob, palette: Palette) -> None:
@@ -255,9 +285,9 @@ class Traveller(QWidget):
         model.shown_changed.connect(self.refresh)
         self.refresh()
 
-    def add_foot(self, widget: QWidget) -> None:
-        """Something below the rows of checks."""
-        self._column.insertWidget(self._column.count() - 1, widget)
+    def add_foot(self, widget: QWidget, *, first: bool = False) -> None:
+        """Something below the rows of checks; `first` puts it before what is there."""
+        self._column.insertWidget(len(self.rows) if first else self._column.count() - 1, widget)
 
     def reveal(self, widget: QWidget) -> None:
         """Scrolls so that something below the rows is seen, as far as there is room."""
@@ -300,6 +330,8 @@ class Traveller(QWidget):
             row = TravellerRow(self._model.row(name, check), self._palette)
             row.opened.connect(self._toggle)
             row.limit_set.connect(self.limit_set)
+            row.limit_dragged.connect(self.limit_dragged)
+            row.wanted.connect(self.wanted)
             row.finding_chosen.connect(self.finding_chosen)
             self._column.insertWidget(place, row)
             self.rows[name] = row
@@ -313,19 +345,3 @@ class Traveller(QWidget):
             self._model.show_measure(check)
             if check is not None:
                 self.scroll.ensureWidgetVisible(self.rows[check], 0, 40)
-
-    def step(self, by: int) -> None:
-        """To the next or previous finding of the open row, or of the first row that has any."""
-        check = self._model.measure
-        if check is None:
-            check = next((name for name, row in self.rows.items() if row.view.findings), None)
-            if check is None:
-                return
-            self.show_check(check)
-        findings = self.rows[check].view.findings
-        if not findings:
-            return
-        flagged = self._flagged_in(findings)
-        here = flagged if flagged is not None else -1 if by > 0 else 0
-        standing, finding = findings[(here + by) % len(findings)]
-        self.finding_chosen.emit(standing, finding)

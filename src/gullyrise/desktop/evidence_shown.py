@@ -1,0 +1,157 @@
+"""What of a check's evidence is drawn on the bench: the ball under the pointer or at the flagged place, the flagged finding's
+lines and solid."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+from scipy.spatial import cKDTree
+
+from gullyrise.core.checks.protocol import number
+from gullyrise.core.checks.wall_evidence import BodyWalls
+from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.geometry import Floats, Plane, Transform
+from gullyrise.core.job import Standing
+from gullyrise.desktop.bench.check_marks import Ball, CheckMarks
+from gullyrise.desktop.sight import Key
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.window import Window
+
+
+class EvidenceShown(QObject):
+    """Keeps the marks on the bench in step with what is flagged and pointed at. Nothing is measured for it: the ball is the
+    nearest one that was."""
+
+    _ready = pyqtSignal()
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self._window, self._model = window, window.model
+        self._trees: dict[int, tuple[BodyWalls, cKDTree | None]] = {}
+        self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-readings")
+        self._pointer: Floats | None = None
+        self._ready.connect(self.refresh)
+        window.bench.pointed.connect(self._pointed)
+        for signal in (self._model.shown_changed, self._model.outcomes_changed, self._model.job_changed, window.cutting.changed):
+            signal.connect(self.refresh)
+
+    def close(self) -> None:
+        self._beside.shutdown(wait=True, cancel_futures=True)
+
+    def _pointed(self, place: Floats | None, _: str) -> None:
+        if self._model.measure == "walls" or self._pointer is not None:
+            self._pointer = place if self._model.measure == "walls" else None
+            self.refresh()
+
+    def refresh(self) -> None:
+        bench = self._window.bench
+        shown = self._marks()
+        if shown != bench.check_marks:
+            bench.check_marks = shown
+            bench.update()
+
+    def _marks(self) -> CheckMarks:
+        model = self._model
+        flagged = model.flagged
+        ball, lines = None, None
+        standing = model.job.standing(flagged[0]) if flagged is not None else None
+        if flagged is not None and standing is not None:
+            finding = flagged[1]
+            if finding.lines is not None:
+                lines = standing.placement.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
+        if model.measure == "walls":
+            key = self._window.bench.hovered_key
+            under = model.job.standing(key[0]) if key is not None else None
+            if self._pointer is not None and key is not None and under is not None:
+                ball = self._ball_near(under, key, self._pointer)
+            elif flagged is not None and standing is not None:
+                place = standing.placement.apply(np.array(flagged[1].at)[None])[0]
+                ball = self._ball_near(standing, None, place)
+        return CheckMarks(ball, lines)
+
+    def flagged_ball(self) -> Ball | None:
+        """The ball at the flagged place of the walls."""
+        flagged = self._model.flagged
+        standing = self._model.job.standing(flagged[0]) if flagged is not None else None
+        if flagged is None or standing is None or self._model.measure != "walls":
+            return None
+        return self._ball_near(standing, None, standing.placement.apply(np.array(flagged[1].at)[None])[0], wait=True)
+
+    def _ball_near(self, standing: Standing, key: Key | None, place: Floats, *, wait: bool = False) -> Ball | None:
+        """The measured ball nearest to a place on the bench. key : of the copy that is meant, None for the nearest of the part"""
+        outcomes = self._model.judging.outcomes.evidence(standing, "walls")
+        if outcomes is None:
+            return None
+        best: tuple[float, Ball] | None = None
+        copy = 0
+        for body, walls in zip(standing.part.bodies, outcomes[0].evidence.bodies, strict=True):
+            for where in body.placements:
+                if (key is None or key[1] == copy) and not walls.empty:
+                    # Readings stand where the first copy does.
+                    move = body.placements[0].inverse().then(where).then(standing.placement)
+                    found = self._nearest(walls, move, place, wait=wait)
+                    if found is not None and (best is None or found[0] < best[0]):
+                        best = found
+                copy += 1
+        return None if best is None else best[1]
+
+    def _nearest(self, walls: BodyWalls, move: Transform, place: Floats, *, wait: bool) -> tuple[float, Ball] | None:
+        tree = self._tree(walls, wait=wait)
+        if tree is None:
+            return None
+        distance, index = tree.query(move.inverse().apply(place[None])[0])
+        if not np.isfinite(distance):
+            return None
+        one = int(index)
+        radius = walls.diameter[one] / 2
+        local = np.stack([walls.points[one], walls.points[one] - walls.normals[one] * radius, walls.contact[one]])
+        a, centre, b = move.apply(local)
+        words = f"{'≥ ' if walls.capped[one] else ''}{number(float(walls.diameter[one]))} mm"
+        across = self._across(centre, radius)
+        return float(distance), Ball(centre, float(radius), a, centre * 2 - a if walls.capped[one] else b, words, across)
+
+    def _across(self, centre: Floats, radius: float) -> Plane | None:
+        """The cut that goes through a ball."""
+        for cut in self._window.cutting.cuts:
+            side = cut.sides()[0]
+            if abs(float(side.heights(centre[None])[0])) < radius:
+                return side
+        return None
+
+    def _tree(self, walls: BodyWalls, *, wait: bool) -> cKDTree | None:
+        """A tree of the walls' readings, made beside the interface; None while it is not there yet."""
+        kept = self._trees.get(id(walls))
+        if kept is not None and kept[0] is walls and (kept[1] is not None or not wait):
+            return kept[1]
+        self._trees[id(walls)] = (walls, None)
+
+        def make() -> cKDTree:
+            # Edges and corners have no ball of their own.
+            tree = cKDTree(np.where(walls.wall[:, None], walls.points, 1e30))
+            self._trees[id(walls)] = (walls, tree)
+            return tree
+
+        if wait:
+            return make()
+        self._beside.submit(lambda: (make(), self._ready.emit()))
+        return None
+
+    def cut_through_ball(self) -> None:
+        """A cut through the flagged ball, square to the wall's run, so that the ball is seen whole in it."""
+        ball = self.flagged_ball()
+        if ball is None:
+            self._window.notices.say("The cut needs a ball: step to a finding of the walls first (K W, then N).", False)
+            return
+        way = ball.b - ball.a
+        # Of the planes that hold both contacts that which lies nearest to a flat view.
+        side = np.cross(way, np.array([0.0, 0.0, 1.0]))
+        if np.linalg.norm(side) < 0.2 * np.linalg.norm(way):
+            side = np.cross(way, np.array([0.0, 1.0, 0.0]))
+        side /= max(float(np.linalg.norm(side)), 1e-300)
+        # What stands before the cut, as seen now, goes away.
+        flipped = float(side @ self._window.bench.camera.frame()[2]) < 0
+        self._window.cutting.show((Cut.through(ball.centre, side, flipped=flipped),))

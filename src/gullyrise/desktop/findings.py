@@ -1,0 +1,114 @@
+"""All findings of all checks in one order, worst first: stepping through them, flying to them, accepting them with a note."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gullyrise.core.checks.protocol import Finding, Row, Verdict
+from gullyrise.core.job import Standing
+from gullyrise.core.job.waivers import Waiver
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.window import Window
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Listed:
+    """A finding in the list. waiver : its acceptance;  stale : what it was measured on has changed since"""
+
+    row: Row
+    standing: Standing
+    finding: Finding
+    verdict: Verdict
+    waiver: Waiver | None
+    stale: bool
+
+
+class Findings(QObject):
+    """changed : the list or the flagged one is another."""
+
+    changed = pyqtSignal()
+    note_wanted = pyqtSignal()
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self._window, self._model = window, window.model
+        self._kept: tuple[Listed, ...] | None = None
+        self._model.outcomes_changed.connect(self._forget)
+        self._model.job_changed.connect(self._forget)
+        self._model.selection_changed.connect(self._forget)
+        self._model.shown_changed.connect(self.changed)
+
+    def _forget(self) -> None:
+        self._kept = None
+        self.changed.emit()
+
+    @property
+    def all(self) -> tuple[Listed, ...]:
+        """Of the parts in view, worst first; those that were accepted last."""
+        if self._kept is None:
+            model = self._model
+            found = []
+            for name, check in model.active_checks():
+                view = model.row(name, check)
+                for standing, finding, verdict in view.judged:
+                    waiver = model.job.waiver_of(standing, name, finding)
+                    found.append(Listed(check.ROW, standing, finding, verdict, waiver, view.stale))
+            found.sort(key=lambda one: (one.waiver is not None, -one.finding.past, one.row.order))
+            self._kept = tuple(found)
+        return self._kept
+
+    @property
+    def flagged(self) -> int | None:
+        """The place of the flagged one in the list."""
+        return next((at for at, one in enumerate(self.all) if self._model.is_flagged(one.standing, one.finding)), None)
+
+    def step(self, by: int) -> None:
+        """To the next or previous one: of the check that is shown, or of all where none is."""
+        model = self._model
+        listed = [one for one in self.all if model.measure in (None, one.row.id)]
+        if not listed:
+            words = "There is nothing to step through: no check has a finding."
+            self._window.notices.say(words, False)
+            return
+        here = next((at for at, one in enumerate(listed) if model.is_flagged(one.standing, one.finding)), -1 if by > 0 else 0)
+        one = listed[(here + by) % len(listed)]
+        self._window.looking.fly_to(one.standing, one.finding)
+        self.changed.emit()
+
+    def go_to(self, place: int) -> None:
+        """Shows the check of a listed finding and flies there."""
+        if 0 <= place < len(self.all):
+            one = self.all[place]
+            self._model.show_measure(one.row.id)
+            self._window.looking.fly_to(one.standing, one.finding)
+
+    def ask_for_note(self) -> None:
+        """Puts the writing mark where the note to the flagged finding goes."""
+        if self.flagged is None:
+            self._window.notices.say("Accepting needs a finding: step to one first (N).", False)
+        else:
+            self.note_wanted.emit()
+
+    def accept(self, note: str) -> None:
+        """Accepts the flagged finding; a note has to say why."""
+        place = self.flagged
+        if place is None:
+            return
+        if not note.strip():
+            self._window.notices.say("An accepted finding needs a note that says why; write one.", False)
+            return
+        one = self.all[place]
+        self._model.edit(f"Accept {one.finding.what}", lambda job: job.with_waiver(one.standing, one.row.id, one.finding, note))
+
+    def take_back(self) -> None:
+        """The flagged finding is no longer accepted."""
+        place = self.flagged
+        if place is None or self.all[place].waiver is None:
+            self._window.notices.say("There is no accepted finding flagged; step to one first (N).", False)
+            return
+        one = self.all[place]
+        self._model.edit(f"Take back {one.finding.what}", lambda job: job.without_waiver(one.standing, one.row.id, one.finding))

@@ -1,0 +1,78 @@
+"""Set-ups of a milled part: the fewest that will do, and one straight at a chosen face."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from gullyrise.core.checks.access_setups import Setups
+from gullyrise.core.checks.protocol import number
+from gullyrise.core.machines.limits import SETUPS, setup_direction
+from gullyrise.desktop import features
+from gullyrise.workers.work import FindSetups
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.window import Window
+
+_SAME = 1 - 1e-6
+
+
+class SetupsFinder:
+    """What it finds becomes the job's set-ups, as an edit that undo takes back."""
+
+    def __init__(self, window: Window) -> None:
+        self._window, self._model = window, window.model
+
+    def _on_a_mill(self) -> bool:
+        if self._model.job.machine.process == "mill":
+            return True
+        self._window.notices.say("Set-ups are a mill's; choose a mill in the machine plate first.", False)
+        return False
+
+    def find(self) -> None:
+        """Of the part in view, or of the first of several, which is said."""
+        standings = [one for one in self._model.in_view() if not one.is_stand_in]
+        if not standings or not self._on_a_mill():
+            return
+        first = standings[0]
+        outcomes = self._model.judging.outcomes
+        work = FindSetups(outcomes.snapshot(self._model.job, first, "access"), outcomes.limits(self._model.job))
+        self._window.hint.show_tool(f"looking for the set-ups of {first.name}")
+        self._model.aside(work, lambda found: self._take(first.name, found))
+
+    def _take(self, name: str, found: Setups) -> None:
+        count = len(found.chosen)
+        words = f"{name} takes {count} set-up{'s' if count > 1 else ''}: {', '.join(found.chosen)}."
+        if found.left > 1e-3 * found.whole:
+            words += f" Even so {number(found.left)} mm² stay out of reach."
+        by_itself = sorted(found.alone, key=lambda pair: -pair[1])[:3]
+        words += " By itself " + ", ".join(f"{one} touches {100 * area / found.whole:.0f} %" for one, area in by_itself) + "."
+        self._window.hint.show_tool("")
+        self._window.notices.say(words, False)
+        if found.chosen != self._model.job.limits.setups:
+            self._model.set_limit("setups", found.chosen)
+
+    def from_face(self) -> None:
+        """One more set-up, straight at the chosen flat face."""
+        chosen = [one for one in self._model.features if one.kind == "face"]
+        flat = features.plane_of(self._model, chosen[0]) if len(chosen) == 1 else None
+        if not self._on_a_mill():
+            return
+        if flat is None:
+            self._window.notices.say("A set-up needs one chosen flat face: let clicks take faces, and click it.", False)
+            return
+        word = _word_for(flat.direction)
+        before = self._model.job.limits.setups or ()
+        if any(float(setup_direction(one) @ flat.direction) > _SAME for one in before):
+            self._window.notices.say(f"There is a set-up from {word} already.", False)
+        else:
+            self._model.set_limit("setups", (*before, word))
+
+
+def _word_for(direction: np.ndarray) -> str:
+    """A direction as limits name it."""
+    for word in SETUPS:
+        if float(setup_direction(word) @ direction) > _SAME:
+            return word
+    return ",".join(f"{value:.6g}" for value in direction)
