@@ -61,7 +61,7 @@ def ball_cut(window: Window) -> None:
     window.evidence_shown.cut_through_ball()
 
 
-@action("check.matrix", "Matrix of clearances", "K M", needs="part")
+@action("check.matrix", "Matrix of clearances", "K G", needs="part")
 def matrix(window: Window) -> None:
     window.matrix.open()
 
