@@ -13,7 +13,7 @@ import pytest
 
 import zoo
 from gullyrise.core.geometry import Transform
-from gullyrise.core.placing.colliding import Pair, Stand
+from gullyrise.core.placing.colliding import Near, Pair, Stand
 from gullyrise.workers.companion import Companion, Shapes
 
 BLOCK = zoo.mesh_of(zoo.block((0, 0, 0), (10, 10, 10)))
@@ -30,7 +30,7 @@ class Answers:
         self.found: list[tuple[int, list[Pair]]] = []
         self._came = threading.Event()
 
-    def take(self, number: int, pairs: list[Pair]) -> None:
+    def take(self, number: int, pairs: list[Pair], near: Near | None) -> None:
         self.found.append((number, pairs))
         self._came.set()
 

@@ -7,17 +7,15 @@ from typing import Annotated, Any
 
 import typer
 
-from gullyrise.command_line.speaking import Json, MachineWord, Unit, options_for, put_json, read_all, say, watch
-from gullyrise.core.checks.protocol import Outcome, Snapshot
+from gullyrise.command_line.speaking import Json, MachineWord, Unit, largest_machine, options_for, put_json, say, watch
+from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.checks.registry import chosen
 from gullyrise.core.errors import WriteError
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.machines.limits import read_limits
-from gullyrise.core.placing.bed import in_the_middle
 from gullyrise.core.report.contract import check_document
-from gullyrise.workers.batch import run_all
-from gullyrise.workers.work import RunCheck
+from gullyrise.workers.judging import Question, judge_apart, judge_files
 
 
 def check(
@@ -28,6 +26,9 @@ def check(
     unit: Unit = None,
     json: Json = None,
     report: Annotated[str | None, typer.Option("--report", metavar="PATH", help="A report, .html or .pdf.")] = None,
+    cluster: Annotated[
+        str | None, typer.Option("--cluster", metavar="ADDRESS", help="A Dask scheduler that does the work.")
+    ] = None,
 ) -> int:
     """The checks: exit status 0 where every verdict is pass."""
     chosen_machine = machine_named(machine) if machine is not None else default_machine()
@@ -36,28 +37,31 @@ def check(
     names = chosen(only, chosen_machine)
     if report is not None and Path(report).suffix.lower() not in (".html", ".pdf"):
         raise WriteError(f"{report} is no kind of report; end its name in .html or .pdf.")
-    shelf = tuple(library())
-    parts, errors = read_all(files, options_for(unit))
-    work = [
-        RunCheck(name, Snapshot(part, in_the_middle(part.box, chosen_machine), chosen_machine, shelf), settled)
-        for part, _ in parts
-        for name in names
-    ]
+    question = Question(options_for(unit), chosen_machine, tuple(library()), settled, tuple(names), largest_machine())
+    if cluster is not None:
+        from gullyrise.workers.cluster import judge_on_cluster
+
+        judged = judge_on_cluster(files, question, cluster)
+    else:
+        # Of one file the checks run side by side, of many the files do.
+        judged = judge_files(files, question, watch) if len(files) > 1 else [judge_apart(files[0], question, watch)]
     outcomes: list[Outcome] = []
     owners: list[int] = []
-    for index, (piece, result) in enumerate(zip(work, run_all(list(work), watch), strict=True)):
-        if result.kind == "done":
-            found = list(result.value)
-        else:
-            subject = piece.snapshot.part.name
-            found = [Outcome(piece.check, subject, "not-run", str(result.value), None, {}, (), "", None)]
-        outcomes += found
-        owners += [index // len(names)] * len(found)
-    document = check_document(chosen_machine, settled, [figures for _, figures in parts], outcomes, errors)
+    parts: list[dict[str, Any]] = []
+    errors: list[dict[str, str]] = []
+    for one in judged:
+        if one.figures is None:
+            say(f"gullyrise: {one.error}")
+            errors.append({"file": one.file, "reason": one.error or ""})
+            continue
+        owners += [len(parts)] * len(one.outcomes)
+        outcomes += one.outcomes
+        parts.append(one.figures)
+    document = check_document(chosen_machine, settled, parts, outcomes, errors)
     put_json(document, json)
     if json is None:
-        for (part, _), number in zip(parts, range(len(parts)), strict=True):
-            _print(part.name, [o for o, owner in zip(outcomes, owners, strict=True) if owner == number])
+        for number, figures in enumerate(parts):
+            _print(figures["name"], [o for o, owner in zip(outcomes, owners, strict=True) if owner == number])
     if report is not None and parts:
         _write_report(document, owners, Path(report))
     if errors:

@@ -58,20 +58,6 @@ def watch(work: Work, stage: str, done: int, total: int) -> None:
         sys.stderr.flush()
 
 
-def read_all(files: list[str], options: ReadOptions) -> tuple[list[tuple[Part, dict[str, Any]]], list[dict[str, str]]]:
-    """(parts with their receiving figures, errors) of the files, both in their order."""
-    largest = largest_machine()
-    reports = run_all([Read(name, options, largest) for name in files], watch)
-    parts: list[tuple[Part, dict[str, Any]]] = []
-    errors: list[dict[str, str]] = []
-    for name, report in zip(files, reports, strict=True):
-        if report.kind == "done":
-            parts.append((report.value.part, report.value.figures))
-        else:
-            errors.append(error_of(name, report.value))
-    return parts, errors
-
-
 def read_one(file: str, options: ReadOptions) -> Part:
     """The part in a file. Raises the ReadError of one that cannot be used."""
     report = run_all([Read(file, options)], watch)[0]

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.job import Job, Standing
-from gullyrise.core.placing.colliding import Pair, Stand
+from gullyrise.core.placing.colliding import Near, Pair, Stand
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.workers.companion import Companion
 
@@ -18,7 +18,7 @@ class Meeting(QObject):
     apart."""
 
     changed = pyqtSignal()
-    _answered = pyqtSignal(int, object)
+    _answered = pyqtSignal(int, object, object)
 
     def __init__(self, model: BenchJob) -> None:
         super().__init__()
@@ -29,6 +29,7 @@ class Meeting(QObject):
         self._still: list[Pair] = []
         self._job: Job | None = None
         self.pairs: list[Pair] = []
+        self.near: Near | None = None
         self._answered.connect(self._take)
         model.job_changed.connect(self._ask_all)
         model.carried_changed.connect(self._ask_carried)
@@ -72,8 +73,8 @@ class Meeting(QObject):
     def _ask_carried(self) -> None:
         if self._model.carried and len(self._model.job.standings) > 1:
             self._ask(frozenset(self._model.carried))
-        elif self.pairs != self._still:
-            self.pairs = list(self._still)
+        elif self.pairs != self._still or self.near is not None:
+            self.pairs, self.near = list(self._still), None
             self.changed.emit()
 
     def _ask(self, moved: frozenset[int] | None) -> None:
@@ -81,7 +82,7 @@ class Meeting(QObject):
         self._asked = (self._number, moved)
         self.companion.ask(self._number, self._shapes(), self._stands(), None if moved is None else set(moved))
 
-    def _take(self, number: int, found: list[Pair]) -> None:
+    def _take(self, number: int, found: list[Pair], near: Near | None) -> None:
         asked, moved = self._asked
         if moved is None:
             if number == asked:
@@ -92,6 +93,7 @@ class Meeting(QObject):
             return
         # An answer on a moment ago is still the best that is known of those in the hand.
         self.pairs = [pair for pair in self._still if len(moved & set(pair)) != 1] + found
+        self.near = near
         self.changed.emit()
 
     def boxes(self) -> list[Box]:

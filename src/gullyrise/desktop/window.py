@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 
+import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
@@ -20,6 +21,7 @@ from gullyrise.desktop.actions.keymap import KeyMap
 from gullyrise.desktop.actions.keys import KeyReader
 from gullyrise.desktop.actions.registry import Action, all_actions
 from gullyrise.desktop.asking import ask_where
+from gullyrise.desktop.bench.check_marks import Way
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.overlays import accept_files, dropped_files
 from gullyrise.desktop.bench.pointer import events
@@ -321,6 +323,8 @@ class Window(QMainWindow):
 
     def _show_meeting(self) -> None:
         self.bench.meeting = self.meeting.boxes()
+        near = self.meeting.near
+        self.bench.near = None if near is None else Way(np.array(near.a), np.array(near.b), f"{near.distance:.2f} mm")
         self.bench.update()
 
     def _put_items(self) -> None:

@@ -12,17 +12,20 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 from gullyrise.core.geometry import Mesh, Transform
-from gullyrise.core.placing.colliding import Pair, Stand, Yard
+from gullyrise.core.placing.colliding import Near, Pair, Stand, Yard
 from gullyrise.workers.fence import fence
 from gullyrise.workers.process import no_main_module
 from gullyrise.workers.wire import receive, send
 
 _MEMORY = 6 << 30
+NEAR = 25.0
+"""mm within which the gap to the next part is told while one is moved."""
 Shapes = dict[str, list[tuple[Mesh, Transform]]]
 
 
 def _serve(pipe: Connection) -> None:
-    """Hears (number, new shapes, stands, moved ids) and answers (number, pairs that meet); of questions that wait only the last
+    """Hears (number, new shapes, stands, moved ids) and answers (number, pairs that meet, the gap to the
+    next of what is moved); of questions that wait only the last
     is answered."""
     fence(_MEMORY)
     yard = Yard()
@@ -33,15 +36,18 @@ def _serve(pipe: Connection) -> None:
                 yard.take(digest, [mesh.placed(place) for mesh, place in bodies])
             if pipe.poll():
                 continue
-            send(pipe, (number, yard.pairs(stands, moved)))
+            pairs = yard.pairs(stands, moved)
+            # What runs into something has no gap to be told.
+            near = yard.nearest(stands, moved, NEAR) if moved and not pairs else None
+            send(pipe, (number, pairs, near))
     except Exception:  # Whatever it met, the window starts another for its next question.
         return
 
 
 class Companion:
-    """Asked from any thread; `deliver` (stands asked about, pairs that meet) is called in a thread of its own."""
+    """Asked from any thread; `deliver` (number, pairs that meet, the gap to the next) is called in a thread of its own."""
 
-    def __init__(self, deliver: Callable[[int, list[Pair]], None]) -> None:
+    def __init__(self, deliver: Callable[[int, list[Pair], Near | None], None]) -> None:
         self._deliver = deliver
         self._wake = threading.Condition()
         self._wanted: tuple[int, Shapes, list[Stand], set[int] | None] | None = None
@@ -103,9 +109,9 @@ class Companion:
         fresh = [(digest, bodies) for digest, bodies in shapes.items() if digest not in self._known]
         send(pipe, (number, fresh, stands, moved))
         self._known |= set(shapes)
-        found, pairs = receive(pipe)
+        found, pairs, near = receive(pipe)
         self.answered = found
-        self._deliver(found, pairs)
+        self._deliver(found, pairs, near)
 
     def _start(self) -> Connection:
         context: Any = multiprocessing.get_context("forkserver")

@@ -76,6 +76,15 @@ class Tree:
             return bool(fcl.collide(twin, other._object, fcl.CollisionRequest(), fcl.CollisionResult()) > 0)
         return bool(fcl.collide(self._object, other._object, fcl.CollisionRequest(), fcl.CollisionResult()) > 0)
 
+    def gap_at(self, other: Tree, place: Transform, other_place: Transform) -> Gap:
+        """Smallest distance between the surfaces of two different trees, each at a rigid place that does not mirror."""
+        result = fcl.DistanceResult()
+        for tree, where in ((self, place), (other, other_place)):
+            tree._object.setTransform(fcl.Transform(where.matrix[:3, :3], where.matrix[:3, 3]))
+        distance = float(fcl.distance(self._object, other._object, fcl.DistanceRequest(enable_nearest_points=True), result))
+        a, b = (np.asarray(point, dtype=np.float64) for point in result.nearest_points)
+        return Gap(max(distance, 0.0), a, b)
+
     def crosses(self, other: Tree) -> tuple[bool, Floats | None]:
         """Whether the surfaces meet, and a place where they do."""
         result = fcl.CollisionResult()

@@ -6,12 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from gullyrise.core.checks.protocol import spot
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.nearest import Tree
 from gullyrise.core.geometry.transform import MIRROR
 from gullyrise.core.geometry.winding import inside
 
 _ROOM = 1e-6
+_MOST_ASKED = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +28,15 @@ class Stand:
 Pair = tuple[int, int]
 
 
+@dataclass(frozen=True, slots=True)
+class Near:
+    """The smallest gap of what is moved to what stands. distance : mm;  a, b : its ends, mm"""
+
+    distance: float
+    a: tuple[float, float, float]
+    b: tuple[float, float, float]
+
+
 class Yard:
     """Keeps the shapes that it was given made ready; asking then costs microseconds a pair that is apart."""
 
@@ -34,6 +45,7 @@ class Yard:
         self._bodies: dict[str, Points] = {}
         self._trees: dict[tuple[str, bool], Tree] = {}
         self._boxes: dict[str, tuple[Floats, Floats]] = {}
+        self._twins: dict[str, Tree] = {}
 
     def take(self, digest: str, bodies: list[Mesh]) -> None:
         """A shape by its digest: the meshes of its bodies where they stand in it."""
@@ -78,6 +90,36 @@ class Yard:
             if self._meet(one, matrices[a], other, matrices[b], contained=bool(contained), contains=bool(contains)):
                 out.append((min(one.id, other.id), max(one.id, other.id)))
         return sorted(out)
+
+    def nearest(self, stands: list[Stand], moved: set[int], within: float) -> Near | None:
+        """The smallest gap between what is moved as one and what stands, if that is at most so many mm by their boxes."""
+        matrices = np.array([stand.matrix for stand in stands]).reshape(-1, 4, 4)
+        low, high = self._placed_boxes(stands, matrices)
+        inside = np.array([stand.id in moved for stand in stands])
+        pairs = []
+        for a in np.flatnonzero(inside).tolist():
+            apart = np.maximum(np.maximum(low - high[a], low[a] - high), 0.0)
+            off = np.where(inside, np.inf, np.linalg.norm(apart, axis=1))
+            pairs += [(float(off[b]), a, b) for b in np.flatnonzero(off <= within).tolist()]
+        best: Near | None = None
+        for least, one, other in sorted(pairs)[:_MOST_ASKED]:
+            if best is not None and least >= best.distance:
+                break
+            tree_a, place_a = self._placed(stands[one], matrices[one])
+            tree_b, place_b = self._placed(stands[other], matrices[other])
+            if tree_a is tree_b:
+                # One object has one place at a time: the shape's own twin stands in for its copy.
+                tree_b = self._twin(stands[other].digest, tree_b)
+            gap = tree_a.gap_at(tree_b, place_a, place_b)
+            if best is None or gap.distance < best.distance:
+                best = Near(gap.distance, spot(gap.point_a), spot(gap.point_b))
+        return best
+
+    def _twin(self, digest: str, tree: Tree) -> Tree:
+        if digest not in self._twins:
+            mesh = self._meshes[digest]
+            self._twins[digest] = Tree(mesh.placed(MIRROR) if tree is self._trees.get((digest, True)) else mesh)
+        return self._twins[digest]
 
     def _placed_boxes(self, stands: list[Stand], matrices: np.ndarray) -> tuple[Points, Points]:
         own = np.array([self._boxes[stand.digest] for stand in stands])

@@ -40,6 +40,23 @@ class CheckMarks:
     verdict: str = "fail"
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Way:
+    """From one place to another, (3,) mm each, with its length in words."""
+
+    a: Floats
+    b: Floats
+    words: str
+
+
+def way(painter: QPainter, camera: Camera, size: Size, shown: Way, palette: Palette) -> None:
+    """The gap to the next part, while one is moved."""
+    _lines(painter, camera, size, np.stack([shown.a, shown.b])[None], palette.colour("accent"), palette)
+    x, y, _ = camera.to_picture(((shown.a + shown.b) / 2)[None], *size)[0]
+    if np.isfinite(x) and np.isfinite(y):
+        _plate(painter, QPointF(float(x), float(y) + 8), shown.words, palette)
+
+
 def paint(painter: QPainter, camera: Camera, size: Size, shown: CheckMarks, palette: Palette) -> None:
     if shown.lines is not None and len(shown.lines):
         _lines(painter, camera, size, shown.lines, palette.verdict(shown.verdict), palette)
@@ -85,12 +102,15 @@ def _ball(painter: QPainter, camera: Camera, size: Size, ball: Ball, palette: Pa
     painter.setBrush(palette.colour("ink"))
     for place in (a, b):
         painter.drawEllipse(place, 3.0, 3.0)
+    _plate(painter, QPointF(middle.x(), max(point.y() for point in outline) + 6), ball.words, palette)
+
+
+def _plate(painter: QPainter, top: QPointF, words: str, palette: Palette) -> None:
     painter.setFont(type_of(12, strong=True))
-    wide = painter.fontMetrics().horizontalAdvance(ball.words) + 12
-    foot = max(point.y() for point in outline)
-    plate = QRectF(middle.x() - wide / 2, foot + 6, wide, 20)
+    wide = painter.fontMetrics().horizontalAdvance(words) + 12
+    plate = QRectF(top.x() - wide / 2, top.y(), wide, 20)
     painter.setPen(QPen(palette.colour("accent"), 1.2))
     painter.setBrush(palette.colour("panel"))
     painter.drawRoundedRect(plate, 4, 4)
     painter.setPen(palette.colour("ink"))
-    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, ball.words)
+    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)

@@ -10,7 +10,7 @@ from gullyrise.core.geometry import Box, Points
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import check_marks, marks, overlays, tray_painted
 from gullyrise.desktop.bench.aside import Aside
-from gullyrise.desktop.bench.check_marks import CheckMarks
+from gullyrise.desktop.bench.check_marks import CheckMarks, Way
 from gullyrise.desktop.bench.drawn_bench import LENS_RADIUS, LENS_TIMES
 from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.panes import FREE, Pane
@@ -37,6 +37,7 @@ class PaintedBench(ViewedBench):
         self._hover_feature: Feature | None = None
         self.meeting: list[Box] = []
         self.check_marks = CheckMarks()
+        self.near: Way | None = None
         self._lines = FeatureLines(self.aside.ask, self.update)
         self._outlines: dict[str, tuple[object, QImage | None]] = {}
         self._strokes: list[str] = []
@@ -104,6 +105,8 @@ class PaintedBench(ViewedBench):
         tray_painted.meeting(painter, camera, size, self.meeting, palette)
         self.paint_tray(painter, pane)
         check_marks.paint(painter, camera, size, self.check_marks, palette)
+        if self.near is not None:
+            check_marks.way(painter, camera, size, self.near, palette)
         marks.flags(painter, camera, size, self.flags, palette)
         overlays.view_name(painter, camera, display, palette)
         if display.scale_bar and camera.stretch == (1.0, 1.0, 1.0):

@@ -1,0 +1,106 @@
+"""One file from its bytes to its verdicts in one process, so that of many files no arrays cross and none stops the rest."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from gullyrise.core.checks.protocol import Outcome, Snapshot
+from gullyrise.core.errors import GullyriseError
+from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.progress import Progress, silent
+from gullyrise.core.reading import ReadOptions
+from gullyrise.workers.batch import run_all
+from gullyrise.workers.process import Report
+from gullyrise.workers.work import Read, RunCheck, Work
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """What all files are asked. checks : ids;  limits : every limit settled;  largest : side of any machine, mm, for unit
+    doubts"""
+
+    options: ReadOptions
+    machine: Machine
+    library: tuple[Machine, ...]
+    limits: Limits
+    checks: tuple[str, ...]
+    largest: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class JudgedFile:
+    """figures : in the shape of the `info` contract;  outcomes : without arrays;  error : a sentence where it could not be
+    used"""
+
+    file: str
+    figures: dict[str, Any] | None
+    outcomes: tuple[Outcome, ...]
+    error: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class JudgeFile:
+    """Reads one file and runs all checks on it: gives a JudgedFile."""
+
+    path: str
+    question: Question
+
+    @property
+    def title(self) -> str:
+        return Path(self.path).name
+
+    def run(self, progress: Progress) -> Any:
+        return judge_file(self.path, self.question, progress)
+
+
+def judge_file(path: str, question: Question, progress: Progress = silent) -> JudgedFile:
+    """The whole way of one file. Raises ReadError for one that cannot be read; a check that fails is not run, with the reason."""
+    from gullyrise.core.placing.bed import in_the_middle
+
+    found = Read(path, question.options, question.largest).run(progress)
+    part = found.part
+    snapshot = Snapshot(part, in_the_middle(part.box, question.machine), question.machine, question.library)
+    outcomes: list[Outcome] = []
+    for done, name in enumerate(question.checks):
+        progress(f"checking {name}", done, len(question.checks))
+        try:
+            outcomes += RunCheck(name, snapshot, question.limits).run(silent)
+        except GullyriseError as error:
+            outcomes.append(not_run(name, part.name, error))
+    return JudgedFile(path, found.figures, tuple(outcomes))
+
+
+def judge_files(
+    files: list[str], question: Question, watch: Callable[[Work, str, int, int], None] | None = None
+) -> list[JudgedFile]:
+    """Every file on all cores, in their order. One that cannot be used gives a sentence; where a check brings its process down,
+    the others of that file are run again by themselves."""
+    reports = run_all([JudgeFile(name, question) for name in files], watch)
+    return [
+        report.value if report.kind == "done" else judge_apart(name, question, watch)
+        for name, report in zip(files, reports, strict=True)
+    ]
+
+
+def judge_apart(name: str, question: Question, watch: Callable[[Work, str, int, int], None] | None) -> JudgedFile:
+    """One file with each check in a process of its own, so that one that brings its process down costs no other its verdict."""
+    from gullyrise.core.placing.bed import in_the_middle
+
+    (read,) = run_all([Read(name, question.options, question.largest)], watch)
+    if read.kind != "done":
+        return JudgedFile(name, None, (), str(read.value))
+    part = read.value.part
+    snapshot = Snapshot(part, in_the_middle(part.box, question.machine), question.machine, question.library)
+    reports: list[Report] = run_all([RunCheck(check, snapshot, question.limits) for check in question.checks], watch)
+    outcomes: list[Outcome] = []
+    for check, report in zip(question.checks, reports, strict=True):
+        outcomes += report.value if report.kind == "done" else [not_run(check, part.name, report.value)]
+    return JudgedFile(name, read.value.figures, tuple(outcomes))
+
+
+def not_run(check: str, subject: str, error: GullyriseError) -> Outcome:
+    """What stands in place of a check that could not be finished."""
+    return Outcome(check, subject, "not-run", str(error), None, {}, (), "", None)
