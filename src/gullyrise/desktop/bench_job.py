@@ -284,7 +284,7 @@ class BenchJob(QObject):
         stale = False
         for name, _ in self.active_checks():
             found = self.outcomes_of(standing, name)
-            stale |= found is None or found[0].first_look
+            stale |= found is None or any(one.first_look for one in found)
             verdicts += [outcome.verdict for outcome in found or ()]
         return gravest(verdicts), stale
 
@@ -300,7 +300,7 @@ class BenchJob(QObject):
         stale, running = False, False
         for standing in self.in_view():
             found = self.outcomes_of(standing, name)
-            if found is None or found[0].first_look:
+            if found is None or any(one.first_look for one in found):
                 stale = running = True
                 if found is None or not found[0].check:
                     found = self.judging.outcomes.last_seen.get((standing.id, name), ())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import FaceField
+from gullyrise.core.checks.protocol import FaceField, Finding
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Standing
@@ -15,6 +15,9 @@ from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.sight import Key
 
 _MOST_FLAGS = 30
+_FADED = 0.28
+SHARED = -1
+"""Stands in the key of a body for one that is no part: what two parts share."""
 
 
 class Showing:
@@ -26,11 +29,13 @@ class Showing:
         self._scales: dict[int, tuple[FaceField, Scale]] = {}
         self._last: tuple[Item, ...] = ()
         self._carry: Carry | None = None
+        self._shared: tuple[Finding | None, Item | None] = (None, None)
 
     def items(self) -> tuple[Item, ...]:
         """The bodies that are seen; the same tuple as before where none has changed."""
         model = self._model
         out: list[Item] = []
+        shared = self._shared_solid()
         before, self._kept = self._kept, {}
         for standing in model.job.standings:
             field = self._field_of(standing)
@@ -43,7 +48,7 @@ class Showing:
                     key = (standing.id, number)
                     values = field.values[number] if field is not None and number < len(field.values) else None
                     prepared = ready[index] if ready is not None else None
-                    opacity = model.sight.opacity(key)
+                    opacity = model.sight.opacity(key) * (1.0 if shared is None else _FADED)
                     # The things themselves, not their ids: those come back once a thing is gone.
                     made_of = (body.mesh, stands, place, values, field, prepared)
                     state = (key in model.bodies, opacity)
@@ -63,9 +68,25 @@ class Showing:
                     if opacity > 0:
                         out.append(kept[2])
                     number += 1
+        if shared is not None:
+            out.append(shared)
         if len(out) != len(self._last) or any(one is not other for one, other in zip(out, self._last, strict=True)):
             self._last = tuple(out)
         return self._last
+
+    def _shared_solid(self) -> Item | None:
+        """What two bodies both fill, where such a finding is flagged: as a body of its own, the others faded round it."""
+        flagged = self._model.flagged
+        standing = self._model.job.standing(flagged[0]) if flagged is not None else None
+        if flagged is None or standing is None or flagged[1].solid is None:
+            self._shared = (None, None)
+        elif self._shared[0] is not flagged[1] or self._shared[1] is None:
+            mesh, matrix = flagged[1].solid, standing.placement.matrix
+            values = np.ones(len(mesh.faces), dtype=np.float32)
+            scale = Scale("shared by two bodies", "", 0.0, 1.0, 0.5, bad_below=False, yes_or_no=True)
+            box = mesh.placed(standing.placement).box
+            self._shared = (flagged[1], Item((SHARED, 0), flagged[1].what, mesh, matrix, box, False, values, scale))
+        return self._shared[1]
 
     def _scale_of(self, field: FaceField | None) -> Scale | None:
         if field is None:
@@ -79,7 +100,7 @@ class Showing:
         if self._model.measure is None:
             return None
         found = self._model.outcomes_of(standing, self._model.measure)
-        if found is None or not found[0].check:
+        if found is None or (found and found[0].first_look and not found[0].check):
             # While another verdict is made the colours of before stand: they would blink at each step of a limit.
             found = self._model.judging.outcomes.last_seen.get((standing.id, self._model.measure))
         return next((outcome.field for outcome in found or () if outcome.field is not None), None)
@@ -92,6 +113,14 @@ class Showing:
         elif self._carry is None or self._carry.move is not by.matrix:
             self._carry = Carry(frozenset(self._model.carried), by.matrix)
         return self._carry
+
+    def angles(self) -> Scale | None:
+        """The colours of overhang angles, while those are shown and something is in the hand."""
+        model = self._model
+        if model.measure != "overhangs" or model.carried_by is None:
+            return None
+        limit = model.judging.outcomes.limits(model.job).overhang_angle or 0.0
+        return Scale("overhang angle", "°", 0.0, 90.0, limit, bad_below=False)
 
     def out_of_room(self) -> bool:
         """Whether a part's fit fails."""

@@ -334,6 +334,7 @@ class Window(QMainWindow):
         self.bench.show_scene(
             self.showing.items(), self.model.job.machine, self.palette_worn, self.cutting.cuts,
             out=self.showing.out_of_room(), display=self.display, beds=self.model.job.beds, carry=self.showing.carry(),
+            angles=self.showing.angles(),
         )  # fmt: skip
 
     def _escape(self) -> None:

@@ -10,6 +10,14 @@ class ClusterError(GullyriseError):
     """A cluster that cannot be used. Built with a sentence."""
 
 
+def answer_for(path: str, question: Question) -> JudgedFile:
+    """What a worker of the cluster does: a file that cannot be used is an answer there too."""
+    try:
+        return judge_file(path, question)
+    except GullyriseError as error:
+        return JudgedFile(path, None, (), str(error))
+
+
 def judge_on_cluster(files: list[str], question: Question, address: str) -> list[JudgedFile]:
     """Every file on the workers of the Dask scheduler at an address; the files must be seen under the same paths there.
 
@@ -24,7 +32,7 @@ def judge_on_cluster(files: list[str], question: Question, address: str) -> list
     except (OSError, ValueError, TimeoutError) as error:
         raise ClusterError(f"The cluster at {address} does not answer ({error}); check its address.") from None
     with client:
-        futures = client.map(judge_file, files, question=question, pure=False, retries=1)
+        futures = client.map(answer_for, files, question=question, pure=False, retries=1)
         out = []
         for name, future in zip(files, futures, strict=True):
             trouble = future.exception()

@@ -27,6 +27,7 @@ class _Group:
     """Bodies in one actor. owner : (k,) item of each triangle;  colours : (k, 3 or 4), None for those of the theme
     coloured : a measure is shown;  sealed : from outside only the outsides of their faces are seen
     carried : they are in the hand, and are drawn where that has come;  cuts : numbers of those that go through them
+    normals : (k, 3) of the triangles where they stand, not of length one
     """
 
     actor: vtkActor
@@ -36,6 +37,7 @@ class _Group:
     sealed: bool
     carried: bool
     cuts: tuple[int, ...]
+    normals: np.ndarray
 
 
 class Crowd:
@@ -72,6 +74,8 @@ class Crowd:
             dress(actor, scene.display, scene.palette, is_cut=bool(cuts), coloured=group.coloured, smooth=False, opacity=1.0)
             actor.SetUserMatrix(matrix_of(plain @ scene.carry.move if group.carried and scene.carry is not None else plain))
             clip(actor, sides_of(cuts), stretch)
+            if group.carried and group.coloured and scene.angles is not None and scene.carry is not None:
+                paint(actor, scene.angles.colours(_hanging(group.normals, scene.carry.move)))
 
     def show(self, shown: bool, *, from_outside: bool = False) -> None:
         """from_outside : the eye is in no body and nothing is cut open. Half of the triangles can then be left out."""
@@ -152,12 +156,22 @@ class Crowd:
                 of_faces[:, :3] = own if level is None else own[level.source]
             of_faces[:, 3] = int(255 * opacity_of(item, scene.display))
             colours.append(of_faces)
-        actor = actor_of(shapes.poly_data(np.concatenate(vertices), np.concatenate(faces)))
+        points, corners = np.concatenate(vertices), np.concatenate(faces)
+        actor = actor_of(shapes.poly_data(points, corners))
+        a, b, c = (points[corners[:, k]] for k in range(3))
         # Colours of faces would hide the one that tells an inside, so plain bodies have none.
         all_colours = None if sort == "plain" else np.concatenate(colours)[:, : 4 if sort == "clear" else 3]
         paint(actor, all_colours)
         sealed = sort != "clear" and all(item.prepared is not None and item.prepared.sealed for _, item, _ in group)
-        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed, carried, cuts)
+        normals = np.cross(b - a, c - a)
+        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed, carried, cuts, normals)
+
+
+def _hanging(normals: np.ndarray, move: np.ndarray) -> np.ndarray:
+    """(k,) degrees by which triangles hang over once they are moved; NaN for those that look up."""
+    turned = normals @ move[:3, :3].T
+    angle = np.degrees(np.arctan2(-turned[:, 2], np.hypot(turned[:, 0], turned[:, 1])))
+    return np.where(angle < 0, np.nan, angle)
 
 
 def _cuts_through(scene: Scene, item: Item) -> tuple[int, ...]:

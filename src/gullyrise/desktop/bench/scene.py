@@ -56,7 +56,8 @@ class Carry:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Scene:
-    """A whole picture but for the camera."""
+    """A whole picture but for the camera. angles : the colours of overhang angles, where those are shown: what is turned in the
+    hand is coloured by how it hangs at each moment"""
 
     items: tuple[Item, ...]
     machine: Machine
@@ -66,6 +67,7 @@ class Scene:
     display: Display = PLAIN
     beds: int = 1
     carry: Carry | None = None
+    angles: Scale | None = None
 
     corners: np.ndarray = field(init=False)
     """(n, 8, 3) corners of the items' boxes."""

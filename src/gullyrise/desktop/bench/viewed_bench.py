@@ -14,6 +14,7 @@ from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench.camera import NAMED, Camera
 from gullyrise.desktop.bench.display import PLAIN, Display
 from gullyrise.desktop.bench.drawn_bench import DrawnBench
+from gullyrise.desktop.bench.measures import Scale
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Finder
 from gullyrise.desktop.bench.pointer.hand import Hand
@@ -62,6 +63,7 @@ class ViewedBench(DrawnBench):
         display: Display = PLAIN,
         beds: int = 1,
         carry: Carry | None = None,
+        angles: Scale | None = None,
     ) -> None:
         """Draws these items on that machine."""
         # Hiding and showing must not move the view; other parts or another machine must.
@@ -71,12 +73,12 @@ class ViewedBench(DrawnBench):
         first = not self.scene.items
         old = self.scene
         same = (items is old.items, machine is old.machine, palette is old.palette, cuts == old.cuts, out == old.out_of_room)
-        if all(same) and display == old.display and beds == old.beds and carry is old.carry:
+        if all(same) and display == old.display and beds == old.beds and carry is old.carry and angles == old.angles:
             # Flags and chosen features are painted over the picture, which itself is as it was.
             self.update()
             return
         self._palette = palette
-        self.scene = Scene(items, machine, palette, cuts, out, display, beds, carry)
+        self.scene = Scene(items, machine, palette, cuts, out, display, beds, carry, angles)
         self.finder = Finder(self.scene)
         self._hovered = None
         self.dial.show_camera(self.camera, palette)
