@@ -16,7 +16,8 @@ from gullyrise.core.measuring.things import Thing
 from gullyrise.core.part import Body
 from gullyrise.core.solids.facts import SURFACES
 
-_MOST_FACES, _MOST_ROUND = 200_000, 80
+_MOST_FACES, _MOST_ROUND, _MOST_MISSES = 200_000, 80, 12
+_NEAR = 0.02
 _BEND = np.radians(32.0)
 _LEVEL = np.radians(0.5)
 _PARALLEL = float(np.cos(np.radians(1.0)))
@@ -85,15 +86,20 @@ def rounds_of_mesh(mesh: Mesh) -> list[Round]:
     waiting[gentle.reshape(-1)] = True
     areas = np.bincount(label, mesh.face_areas())
     out: list[Round] = []
+    misses = 0
     for _ in range(_MOST_ROUND):
         index = np.flatnonzero(waiting)
-        if not len(index):
+        if not len(index) or misses >= _MOST_MISSES:
             break
         largest = index[np.argmax(areas[label[index]])]
         patch = np.flatnonzero(label == label[largest])
         waiting[patch] = False
         thing = face_of_mesh(mesh, patch, mesh.centroids()[largest])
+        if thing.words == "ball" and thing.point is not None and thing.radius is not None:
+            off = np.linalg.norm(mesh.centroids()[index] - thing.point.place, axis=1)
+            waiting[index[np.abs(off - thing.radius) < _NEAR * thing.radius]] = False
         if thing.words not in ("hole", "shaft") or thing.line is None or thing.radius is None or thing.surface is None:
+            misses += 1
             continue
         found = _along(
             thing.surface.vertices, thing.line.origin, thing.line.direction, thing.radius, thing.words == "hole", _doubt(thing)
@@ -113,7 +119,7 @@ def _on(mesh: Mesh, index: Ints, found: Round) -> Ints:
     off = mesh.centroids()[index] - found.low
     along = off @ axis
     radius = np.linalg.norm(off - along[:, None] * axis, axis=1)
-    within = np.abs(2 * radius - found.diameter) < 0.02 * found.diameter + 2 * found.error
+    within = np.abs(2 * radius - found.diameter) < _NEAR * found.diameter + 2 * found.error
     return np.flatnonzero(within & (along > -1e-6) & (along < np.linalg.norm(found.high - found.low) + 1e-6))
 
 

@@ -90,7 +90,7 @@ def body_walls(
     linear = place.matrix[:3, :3]
     slots = Slots(
         place.apply(walls.slots.points), place.apply(walls.slots.contact), walls.slots.width, walls.slots.error,
-        walls.slots.weight,
+        walls.slots.weight, walls.slots.runs_out,
     )  # fmt: skip
     side = max(_CLUSTER * walls.spacing, 0.5 * (min_wall or 0.0))
     return BodyWalls(

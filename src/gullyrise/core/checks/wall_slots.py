@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gullyrise.core.geometry import Mesh
-from gullyrise.core.geometry.arrays import Floats, Ints, Points
+from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.geometry.ball import Balls, shrink_balls, tapers
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
@@ -20,17 +20,18 @@ _MOST = 60_000
 @dataclass(frozen=True, slots=True, eq=False)
 class Slots:
     """Readings in the void, n of them. points, contact : (n, 3) mm, the two sides;  width, error : (n,) mm
-    weight : (n,) mm2 that each stands for"""
+    weight : (n,) mm2 that each stands for;  runs_out : (n,) in a groove that runs to a point at its foot"""
 
     points: Points
     contact: Points
     width: Floats
     error: Floats
     weight: Floats
+    runs_out: Bools
 
 
 def no_slots() -> Slots:
-    return Slots(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0), np.zeros(0), np.zeros(0))
+    return Slots(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0, dtype=bool))
 
 
 def slots_in(
@@ -62,6 +63,8 @@ def slots_in(
     balls = Balls(**{name: getattr(balls, name)[kept] for name in Balls.__dataclass_fields__})
     turned = Mesh(mesh.vertices, mesh.faces[:, ::-1])
     runs_out, edge, _ = tapers(void, surface, turned, some.points, -some.normals, balls)
-    lasts = ~runs_out & ~edge
+    lasts = ~edge
     error = doubt[some.face] + doubt[far] + rounding + 1e-3 * balls.diameter
-    return Slots(some.points[lasts], balls.contact[lasts], balls.diameter[lasts], error[lasts], every * some.weight[lasts])
+    return Slots(
+        some.points[lasts], balls.contact[lasts], balls.diameter[lasts], error[lasts], every * some.weight[lasts], runs_out[lasts]
+    )

@@ -318,7 +318,10 @@ def _slot_places(body: BodyWalls, limits: Limits) -> list[Finding]:
         return []
     narrow = slots.width + slots.error < asked
     out = []
-    for first, group in _places(body.slot_cells, narrow, narrow, slots.width):
+    for first, group in _places(body.slot_cells, narrow, narrow, np.where(slots.runs_out, np.inf, slots.width)):
+        # A groove that runs to a point is none, though single readings in it do not show that.
+        if float(slots.weight[group[slots.runs_out[group]]].sum()) >= 0.5 * float(slots.weight[group].sum()):
+            continue
         width = float(slots.width[first])
         middle = (slots.points[first] + slots.contact[first]) / 2
         out.append(

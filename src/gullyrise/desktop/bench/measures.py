@@ -38,11 +38,12 @@ class Scale:
         share = np.arange(_STEPS) / (_STEPS - 1)
         below, above = (_BAD, _GOOD) if self.bad_below else (_GOOD, _BAD)
         table[:_STEPS], table[_STEPS:-1], table[-1] = _ramp(below, share), _ramp(above, share), _UNKNOWN
+        # Against the limit in their own digits: a single one must not lie on the wrong side.
+        high = values > self.limit if not self.bad_below else values >= self.limit
         off = np.asarray(values, dtype=np.float32) - np.float32(self.limit)
-        high = off > 0 if not self.bad_below else off >= 0
         up, down = max(self.high - self.limit, 1e-12), max(self.limit - self.low, 1e-12)
         off *= np.where(high, np.float32((_STEPS - 1) / up), np.float32((1 - _STEPS) / down))
-        np.minimum(off, np.float32(_STEPS - 1), out=off)
+        np.clip(off, np.float32(0), np.float32(_STEPS - 1), out=off)
         place = np.where(np.isnan(off), 2 * _STEPS, off + np.where(high, np.float32(_STEPS), np.float32(0)))
         return np.asarray(table[place.astype(np.int16)])
 
