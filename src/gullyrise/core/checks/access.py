@@ -228,6 +228,8 @@ def _judged(
             "fail",
             f"An inside corner of {number(corner[0])} mm radius is tighter than the tool of {number(thinnest)} mm diameter.",
         )
+    if corner is not None and abs(corner[0] - thinnest / 2) <= corner[2] + _CORNER_SLACK:
+        return "review", f"An inside corner of {number(corner[0])} mm radius just lets the tool of {number(thinnest)} mm in.{deep}"
     if unsure >= max(limits.min_region_area, 1e-9):
         return "review", f"Up to {number(unsure)} mm² may be out of reach from {from_where}: a tool just fits there.{deep}"
     return "pass", f"All faces can be touched from {from_where} with a tool of {number(thinnest)} mm.{deep}"

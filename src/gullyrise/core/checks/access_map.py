@@ -16,7 +16,8 @@ from scipy.ndimage import maximum_filter1d, minimum_filter1d
 from gullyrise.core.geometry import Floats, Ints, Mesh, Points
 from gullyrise.core.geometry.rays import RayScene
 
-_FINEST, _COARSEST, _OF_RADIUS = 1 / 1500, 1 / 500, 1 / 16
+_FINEST, _COARSEST, _OF_RADIUS, _LEAST_OF_RADIUS = 1 / 1500, 1 / 400, 1 / 16, 1 / 48
+_POOLED = 4
 _LOWEST = -1e30
 _STEEP, _EXACT = 0.05, 5e-3
 
@@ -49,7 +50,7 @@ class HeightMap:
 def cell_for(mesh: Mesh, radius: float) -> float:
     """mm of a cell that tells a tool's radius well without more cells than are quickly worked through."""
     size = mesh.box.diagonal
-    return float(np.clip(radius * _OF_RADIUS, size * _FINEST, size * _COARSEST))
+    return max(float(np.clip(radius * _OF_RADIUS, size * _FINEST, size * _COARSEST)), radius * _LEAST_OF_RADIUS)
 
 
 def height_map(mesh: Mesh, scene: RayScene, direction: Floats, cell: float, margin: float) -> HeightMap:
@@ -79,8 +80,17 @@ def frame_of(direction: Floats) -> Points:
 
 
 def tip_over(map_: HeightMap, radius: float) -> Floats:
-    """(rows, columns) mm: how low the foot of a disc of that radius, mm, may go with its middle over each cell."""
-    return _over_disc(map_.height, radius / map_.cell, highest=True)
+    """(rows, columns) mm: how low the foot of a disc of that radius, mm, may go with its middle over each cell.
+
+    Notes: for holders, which are large: over squares of four cells, the radius less half of one.
+    """
+    rows, columns = map_.height.shape
+    wide = (-(-rows // _POOLED), -(-columns // _POOLED))
+    padded = np.full((wide[0] * _POOLED, wide[1] * _POOLED), _LOWEST)
+    padded[:rows, :columns] = map_.height
+    pooled = padded.reshape(wide[0], _POOLED, wide[1], _POOLED).max(axis=(1, 3))
+    found = _over_disc(pooled, max(radius / (map_.cell * _POOLED) - 0.5, 0.0), highest=True)
+    return found.repeat(_POOLED, axis=0).repeat(_POOLED, axis=1)[:rows, :columns]
 
 
 def left_by(map_: HeightMap, radius: float, slack: float, held_up: Floats | None = None) -> Floats:
@@ -99,6 +109,8 @@ def _over_disc(values: Floats, radius: float, *, highest: bool) -> Floats:
 
     Notes: row by row of the disc, so that its cost goes with the radius and not with its area.
     """
+    # What is wider than the grid covers all of it.
+    radius = min(radius, float(np.hypot(*values.shape)))
     reach = int(np.floor(radius))
     if reach == 0:
         return values
@@ -113,6 +125,8 @@ def _over_disc(values: Floats, radius: float, *, highest: bool) -> Floats:
         if step == 0:
             pick(out, row, out=out)
             continue
+        if step >= len(values):
+            break
         pick(out[step:], row[:-step], out=out[step:])
         pick(out[:-step], row[step:], out=out[:-step])
     return out

@@ -37,14 +37,14 @@ class Reach:
 def reach_from(mesh: Mesh, scene: RayScene, samples: Samples, direction: Floats, tools: tuple[Tool, ...]) -> Reach:
     """direction : unit, from where the tools come. Any of the tools will do."""
     seen, rests = _seen(mesh, scene, samples, direction)
-    least = min(tool.diameter for tool in tools) / 2
-    widest = max(max(tool.diameter, tool.holder_diameter) for tool in tools) / 2
-    cell = cell_for(mesh, least)
-    map_ = height_map(mesh, scene, direction, cell, min(widest, mesh.box.diagonal) + 2 * cell)
+    # A disc wider than the part is a straight edge to it.
+    size = mesh.box.diagonal
+    radii = [min(tool.diameter / 2, size) for tool in tools]
+    cell = cell_for(mesh, min(radii))
+    map_ = height_map(mesh, scene, direction, cell, max(radii) + 3 * cell)
     wide, touched, perhaps, sure = (np.zeros(len(seen), dtype=bool) for _ in range(4))
     points, normals = samples.points[seen], samples.normals[seen]
-    for tool in tools:
-        radius = tool.diameter / 2
+    for tool, radius in zip(tools, radii, strict=True):
         held_up = tip_over(map_, tool.holder_diameter / 2) - tool.reach
         for slack, held, ahead, into in (
             (0.25, None, NEAR, wide), (0.25, held_up, NEAR, touched),
