@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import FaceField, Finding
+from gullyrise.core.checks.protocol import FaceField, Finding, brief
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Standing
@@ -140,7 +140,7 @@ class Showing:
         out = []
         for number, (standing, finding) in enumerate(row.findings[:_MOST_FLAGS], 1):
             place = standing.placement.apply(np.array(finding.at)[None])[0]
-            value = "" if finding.value is None or finding.what.startswith("tapers") else f"{finding.value:.3g} {finding.unit}"
+            value = "" if finding.value is None or finding.what.startswith("tapers") else f"{brief(finding.value)} {finding.unit}"
             verdict = "review" if row.verdict == "review" else "fail"
             chosen = model.is_flagged(standing, finding)
             where = (float(place[0]), float(place[1]), float(place[2]))

@@ -8,7 +8,7 @@ import numpy as np
 
 from gullyrise.core.checks.access_corners import smallest_inside_radius
 from gullyrise.core.checks.access_depth import Opening, deepest_opening
-from gullyrise.core.checks.access_reach import NEAR, Reach, reach_from
+from gullyrise.core.checks.access_reach import NEAR, Reach, in_sight, reach_from
 from gullyrise.core.checks.protocol import (
     FaceField,
     Finding,
@@ -22,7 +22,7 @@ from gullyrise.core.checks.protocol import (
     spot,
 )
 from gullyrise.core.checks.tally import tallied
-from gullyrise.core.geometry import Floats, Ints, Mesh, Points
+from gullyrise.core.geometry import Floats, Ints, Mesh
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.geometry.rays import RayScene
@@ -30,7 +30,7 @@ from gullyrise.core.geometry.sampling import Samples, spread
 from gullyrise.core.geometry.topology import Edges, clusters, edges_of
 from gullyrise.core.intake.health import outward
 from gullyrise.core.machines import Machine
-from gullyrise.core.machines.limits import setup_direction
+from gullyrise.core.machines.limits import SETUPS, setup_direction
 from gullyrise.core.machines.machine import Tool
 from gullyrise.core.progress import Progress
 
@@ -47,6 +47,7 @@ _SAMPLES = 120_000
 _MOST_FINDINGS = 40
 _WIDE_HOLDER = 2.0
 _CORNER_SLACK = 1e-6
+_ASKED, _SOME = 200, 0.05
 HIDDEN, NARROW, DEEP = "out of the tool's sight", "too narrow for the tool", "too deep for the tool's reach"
 
 
@@ -96,12 +97,18 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     least = limits.min_region_area
     lost = np.zeros(len(whole.faces))
     missed = np.zeros(len(samples.points), dtype=bool)
-    if _regions(whole, edges, samples, ~perhaps, least):
+    # Only what is out of reach even of a tool taken a little too small counts; how much of it, tells one of its own size.
+    surely = np.zeros(len(whole.faces), dtype=bool)
+    for group, _ in _regions(whole, edges, samples, ~perhaps, least):
+        surely[group] = True
+    if surely.any():
         for what, those in ((HIDDEN, ~seen), (NARROW, seen & ~wide), (DEEP, wide & ~touched)):
-            missed |= those
+            missed |= those & surely[samples.face]
             for group, own in _regions(whole, edges, samples, those, least):
+                if not surely[group].any():
+                    continue
                 lost[group] += own
-                findings.append(_finding(snapshot, whole, samples, those, group, own, what, tools))
+                findings.append(_finding(snapshot, whole, scene, samples, those, group, own, what, tools))
     area = float(lost.sum())
     unsure = float(samples.weight[~sure].sum())
     corner = smallest_inside_radius(whole, edges, directions)
@@ -142,6 +149,7 @@ def _regions(mesh: Mesh, edges: Edges, samples: Samples, missed: Bools, least: f
 def _finding(
     snapshot: Snapshot,
     whole: Mesh,
+    scene: RayScene,
     samples: Samples,
     missed: Bools,
     group: Ints,
@@ -153,8 +161,11 @@ def _finding(
     first = int(np.flatnonzero(missed & (samples.face == heaviest))[0])
     at = spot(snapshot.in_file(samples.points[first][None])[0])
     area = float(own.sum())
-    normal = np.average(whole.normals()[group], axis=0, weights=own)
-    return Finding(what, area, "mm²", at, area, past=_past(what), remedy=_remedy(what, normal, tools))
+    remedy = _remedy(what, tools)
+    if what == HIDDEN:
+        mine = np.flatnonzero(missed & np.isin(samples.face, group))
+        remedy = _from_elsewhere(whole, scene, samples.take(mine[:: max(1, len(mine) // _ASKED)]))
+    return Finding(what, area, "mm²", at, area, past=_past(what), remedy=remedy)
 
 
 def _strip_doubt(radius: float, cell: float) -> float:
@@ -168,10 +179,17 @@ def _past(what: str) -> float:
     return {HIDDEN: 1.0, NARROW: 0.7, DEEP: 0.6}[what]
 
 
-def _remedy(what: str, normal: Points, tools: tuple[Tool, ...]) -> str:
-    if what == HIDDEN:
-        axis = int(np.argmax(np.abs(normal)))
-        return f"a set-up from {'+' if normal[axis] > 0 else '-'}{'xyz'[axis]}, or open it towards a set-up that is there"
+def _from_elsewhere(mesh: Mesh, scene: RayScene, hidden: Samples) -> str:
+    """What to try for a place out of sight: the axis from which most of it is seen."""
+    shares = {axis: float(in_sight(mesh, scene, hidden, setup_direction(axis)).mean()) for axis in SETUPS}
+    best = max(shares, key=lambda axis: shares[axis])
+    if shares[best] < _SOME:
+        return "another shape: along no axis does a straight cutter get there; open it, or make it of two parts"
+    all_of = "" if shares[best] > 1 - _SOME else f", which sees {100 * shares[best]:.0f} % of it"
+    return f"a set-up from {best}{all_of}, or open it towards a set-up that is there"
+
+
+def _remedy(what: str, tools: tuple[Tool, ...]) -> str:
     thinnest = min(tools, key=lambda tool: tool.diameter)
     if what == NARROW:
         return f"a tool under {number(thinnest.diameter)} mm, or round its inside corners by {number(thinnest.diameter / 2)} mm"
@@ -229,7 +247,10 @@ def _judged(
             f"An inside corner of {number(corner[0])} mm radius is tighter than the tool of {number(thinnest)} mm diameter.",
         )
     if corner is not None and abs(corner[0] - thinnest / 2) <= corner[2] + _CORNER_SLACK:
-        return "review", f"An inside corner of {number(corner[0])} mm radius just lets the tool of {number(thinnest)} mm in.{deep}"
+        return (
+            "review",
+            f"An inside corner of {number(corner[0])} mm radius just lets the tool of {number(thinnest)} mm in.{deep}",
+        )
     if unsure >= max(limits.min_region_area, 1e-9):
         return "review", f"Up to {number(unsure)} mm² may be out of reach from {from_where}: a tool just fits there.{deep}"
     return "pass", f"All faces can be touched from {from_where} with a tool of {number(thinnest)} mm.{deep}"

@@ -36,7 +36,8 @@ class Reach:
 
 def reach_from(mesh: Mesh, scene: RayScene, samples: Samples, direction: Floats, tools: tuple[Tool, ...]) -> Reach:
     """direction : unit, from where the tools come. Any of the tools will do."""
-    seen, rests = _seen(mesh, scene, samples, direction)
+    seen = in_sight(mesh, scene, samples, direction)
+    rests = _resting(mesh, samples, direction)
     # A disc wider than the part is a straight edge to it.
     size = mesh.box.diagonal
     radii = [min(tool.diameter / 2, size) for tool in tools]
@@ -54,16 +55,20 @@ def reach_from(mesh: Mesh, scene: RayScene, samples: Samples, direction: Floats,
     return Reach(seen, wide, touched, perhaps | touched, sure, rests, map_)
 
 
-def _seen(mesh: Mesh, scene: RayScene, samples: Samples, direction: Floats) -> tuple[Bools, Bools]:
-    """(samples with a free straight line towards a direction, samples of faces that rest opposite to it)."""
+def _resting(mesh: Mesh, samples: Samples, direction: Floats) -> Bools:
+    """(n,) samples of faces on which the part rests when it is worked from a direction."""
+    foot = float((mesh.vertices @ direction).min()) + 1e-4 * mesh.box.diagonal
+    return np.asarray((samples.normals @ direction < -1 + 1e-6) & (samples.points @ direction <= foot))
+
+
+def in_sight(mesh: Mesh, scene: RayScene, samples: Samples, direction: Floats) -> Bools:
+    """(n,) samples with a free straight line towards a direction."""
     facing = samples.normals @ direction
-    height = mesh.vertices @ direction
     step = 1e-5 * mesh.box.diagonal
-    rests = (facing < -1 + 1e-6) & (samples.points @ direction <= height.min() + 10 * step)
     seen = np.zeros(len(samples.points), dtype=bool)
     # Walls along the direction count as touched by the tool's side.
     ask = np.flatnonzero(facing > -_LEVEL)
     start = samples.points[ask] + samples.normals[ask] * step + direction * step
     hits = scene.bare_first_hits(start, np.tile(direction, (len(ask), 1)))
     seen[ask] = hits < 0
-    return seen, rests
+    return seen

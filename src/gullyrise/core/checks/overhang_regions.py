@@ -27,6 +27,7 @@ _EXACT = 0.02
 _SAMPLES = 60_000
 _MOST_HELD = 600
 _CEILING = 80.0
+_ALIKE = 0.2
 _MOST_RIM, _UPRIGHTS = 300, 16
 _MOST_TIPS, _BESIDE = 500, 1.0
 _MOST_PERHAPS = 100_000
@@ -43,11 +44,17 @@ def overhang_angles(mesh: Mesh) -> Floats:
 
 
 def angle_doubt(mesh: Mesh, edges: Edges, angles: Floats) -> Floats:
-    """(m,) degrees by which a facet's angle may differ from the surface's: half the bend to its smooth neighbours."""
+    """(m,) degrees by which a facet's angle may differ from the surface's: half the bend to its smooth neighbours.
+
+    Facets of one curved surface are about as wide as each other; a wide flat beside a narrow chamfer is a flat.
+    """
     doubt = np.full(len(mesh.faces), _EXACT)
     a, b = edges.pairs[:, 0], edges.pairs[:, 1]
     normals = mesh.normals()
-    smooth = np.einsum("ij,ij->i", normals[a], normals[b]) > np.cos(np.radians(25))
+    areas = mesh.face_areas()
+    # Over one edge the areas are as the widths.
+    alike = np.minimum(areas[a], areas[b]) > _ALIKE * np.maximum(areas[a], areas[b])
+    smooth = alike & (np.einsum("ij,ij->i", normals[a], normals[b]) > np.cos(np.radians(25)))
     step = np.abs(angles[a] - angles[b])[smooth] / 2 + _EXACT
     np.maximum.at(doubt, a[smooth], step)
     np.maximum.at(doubt, b[smooth], step)

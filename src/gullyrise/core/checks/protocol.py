@@ -166,6 +166,11 @@ def spot(point: np.ndarray) -> tuple[float, float, float]:
     return (float(point[0]), float(point[1]), float(point[2]))
 
 
+def brief(value: float) -> str:
+    """A number for a tag or a list: three digits, and whole ones from a thousand on."""
+    return f"{value:,.0f}" if abs(value) >= 999.5 else f"{value:.3g}"
+
+
 def share_under(value: float, limit: float) -> float:
     """How far a value lies under its limit, as a share of it: 0 at the limit, 1 at nothing."""
     return float(min(max((limit - value) / limit, 0.0), 1.0)) if limit > 0 else 0.0

@@ -54,7 +54,7 @@ class Histogram(QWidget):
         if not self._held:
             self.limit = limit
         self.setCursor(Qt.CursorShape.SplitHCursor if limit is not None else Qt.CursorShape.ArrowCursor)
-        self.setVisible(tally is not None and scale is not None)
+        self.setVisible(tally is not None and scale is not None and not scale.yes_or_no)
         if scale is not None:
             self.setToolTip(f"Surface by {scale.title}; drag the line to change the limit")
         self.update()

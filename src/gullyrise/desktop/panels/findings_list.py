@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from gullyrise.core.checks.protocol import brief
 from gullyrise.desktop.instruments.stamp import Stamp
 from gullyrise.desktop.panels.buttons import forget, small
 from gullyrise.desktop.theme.palette import Palette
@@ -131,7 +132,7 @@ def _words(one: Listed, *, chosen: bool) -> str:
     value = (
         ""
         if one.finding.value is None or one.finding.what.startswith("tapers")
-        else f"{one.finding.value:.3g} {one.finding.unit}  "
+        else f"{brief(one.finding.value)} {one.finding.unit}  "
     )
     first = f"{value}{one.finding.what[:1].upper()}{one.finding.what[1:]}"
     more = one.row.title if one.standing.name in one.finding.what else f"{one.row.title}  ·  {one.standing.name}"

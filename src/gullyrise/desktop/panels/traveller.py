@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.checks.protocol import Finding, brief
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench_job import BenchJob, RowView
@@ -182,7 +182,7 @@ class TravellerRow(QFrame):
         if view.places:
             self._say("Thinnest places, whatever the limit", "quiet")
             for number, (standing, place) in enumerate(view.places, 1):
-                button = QPushButton(f"{place.value:.3g} mm   {standing.name}")
+                button = QPushButton(f"{brief(place.value or 0.0)} mm   {standing.name}")
                 button.setObjectName(f"place_{number}")
                 button.setProperty("flat", True)
                 button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -227,10 +227,10 @@ class TravellerRow(QFrame):
 
 def _lines(number: int, standing: Standing, finding: Finding) -> str:
     """A finding in one or two lines: value and what; area where that is not the value, and the part unless it is named."""
-    value = "" if finding.value is None or finding.what.startswith("tapers") else f"{finding.value:.3g} {finding.unit}   "
+    value = "" if finding.value is None or finding.what.startswith("tapers") else f"{brief(finding.value)} {finding.unit}   "
     more = []
     if finding.area is not None and finding.unit != "mm²":
-        more.append(f"{finding.area:.3g} mm²")
+        more.append(f"{brief(finding.area)} mm²")
     if standing.name not in finding.what:
         more.append(standing.name)
     first = f"{number}   {value}{finding.what[:1].upper()}{finding.what[1:]}"
