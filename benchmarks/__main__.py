@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from benchmarks import cutting, getting_round, living, placing, receiving
+from benchmarks import cutting, getting_round, judging, living, placing, receiving
 from benchmarks.timing import Ratio, best
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.ball import shrink_balls
@@ -69,6 +69,8 @@ def main() -> int:
         print(receiving.info_of_200(Path(folder)).line(), flush=True)
         for ratio in itertools.chain(getting_round.all_of(), living.all_of(), cutting.all_of(), placing.all_of()):
             print(ratio.line(), flush=True)
+        for one in judging.all_of():
+            print(one if isinstance(one, str) else one.line(), flush=True)
     return 0
 
 

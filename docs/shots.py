@@ -6,6 +6,7 @@ import os
 import sys
 import tempfile
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -70,6 +71,30 @@ def cut_and_measure(window: object, keep: Callable[[str], None]) -> None:
     w.do("measure.clicks")
 
 
+def judged_closely(window: object, names: dict[str, int], keep: Callable[[str], None]) -> None:
+    """The pairs of the hinge, which is too tight, in the matrix; the mount plate on the mill, which cannot get into its
+    groove."""
+    w: Any = window
+    w.model.select({names["hinge_pawl"]})
+    w.do("check.clearances")
+    w.do("check.next-finding")
+    w.do("check.matrix")
+    w.wait_until_idle(60)
+    w.matrix_panel.table.setCurrentCell(0, 1)
+    keep("clearances")
+    w.matrix_panel.hide()
+    before = w.model.job.machine
+    w.model.set_machine(next(machine for machine in w.model.job.library if machine.id == "alder-mill"))
+    w.model.select({names["mount_plate"]})
+    w.do("check.access")
+    w.wait_until_idle(200)
+    w.do("check.next-finding")
+    w.notices.hide()
+    keep("access")
+    w.model.set_machine(before)
+    w.wait_until_idle(200)
+
+
 def main() -> int:
     FOLDER.mkdir(exist_ok=True)
     os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
@@ -131,11 +156,20 @@ def main() -> int:
     window.model.select({names["sensor_shroud"]})
     window.do("check.walls")
     window.do("check.next-finding")
+    window.wait_until_idle(60)
+    window.do("check.ball-cut")
+    window.wait_until_idle(60)
+    window.bench.look_straight(window.bench.check_marks.ball.centre, -window.cutting.cut.sides()[0].normal)
+    window.wait_until_idle(20)
+    window.bench.camera = replace(window.bench.camera, span=6.0)
     keep("walls")
+    window.do("cut.off")
+    window.do("view.isometric")
     window.model.select({names["clamp_saddle"]})
     window.do("check.overhangs")
     window.do("check.next-finding")
     keep("overhangs")
+    judged_closely(window, names, keep)
     window.do("check.none")
     window.do("place.slip")
     window.left.setSizes([120, 0, 500])
@@ -183,12 +217,6 @@ def main() -> int:
     window.do("view.four")
     window.do("bodies.show-all")
     window.do("bodies.select-none")
-    window.do("display.see-through")
-    keep("see-through")
-    window.do("display.see-through")
-    window.do("display.stripes")
-    keep("stripes")
-    window.do("display.shaded")
     window.bench.swing(140.0, 12.0)
     window.wait_until_idle(20)
     window.do("view.dial")

@@ -153,7 +153,7 @@ class Looking:
         way, split = window.suggestions, window.split_slip
         way.resize(way.width(), min(max(bench.height() - 110, 200), 420))
         matrix = window.matrix_panel
-        matrix.resize(min(560, bench.width() - 20), min(max(bench.height() - 130, 200), 340))
+        matrix.resize(min(560, bench.width() - 20), min(max(bench.height() - 130, 200), matrix.wanted_height(), 340))
         for slip in (way, split, matrix):
             slip.move(max(bench.width() - slip.width() - 10, 0), max(bench.height() - slip.height() - 44, 40))
 

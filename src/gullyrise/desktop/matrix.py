@@ -50,6 +50,7 @@ class Matrix:
         limits = self._limits()
         judged = {(pair.a, pair.b): judged_pair(pair, limits) for pair in pairs}
         panel.show_pairs(names, pairs, judged, limits)
+        self._window.settle_overlays()
 
     def _limits(self) -> ClearanceLimits:
         found: Limits = self._model.judging.outcomes.limits(self._model.job)

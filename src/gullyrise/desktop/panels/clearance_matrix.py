@@ -24,7 +24,7 @@ from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.theme.palette import Palette
 
-_WIDE, _TALL = 86, 26
+_WIDE, _TALL = 100, 26
 _MOST = 60
 _KINDS = {"as all": "as all others", "moving": "moving: a gap", "touching": "touching", "pressed": "pressed in"}
 
@@ -132,6 +132,10 @@ class ClearanceMatrix(QWidget):
             self._pair = None
             self.words.setText(empty)
         self._show_pair()
+
+    def wanted_height(self) -> int:
+        """px for all of its rows and words."""
+        return 170 + _TALL * (len(self._names) + 1)
 
     def _fill(self, row: int, column: int, pair: Pair, outcome: Outcome) -> None:
         item = self.table.item(row, column)
