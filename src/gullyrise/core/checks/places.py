@@ -11,6 +11,8 @@ from scipy.sparse.csgraph import connected_components
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.geometry.sampling import touching_cubes
 
+_ABOUT = 0.95
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Cells:
@@ -47,18 +49,24 @@ class Cells:
         _, label = connected_components(graph, directed=False)
         return np.where(chosen, label[self.of], -1)
 
-    def lowest_apart(self, value: Floats, chosen: Bools, most: int, apart: float, points: Points) -> Ints:
-        """Up to `most` chosen readings, the lowest first, each at least `apart` mm from those before it."""
+    def lows(self, value: Floats, chosen: Bools) -> Ints:
+        """The least of the chosen readings in each place round which no reading is less, rising.
+
+        Notes: cube by cube. Cubes side by side that are about as low are one place, and so are the two sides of a wall.
+        """
         index = np.flatnonzero(chosen)
-        order = index[np.lexsort((value[index], self.of[index]))]
-        first = np.ones(len(order), dtype=bool)
-        first[1:] = self.of[order][1:] != self.of[order][:-1]
-        best = order[first]
-        best = best[np.argsort(value[best], kind="stable")]
-        found: list[int] = []
-        for one in best:
-            if len(found) >= most:
-                break
-            if all(np.linalg.norm(points[one] - points[other]) >= apart for other in found):
-                found.append(int(one))
-        return np.array(found, dtype=np.int64)
+        if not len(index):
+            return index
+        lowest = np.full(self.count, np.inf)
+        np.minimum.at(lowest, self.of[index], value[index])
+        pairs = np.concatenate([self.touching, np.column_stack([self.of[index], self.far[index]])])
+        low = np.isfinite(lowest)
+        for a, b in ((0, 1), (1, 0)):
+            low[pairs[lowest[pairs[:, b]] < _ABOUT * lowest[pairs[:, a]], a]] = False
+        near = pairs[low[pairs].all(axis=1)]
+        graph = coo_array((np.ones(len(near), dtype=np.int8), (near[:, 0], near[:, 1])), shape=(self.count,) * 2)
+        _, label = connected_components(graph, directed=False)
+        own = index[low[self.of[index]]]
+        order = own[np.lexsort((value[own], label[self.of[own]]))]
+        first = np.diff(label[self.of[order]], prepend=-1) != 0
+        return np.asarray(order[first][np.argsort(value[order[first]], kind="stable")])

@@ -68,10 +68,9 @@ class BodyWalls:
         return not len(self.points)
 
     def thinnest_places(self, most: int) -> list[tuple[float, Points]]:
-        """(mm, place (3,)) of the thinnest walls, each in a neighbourhood of its own, whatever the limit."""
-        apart = max(8 * self.spacing, self.median or 0.0)
-        chosen = self.cells.lowest_apart(self.diameter, self.counted, most, apart, self.points)
-        return [(float(self.diameter[one]), self.points[one]) for one in chosen]
+        """(mm, place (3,)) of the thinnest walls, whatever the limit: places that no thinner one lies beside, the least first."""
+        lows = self.cells.lows(self.diameter, self.counted)[:most]
+        return [(float(self.diameter[one]), self.points[one]) for one in lows]
 
 
 def body_walls(

@@ -88,6 +88,16 @@ def colours_of(item: Item) -> np.ndarray | None:
     return item.scale.colours(item.values)
 
 
+def hanging(normals: np.ndarray, matrix: np.ndarray) -> np.ndarray:
+    """(k,) degrees by which triangles hang over where a rigid (4, 4) matrix puts them; NaN for those that look up.
+
+    normals : (k, 3) outward, of any length
+    """
+    turned = normals @ matrix[:3, :3].T
+    angle = np.degrees(np.arctan2(-turned[:, 2], np.hypot(turned[:, 0], turned[:, 1])))
+    return np.where(angle < 0, np.nan, angle)
+
+
 def opacity_of(item: Item, display: Display) -> float:
     return min(item.opacity, SEEN_THROUGH) if display.see_through else item.opacity
 
@@ -190,13 +200,16 @@ def sides_of(cuts: tuple[Cut, ...]) -> tuple[Plane, ...]:
 
 @dataclass(slots=True, eq=False)
 class Drawn:
-    """The actors of one copy of a body and the item that they show. placed : whether they stand and look as it says."""
+    """The actors of one copy of a body and the item that they show. placed : whether they stand and look as it says.
+    in_hand : coloured by how it hangs in the hand, not by what the item says
+    """
 
     item: Item
     full: vtkActor
     smooth: bool
     edges: vtkActor | None = None
     placed: bool = False
+    in_hand: bool = False
 
     @classmethod
     def of(cls, item: Item) -> Drawn:
@@ -232,6 +245,7 @@ class Drawn:
     def place(self, scene: Scene, stretch: tuple[float, float, float]) -> None:
         """Matrix, cutting plane, and the look."""
         self.placed = True
+        self._colour_in_hand(scene)
         item, palette = self.item, scene.palette
         matrix = matrix_of(drawn_out(stretch) @ scene.matrix_of(item))
         opacity = opacity_of(item, scene.display)
@@ -249,3 +263,14 @@ class Drawn:
             self.edges.GetProperty().SetColor(*rgb(palette.accent if item.selected else palette.edge))
             self.edges.GetProperty().SetLineWidth(2.4 if strong else 1.0)
             self.edges.GetProperty().SetOpacity(1.0 if opacity >= 1 else max(opacity, 0.25))
+
+    def _colour_in_hand(self, scene: Scene) -> None:
+        """Overhangs of what is turned in the hand, and the item's own colours again once it is let go."""
+        item, carried = self.item, scene.carry is not None and self.item.owner in scene.carry.owners
+        if carried and scene.angles is not None and item.values is not None:
+            normals = item.mesh.cross() if not item.mirrored else -item.mesh.cross()
+            paint(self.full, scene.angles.colours(hanging(normals, scene.matrix_of(item))))
+            self.in_hand = True
+        elif self.in_hand:
+            paint(self.full, colours_of(item))
+            self.in_hand = False

@@ -12,7 +12,18 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer
 
 from gullyrise.core.geometry.reducing import Reduced
 from gullyrise.desktop.bench import shapes
-from gullyrise.desktop.bench.actors import actor_of, clip, colours_of, drawn_out, dress, matrix_of, opacity_of, paint, sides_of
+from gullyrise.desktop.bench.actors import (
+    actor_of,
+    clip,
+    colours_of,
+    drawn_out,
+    dress,
+    hanging,
+    matrix_of,
+    opacity_of,
+    paint,
+    sides_of,
+)
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
@@ -75,7 +86,7 @@ class Crowd:
             actor.SetUserMatrix(matrix_of(plain @ scene.carry.move if group.carried and scene.carry is not None else plain))
             clip(actor, sides_of(cuts), stretch)
             if group.carried and group.coloured and scene.angles is not None and scene.carry is not None:
-                paint(actor, scene.angles.colours(_hanging(group.normals, scene.carry.move)))
+                paint(actor, scene.angles.colours(hanging(group.normals, scene.carry.move)))
 
     def show(self, shown: bool, *, from_outside: bool = False) -> None:
         """from_outside : the eye is in no body and nothing is cut open. Half of the triangles can then be left out."""
@@ -165,13 +176,6 @@ class Crowd:
         sealed = sort != "clear" and all(item.prepared is not None and item.prepared.sealed for _, item, _ in group)
         normals = np.cross(b - a, c - a)
         return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed, carried, cuts, normals)
-
-
-def _hanging(normals: np.ndarray, move: np.ndarray) -> np.ndarray:
-    """(k,) degrees by which triangles hang over once they are moved; NaN for those that look up."""
-    turned = normals @ move[:3, :3].T
-    angle = np.degrees(np.arctan2(-turned[:, 2], np.hypot(turned[:, 0], turned[:, 1])))
-    return np.where(angle < 0, np.nan, angle)
 
 
 def _cuts_through(scene: Scene, item: Item) -> tuple[int, ...]:

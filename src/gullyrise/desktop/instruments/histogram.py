@@ -25,6 +25,7 @@ class Histogram(QWidget):
     one step. Bars stand by the square root of their area, so that a small thin place beside a large wall is seen."""
 
     dragged = pyqtSignal(float, int)
+    takes_keys = frozenset(_STEPS)
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()

@@ -97,6 +97,10 @@ class TravellerRow(QFrame):
         self._detail.setContentsMargins(30, 4, 0, 4)
         self._detail.setSpacing(4)
         self.detail.hide()
+        # Without a parent what is shown would be a window of its own, and take the keys away from the bench.
+        for widget in self._lasting:
+            widget.setParent(self.detail)
+            widget.hide()
         column.addWidget(self.detail)
         self.findings: list[tuple[Standing, Finding]] = []
         self._filled: tuple[object, ...] = ()
@@ -161,6 +165,7 @@ class TravellerRow(QFrame):
         if self.angle is not None and view.limit is not None:
             self.angle.show_limit(view.limit, palette)
             self._detail.addWidget(self.angle)
+            self.angle.show()
         self._detail.addWidget(self.histogram)
         if not view.findings and not view.whys:
             self._say("Nothing to judge yet. Open a part.", "quiet")
@@ -190,6 +195,7 @@ class TravellerRow(QFrame):
                 button.clicked.connect(partial(self.finding_chosen.emit, standing, place))
                 self._detail.addWidget(button)
         self._detail.addWidget(self.options)
+        self.options.show()
         for name, verdict, why in view.whys[:_MOST_WHYS]:
             reason = why if why.startswith(name) else f"{name}: {why}"
             colour = palette.verdict(verdict).name()
