@@ -37,7 +37,7 @@ SIZES = (10_000, 100_000, 1_000_000)
 
 def shell(triangles: int, wall: float = 3.0) -> Mesh:
     """A thin round shell of about so many triangles."""
-    count = int(np.sqrt(triangles / 4)) + 1
+    count = int(np.sqrt(triangles / 8)) + 1
     outer, inner = (trimesh.creation.uv_sphere(radius, count=[count, count]) for radius in (30.0, 30.0 - wall))
     inner.invert()
     both = trimesh.util.concatenate([outer, inner])
@@ -113,7 +113,7 @@ def balls() -> Iterator[Ratio | str]:
 
 def gaps() -> Iterator[Ratio | str]:
     for size in SIZES[:2] + (500_000,):
-        count = int(np.sqrt(size / 2)) + 1
+        count = int(np.sqrt(size / 4)) + 1
         made = trimesh.creation.uv_sphere(20.0, count=[count, count])
         a = Mesh(np.asarray(made.vertices), np.asarray(made.faces))
         b = a.placed(Transform.moved(np.array([41.0, 0.3, 0.2])))

@@ -15,7 +15,7 @@ from gullyrise.core.checks.wall_evidence import BodyWalls
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats, Plane, Transform
 from gullyrise.core.job import Standing
-from gullyrise.desktop.bench.check_marks import Ball, CheckMarks
+from gullyrise.desktop.bench.check_marks import NO_MARKS, Ball, CheckMarks
 from gullyrise.desktop.sight import Key
 
 if TYPE_CHECKING:
@@ -50,7 +50,8 @@ class EvidenceShown(QObject):
     def refresh(self) -> None:
         bench = self._window.bench
         shown = self._marks()
-        if shown != bench.check_marks:
+        # With nothing to mark nothing is painted anew: a cut that is dragged asks many times a second.
+        if shown is not bench.check_marks:
             bench.check_marks = shown
             bench.update()
 
@@ -71,7 +72,7 @@ class EvidenceShown(QObject):
             elif flagged is not None and standing is not None:
                 place = standing.placement.apply(np.array(flagged[1].at)[None])[0]
                 ball = self._ball_near(standing, None, place)
-        return CheckMarks(ball, lines)
+        return CheckMarks(ball, lines) if ball is not None or lines is not None else NO_MARKS
 
     def flagged_ball(self) -> Ball | None:
         """The ball at the flagged place of the walls."""

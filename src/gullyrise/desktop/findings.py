@@ -52,11 +52,12 @@ class Findings(QObject):
         if self._kept is None:
             model = self._model
             found = []
-            for name, check in model.active_checks():
-                view = model.row(name, check)
+            # The traveller has just worked its rows out.
+            for name, row in self._window.traveller.rows.items():
+                view = row.view
                 for standing, finding, verdict in view.judged:
                     waiver = model.job.waiver_of(standing, name, finding)
-                    found.append(Listed(check.ROW, standing, finding, verdict, waiver, view.stale))
+                    found.append(Listed(view.row, standing, finding, verdict, waiver, view.stale))
             found.sort(key=lambda one: (one.waiver is not None, -one.finding.past, one.row.order))
             self._kept = tuple(found)
         return self._kept

@@ -44,7 +44,7 @@ def outcome_form(outcome: Outcome) -> dict[str, Any]:
         "findings": [
             {"what": f.what, "value": f.value, "unit": f.unit, "at": list(f.at), "area": f.area} for f in outcome.findings
         ],
-        "method": outcome.method,
+        "method": f"{outcome.method} {outcome.sampling}".strip(),
         "uncertainty": outcome.uncertainty,
     }
 

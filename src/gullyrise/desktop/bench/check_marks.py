@@ -40,6 +40,9 @@ class CheckMarks:
     verdict: str = "fail"
 
 
+NO_MARKS = CheckMarks()
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Way:
     """From one place to another, (3,) mm each, with its length in words."""

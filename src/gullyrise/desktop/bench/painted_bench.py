@@ -10,7 +10,7 @@ from gullyrise.core.geometry import Box, Points
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import check_marks, marks, overlays, tray_painted
 from gullyrise.desktop.bench.aside import Aside
-from gullyrise.desktop.bench.check_marks import CheckMarks, Way
+from gullyrise.desktop.bench.check_marks import NO_MARKS, Way
 from gullyrise.desktop.bench.drawn_bench import LENS_RADIUS, LENS_TIMES
 from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.panes import FREE, Pane
@@ -36,7 +36,7 @@ class PaintedBench(ViewedBench):
         self.aside = Aside(self)
         self._hover_feature: Feature | None = None
         self.meeting: list[Box] = []
-        self.check_marks = CheckMarks()
+        self.check_marks = NO_MARKS
         self.near: Way | None = None
         self._lines = FeatureLines(self.aside.ask, self.update)
         self._outlines: dict[str, tuple[object, QImage | None]] = {}
