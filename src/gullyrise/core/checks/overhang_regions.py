@@ -30,7 +30,6 @@ _CEILING = 80.0
 _ALIKE = 0.2
 _MOST_RIM, _UPRIGHTS = 300, 16
 _MOST_TIPS, _BESIDE = 500, 1.0
-_MOST_PERHAPS = 100_000
 _OVER = 1e-4
 
 
@@ -132,11 +131,17 @@ class Hanging:
         figures = (np.asarray(one[kept], dtype=np.float64) for one in (area, volume, area + foot, foot, sure))
         return Regions(label, *figures)
 
-    def perhaps_over(self, limit: float, least: float) -> tuple[bool, float]:
-        """(whether a region may hang over more than a limit, within the doubt of its facets; mm2 of all faces that may)."""
-        over = (self.angles > limit - self.doubt) & ~self.resting & (self.areas > 0)
-        groups = clusters(self.mesh, self.edges, over) if over.sum() < _MOST_PERHAPS else [np.flatnonzero(over)]
-        return any(float(self.areas[group].sum()) >= least for group in groups), float(self.areas[over].sum())
+    def area_perhaps_over(self, limit: float) -> float:
+        """mm2 of all faces that may hang over more than a limit, within the doubt of their facets."""
+        return float(self.areas[self._perhaps(limit)].sum())
+
+    def perhaps_over(self, limit: float, least: float) -> bool:
+        """Whether a region of at least so many mm2 may hang over more than a limit."""
+        groups = clusters(self.mesh, self.edges, self._perhaps(limit))
+        return any(float(self.areas[group].sum()) >= least for group in groups)
+
+    def _perhaps(self, limit: float) -> Bools:
+        return (self.angles > limit - self.doubt) & ~self.resting & (self.areas > 0)
 
     def lone_tips(self, regions: Regions) -> Points:
         """(k, 3) tips that no region holds."""
@@ -148,7 +153,7 @@ class Hanging:
 
     def told(self, regions: Regions, most: int) -> list[Region]:
         """All that is told of the largest regions."""
-        mesh, middles = self.mesh, self.mesh.centroids()
+        mesh = self.mesh
         rims = _rims(mesh, self.edges, regions.label)
         inside = np.flatnonzero(regions.label >= 0)
         inside = inside[np.argsort(regions.label[inside], kind="stable")]
@@ -156,8 +161,9 @@ class Hanging:
         out = []
         for which in regions.largest(most):
             faces = inside[ends[which - 1] if which else 0 : ends[which]]
-            centroid = np.average(middles[faces], axis=0, weights=self.areas[faces])
-            nearest = faces[np.argmin(np.linalg.norm(middles[faces] - centroid, axis=1))]
+            middles = _middles(mesh, faces)
+            centroid = np.average(middles, axis=0, weights=self.areas[faces])
+            nearest = int(np.argmin(np.linalg.norm(middles - centroid, axis=1)))
             rim = rims(which)
             out.append(
                 Region(
@@ -321,6 +327,11 @@ def _rims(mesh: Mesh, edges: Edges, label: NDArray[np.int32]) -> Callable[[int],
     return rim
 
 
+def _middles(mesh: Mesh, faces: Ints) -> Points:
+    """(k, 3) middles of some faces: of all, a mesh that came from another process would have to work them out first."""
+    return np.asarray(mesh.vertices[mesh.faces[faces]].sum(axis=1) / 3)
+
+
 def _kind(mesh: Mesh, rim: _Rim, least_angle: float) -> str:
     """bridge, island or overhang, in words.
 
@@ -331,13 +342,13 @@ def _kind(mesh: Mesh, rim: _Rim, least_angle: float) -> str:
         return "hangs in the air"
     middle = rim.ends.mean(axis=1)
     lowest = mesh.vertices[mesh.faces[rim.beyond]][:, :, 2].min(axis=1)
-    rise = mesh.centroids()[rim.beyond][:, 2] - middle[:, 2]
+    rise = _middles(mesh, rim.beyond)[:, 2] - middle[:, 2]
     on_bed = middle[:, 2] <= RESTS_WITHIN
     held = on_bed | ((lowest < middle[:, 2] - 1e-6) & (rise < 0))
     if not held.any():
         return "island: starts in the air"
     if least_angle > _CEILING and held.sum() > 1:
-        out = middle - mesh.centroids()[rim.within]
+        out = middle - _middles(mesh, rim.within)
         along = rim.ends[:, 1] - rim.ends[:, 0]
         side = np.column_stack([along[:, 1], -along[:, 0]])
         side /= np.maximum(np.linalg.norm(side, axis=1), 1e-300)[:, None]

@@ -92,7 +92,8 @@ def _outcome(evidence: Evidence, limits: Limits) -> Outcome:
     hanging, limit, least = evidence.hanging, limits.overhang_angle, limits.min_region_area
     regions = hanging.regions(limit, least)
     sure, doubtful = float(regions.sure.sum()), regions.sure < least
-    maybe, may_be = hanging.perhaps_over(limit, least)
+    maybe = not doubtful.all() or hanging.perhaps_over(limit, least)
+    may_be = hanging.area_perhaps_over(limit)
     area, volume = float(regions.area.sum()), float(regions.volume.sum())
     findings = tuple(_finding(one, limit, evidence.back) for one in hanging.told(regions, _MOST_FINDINGS))
     tips = evidence.back.apply(hanging.lone_tips(regions))
