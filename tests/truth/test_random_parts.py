@@ -40,24 +40,24 @@ def _sides(rng: _Random) -> int:
 
 
 def rib(rng: _Random) -> Case:
-    wall = rng.uniform(0.3, 2.5)
+    wall = rng.uniform(0.6, 2.5)
     return Case("walls", zoo.mesh_of(zoo.ribbed_plate(wall)), wall, "min_wall")
 
 
 def tube(rng: _Random) -> Case:
-    wall, outer, sides = rng.uniform(0.4, 2.5), rng.uniform(6, 15), _sides(rng)
+    wall, outer, sides = rng.uniform(0.5, 2.5), rng.uniform(6, 12), _sides(rng)
     mesh = zoo.mesh_of(zoo.tube(outer, outer - wall, rng.uniform(8, 30), sides))
     # Between the flats of the facets, which is where it is thinnest.
     return Case("walls", mesh, wall * float(np.cos(np.pi / sides)), "min_wall")
 
 
 def box(rng: _Random) -> Case:
-    wall = rng.uniform(0.4, 2.8)
-    return Case("walls", zoo.mesh_of(zoo.hollow_box(rng.uniform(15, 40), wall)), wall, "min_wall")
+    wall = rng.uniform(0.5, 2.8)
+    return Case("walls", zoo.mesh_of(zoo.hollow_box(rng.uniform(10, 20), wall)), wall, "min_wall")
 
 
 def pocket(rng: _Random) -> Case:
-    floor = rng.uniform(0.3, 2.5)
+    floor = rng.uniform(0.6, 2.5)
     return Case("walls", zoo.mesh_of(zoo.blind_pocket(floor)), floor, "min_wall")
 
 
@@ -67,7 +67,7 @@ def blunt(rng: _Random) -> Case:
 
 
 def web(rng: _Random) -> Case:
-    thin, sides = rng.uniform(0.15, 1.2), _sides(rng)
+    thin, sides = rng.uniform(0.4, 1.2), _sides(rng)
     mesh = zoo.mesh_of(zoo.bore_near_side(thin, sides))
     # A flat or a corner of the bore's facets points to the side.
     nearest = float(mesh.vertices[np.hypot(mesh.vertices[:, 0] - 20, mesh.vertices[:, 1] - 37 + thin) < 3.001][:, 1].max())
