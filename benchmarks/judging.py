@@ -135,7 +135,7 @@ def in_the_window(folder: Path) -> Iterator[Ratio | str]:
     path = folder / "shell.stl"
     mesh = shell(1_000_000)
     trimesh.Trimesh(mesh.vertices, mesh.faces, process=False).export(path)
-    _, window = launch([str(path)])
+    application, window = launch([str(path)])
     window.wait_until_idle(600)
     for check, name, values in (("walls", "min_wall", (0.9, 1.0, 1.1)), ("overhangs", "overhang_angle", (50.0, 60.0, 70.0))):
         window.traveller.show_check(check)
@@ -145,13 +145,15 @@ def in_the_window(folder: Path) -> Iterator[Ratio | str]:
             start = time.perf_counter()
             window.model.set_limit(name, value)
             while True:
-                window.wait_until_idle(0.002)
+                application.processEvents()
                 view = window.traveller.rows[check].view
                 (item,) = window.bench.scene.items
                 if not view.stale and view.limit == value and item.scale is not None and item.scale.limit == value:
                     break
+                time.sleep(0.001)
             taken.append(time.perf_counter() - start)
-        yield Ratio(f"a limit of {check} changed, until stamp, findings and colours follow", min(taken), 0.1, "1")
+            window.wait_until_idle(600)
+        yield Ratio(f"a limit of {check} changed, until stamp, findings and colours follow", float(np.median(taken)), 0.1, "1")
     window.model.set_limit("max_wall", 2.0)
     end = time.perf_counter() + 60
     while not window.model.idle and time.perf_counter() < end and not any(e.begun for e in window.crew.errands):
