@@ -174,6 +174,17 @@ def test_a_sharp_pocket_corner_has_no_radius() -> None:
     assert found.measured["smallest_inside_radius"] == 0 and found.verdict == "fail"
 
 
+@pytest.mark.parametrize(("check", "machine"), [("overhangs", "heron-220"), ("access", "alder-mill")])
+def test_an_open_surface_is_never_passed(check: str, machine: str) -> None:
+    block = zoo.mesh_of(zoo.block((0, 0, 0), (30, 20, 10)))
+    opened = block.only(np.arange(len(block.faces)) > 1)
+    found = zoo.outcome(check, opened, machine_named(machine))
+    assert found.verdict != "pass"
+    if found.verdict == "review":
+        assert "open" in found.why
+    assert zoo.outcome(check, block, machine_named(machine)).verdict == "pass"
+
+
 # --- health --------------------------------------------------------------------------------------------------------
 
 

@@ -27,7 +27,7 @@ from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples, spread
-from gullyrise.core.geometry.topology import Edges, clusters, edges_of
+from gullyrise.core.geometry.topology import Edges, closed, clusters, edges_of
 from gullyrise.core.intake.health import outward
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.limits import SETUPS, setup_direction
@@ -118,6 +118,8 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     opening = _deepest(reaches, scene)
     grain = float(np.sqrt(whole.area * (whole.area / max(len(samples.points), 1))))
     verdict, why = _judged(area, unsure, corner, opening, tools, limits)
+    if verdict == "pass" and not closed(edges):
+        verdict, why = "review", f"{why} The surface is open, so which of its sides is outside is not sure."
     at_worst = findings[0].at if findings else spot(snapshot.in_file(whole.box.middle[None])[0])
     measured = {
         "unreachable_area": area,

@@ -23,6 +23,7 @@ from gullyrise.core.checks.tally import Tally, tallied
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.mesh import merged
+from gullyrise.core.geometry.topology import closed
 from gullyrise.core.intake.health import outward
 from gullyrise.core.progress import Progress
 
@@ -59,6 +60,7 @@ class Evidence:
     values: tuple[np.ndarray, ...]
     tally: Tally
     box_middle: tuple[float, float, float]
+    is_closed: bool
 
 
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
@@ -75,7 +77,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     shown = np.concatenate(values)
     # Of what stands upright there is so much that nothing else could be read off.
     tally = tallied(np.where(shown > _UPRIGHT, shown, np.nan), hanging.areas, 0.0, 90.0)
-    return (_outcome(Evidence(snapshot.part.name, hanging, back, values, tally, middle), limits),)
+    return (_outcome(Evidence(snapshot.part.name, hanging, back, values, tally, middle, closed(hanging.edges)), limits),)
 
 
 def judged_anew(outcomes: tuple[Outcome, ...], limits: Limits) -> tuple[Outcome, ...] | None:
@@ -99,6 +101,8 @@ def _outcome(evidence: Evidence, limits: Limits) -> Outcome:
     tips = evidence.back.apply(hanging.lone_tips(regions))
     findings += tuple(_tip(place) for place in tips[: max(_MOST_FINDINGS - len(findings), 0)])
     verdict, why = _judged(len(regions.area), not bool(doubtful.all()), maybe, area, volume, len(tips), limits)
+    if verdict == "pass" and not evidence.is_closed:
+        verdict, why = "review", f"{why[:-1]}, but the surface is open, so which of its sides is outside is not sure."
     at_worst = findings[0].at if findings else evidence.box_middle
     measured = {"area": area, "support_volume": volume, "regions": len(regions.area)}
     field = FaceField("overhang angle", "°", evidence.values, limit, bad_below=False, tally=evidence.tally)
