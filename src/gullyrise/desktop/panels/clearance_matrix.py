@@ -119,11 +119,15 @@ class ClearanceMatrix(QWidget):
                 item.setFlags(Qt.ItemFlag.ItemIsEnabled if row != column else Qt.ItemFlag.NoItemFlags)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(row, column, item)
+        # Drawn once a verdict: of an assembly there are thousands of fields.
+        ratio = self.devicePixelRatioF()
+        verdicts = {outcome.verdict for outcome in judged.values()}
+        icons = {verdict: QIcon(stamp_picture(verdict, self._palette, 14, ratio)) for verdict in verdicts}
         for pair in pairs:
             outcome = judged[pair.a, pair.b]
             for a, b in ((pair.a, pair.b), (pair.b, pair.a)):
                 if a in place and b in place:
-                    self._fill(place[a], place[b], pair, outcome)
+                    self._fill(place[a], place[b], pair, outcome, icons[outcome.verdict])
         self.table.blockSignals(False)
         empty = (
             "There is one body, or the gaps are still being measured." if len(shown) < 2 else "Choose a field to see the pair."
@@ -137,7 +141,7 @@ class ClearanceMatrix(QWidget):
         """px for all of its rows and words."""
         return 170 + _TALL * (len(self._names) + 1)
 
-    def _fill(self, row: int, column: int, pair: Pair, outcome: Outcome) -> None:
+    def _fill(self, row: int, column: int, pair: Pair, outcome: Outcome, icon: QIcon) -> None:
         item = self.table.item(row, column)
         if item is None:
             return
@@ -151,7 +155,7 @@ class ClearanceMatrix(QWidget):
         wash = QColor(colour)
         wash.setAlpha(38 if outcome.verdict != "pass" else 0)
         item.setBackground(wash)
-        item.setIcon(QIcon(stamp_picture(outcome.verdict, self._palette, 14, self.devicePixelRatioF())))
+        item.setIcon(icon)
 
     def _choose(self, row: int, column: int) -> None:
         if not (0 <= row < len(self._names) and 0 <= column < len(self._names)) or row == column:
