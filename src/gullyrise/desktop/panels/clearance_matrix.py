@@ -11,17 +11,15 @@ from PyQt6.QtWidgets import (
     QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
 from gullyrise.core.checks.clearances import Limits, Pair, wish_for
 from gullyrise.core.checks.protocol import Outcome, number
 from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
-from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.floating import FloatingSlip
 from gullyrise.desktop.theme.palette import Palette
 
 _WIDE, _TALL = 100, 26
@@ -29,35 +27,21 @@ _MOST = 60
 _KINDS = {"as all": "as all others", "moving": "moving: a gap", "touching": "touching", "pressed": "pressed in"}
 
 
-class ClearanceMatrix(QWidget):
+class ClearanceMatrix(FloatingSlip):
     """chosen : the names of a pair;  wish_set : those, the kind, and the gap in mm or None;  closed : no longer wanted"""
 
     chosen = pyqtSignal(str, str)
     wish_set = pyqtSignal(str, str, str, object)
-    closed = pyqtSignal()
 
     def __init__(self, palette: Palette, parent: QWidget) -> None:
-        super().__init__(parent)
+        super().__init__(parent, "clearance_matrix", "Clearances of all pairs, mm", ("matrix_close", "Close the matrix"))
         self._palette = palette
         self._pairs: tuple[Pair, ...] = ()
         self._names: tuple[str, ...] = ()
         self._judged: dict[tuple[str, str], Outcome] = {}
         self._limits = Limits(0.0)
         self._pair: tuple[str, str] | None = None
-        self.setObjectName("clearance_matrix")
-        self.setProperty("floating", True)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 6, 8, 8)
-        column.setSpacing(6)
-        head = QHBoxLayout()
-        self.title = QLabel("Clearances of all pairs, mm")
-        self.title.setProperty("role", "title")
-        close = small(QPushButton(), "Close", "matrix_close", "Close the matrix")
-        close.clicked.connect(self.closed)
-        head.addWidget(self.title, 1)
-        head.addWidget(close)
-        column.addLayout(head)
+        column = self._column
         self.table = QTableWidget(0, 0)
         self.table.setObjectName("matrix_table")
         self.table.setAccessibleName("Clearances of all pairs")

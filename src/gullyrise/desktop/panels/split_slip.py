@@ -2,45 +2,29 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
     QDoubleSpinBox,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QPushButton,
     QSpinBox,
-    QVBoxLayout,
     QWidget,
 )
 
 from gullyrise.core.cutting.pegs import PegWish
-from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.floating import FloatingSlip
 
 
-class SplitSlip(QWidget):
+class SplitSlip(FloatingSlip):
     """wanted : a PegWish, or None for a plain cut;  closed : nothing is to be split."""
 
     wanted = pyqtSignal(object)
-    closed = pyqtSignal()
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setObjectName("split_slip")
-        self.setProperty("floating", True)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 8, 10, 10)
-        column.setSpacing(6)
-        head = QHBoxLayout()
-        self.title = QLabel()
-        self.title.setProperty("role", "title")
-        close = small(QPushButton(), "Close", "split_close", "Leave the part whole")
-        close.clicked.connect(self.closed)
-        head.addWidget(self.title, 1)
-        head.addWidget(close)
-        column.addLayout(head)
+        super().__init__(parent, "split_slip", "", ("split_close", "Leave the part whole"))
+        column = self._column
         words = QLabel("Two closed parts take its place; undo, or “Make whole again”, brings it back.")
         words.setProperty("role", "quiet")
         words.setWordWrap(True)

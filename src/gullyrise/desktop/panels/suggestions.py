@@ -13,12 +13,12 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
 from gullyrise.core.placing.suggesting import PICTURE, Suggestion
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.floating import FloatingSlip
 from gullyrise.desktop.theme.palette import Palette
 
 _HEADS = ("Way", "Support mm³", "Overhang mm²", "Height mm", "Base mm²", "Fits", "Stands")
@@ -26,32 +26,18 @@ _WIDE = (104, 76, 84, 64, 62, 38, 48)
 _MARKED = 1.5
 
 
-class Suggestions(QWidget):
+class Suggestions(FloatingSlip):
     """applied : the number of a way;  compared : whether it is shown as it was before;  closed : no longer wanted."""
 
     applied = pyqtSignal(int)
     compared = pyqtSignal(bool)
-    closed = pyqtSignal()
 
     def __init__(self, palette: Palette, parent: QWidget) -> None:
-        super().__init__(parent)
+        super().__init__(parent, "suggestions", "Suggested placements", ("suggestions_close", "Close the suggestions"))
         self._palette = palette
         self._ways: tuple[Suggestion, ...] = ()
         self._name = ""
-        self.setObjectName("suggestions")
-        self.setProperty("floating", True)
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 6, 8, 8)
-        column.setSpacing(6)
-        head = QHBoxLayout()
-        self.title = QLabel("Suggested placements")
-        self.title.setProperty("role", "title")
-        close = small(QPushButton(), "Close", "suggestions_close", "Close the suggestions")
-        close.clicked.connect(self.closed)
-        head.addWidget(self.title, 1)
-        head.addWidget(close)
-        column.addLayout(head)
+        column = self._column
         self.words = QLabel("Those with a foot first, by support; then what stands by itself, overhang, height, base.")
         self.words.setProperty("role", "quiet")
         column.addWidget(self.words)
