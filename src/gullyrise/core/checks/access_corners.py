@@ -9,7 +9,8 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from gullyrise.core.geometry import Floats, Ints, Mesh, Points
-from gullyrise.core.geometry.topology import Edges, facet_error
+from gullyrise.core.geometry.facets import facet_error
+from gullyrise.core.geometry.topology import Edges
 
 # Radians: what bends less is one flat in several triangles.
 _BENT = 1e-3

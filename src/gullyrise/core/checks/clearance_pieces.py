@@ -7,7 +7,8 @@ import numpy as np
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Floats, Ints
 from gullyrise.core.geometry.nearest import Surface, Tree
-from gullyrise.core.geometry.topology import closed, edges_cancel, edges_of, facet_error, shells_of
+from gullyrise.core.geometry.facets import facet_error
+from gullyrise.core.geometry.topology import closed, edges_cancel, edges_of, shells_of
 from gullyrise.core.geometry.winding import inside
 from gullyrise.core.intake.health import degenerate_faces, outward
 

@@ -11,11 +11,13 @@ from scipy.spatial import cKDTree
 from gullyrise.core.checks.wall_slots import Slots, no_slots, slots_in
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
-from gullyrise.core.geometry.ball import Balls, Crowd, shrink_balls, tapers
+from gullyrise.core.checks.wall_webs import Doubt, proven, webs_in
+from gullyrise.core.geometry.ball import Balls, Crowd, joined_balls, shrink_balls, tapers
 from gullyrise.core.geometry.nearest import Surface
+from gullyrise.core.geometry.necks import Necks, downhill
 from gullyrise.core.geometry.rays import RayScene
-from gullyrise.core.geometry.sampling import Samples, place_on, spread
-from gullyrise.core.geometry.topology import Edges, closed, edges_of, facet_errors, shells_of
+from gullyrise.core.geometry.sampling import Samples, joined_samples, place_on, spread
+from gullyrise.core.geometry.topology import Edges, closed, edges_of, shells_of
 from gullyrise.core.intake.health import degenerate_faces, outward
 from gullyrise.core.progress import Progress
 
@@ -27,6 +29,8 @@ _SCREEN = 300_000
 _ROUNDS, _SETTLED = 14, 0.005
 _TAPERS_AT_ONCE, _MOST_TAPERS = 200, 60_000
 _MOST_SHELLS = 40
+_PROVEN = 1e-6
+_MOST_DOWNHILL = 600
 # Tapers are told from walls so far beyond the limit, that a limit raised by half needs no new measuring.
 _TESTED = 1.5
 
@@ -41,6 +45,7 @@ class WallMap:
     bulk           : thickest ball found, for bodies so stout that no two sides oppose each other
     drift          : by how much the last refinement lowered the minimum, mm;  finest : spacing round the thinnest, mm
     tested         : up to which reading tapers were told from walls, mm;  slots : in the void
+    whole          : every inside edge and corner was asked
     """
 
     mesh: Mesh
@@ -58,6 +63,7 @@ class WallMap:
     finest: float
     tested: float
     slots: Slots
+    whole: bool
 
     @property
     def counted(self) -> Bools:
@@ -87,7 +93,7 @@ def measure_walls(
     surface = Surface(mesh)
     edges = edges_of(mesh)
     most = np.inf if body_error is None else 1.2 * body_error
-    outward_error, inward_error = (np.minimum(error, most) for error in facet_errors(mesh, edges))
+    doubts = Doubt(mesh, edges, most)
     total = mesh.area
     overview = spread(mesh, _OVERVIEW, every_face=False)
     if len(overview.points) > 3 * _OVERVIEW:
@@ -105,18 +111,22 @@ def measure_walls(
     samples = even = spread(mesh, wanted, every_face=every_face)
     screened, straight = _screened(mesh, scene, max(cap, 1.2 * least))
     if not every_face:
-        samples = _together(samples, screened)
+        samples = joined_samples([samples, screened])
     progress("measuring walls", 0, len(samples.points))
     balls = _in_portions(partial(shrink_balls, scene, surface), samples, cap, progress)
     if least > cap:
         # Nothing thin in sight: the true minimum lies above the cap and is sought with fewer, dearer balls.
         cap = 1.2 * least
-        some = _slimmest(_together(samples, screened), np.concatenate([balls.through, straight]), least)
+        some = _slimmest(joined_samples([samples, screened]), np.concatenate([balls.through, straight]), least)
         dear = _in_portions(partial(shrink_balls, scene, surface, crowd=crowd), some, cap, progress)
-        samples = _together(_together(samples, _without_weight(overview)), some)
-        balls = _joined_balls([balls, free, dear])
+        samples = joined_samples([samples, _without_weight(overview), some])
+        balls = joined_balls([balls, free, dear])
     spacing = float(np.sqrt(total / max(wanted, 1)))
     samples, balls, drift, finest = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, progress)
+    necks, necked = proven(_downhill(surface, samples, balls, spacing))
+    webs = webs_in(mesh, edges, scene, surface, cap, max(asked, spacing), progress)
+    samples = joined_samples([samples, necks, webs.samples])
+    balls = joined_balls([balls, necked, webs.balls])
     progress("judging walls", 0, 0)
     if not closed(edges):
         balls = replace(balls, wall=balls.wall & ~_at_rim(mesh, edges, balls))
@@ -127,19 +137,22 @@ def measure_walls(
     rounding = 4e-7 * float(np.abs(mesh.vertices - mesh.box.middle).max()) + 1e-7 * float(np.abs(mesh.vertices).max())
     # Balls large against the crowd's spacing were held against its samples, not the surface.
     share = np.where(balls.diameter > 2 * crowd.large, 5e-3, 1e-3)
+    share[balls.proven] = _PROVEN
     # Surfaces that stand outside their facets make a wall thicker, those inside thinner: the two never add up.
-    curved = np.maximum(outward_error[samples.face] + outward_error[far], inward_error[samples.face] + inward_error[far])
+    way = -samples.normals
+    here, there = doubts.at(samples.points, samples.face, way), doubts.at(balls.contact, far, -way)
+    curved = np.maximum(here[0] + there[0], here[1] + there[1])
     error = curved + rounding + share * np.where(balls.capped, 0, balls.diameter)
     # Facets beside the contact pinch a ball a little; where the straight distance says nearly the same, the truth lies between.
-    pinched = balls.through - balls.diameter
+    pinched = np.where(balls.proven, 0.0, balls.through - balls.diameter)
     error += np.where((pinched > 0) & (pinched < 0.08 * balls.diameter), pinched, 0.0)
     slots = no_slots()
     if min_slot:
         progress("looking for narrow slots", 0, 0)
-        doubt = outward_error + inward_error
+        doubt = doubts.outward + doubts.inward
         slots = slots_in(mesh, scene, surface, even, shells_of(mesh)[1], min_slot, doubt, rounding)
     walls = WallMap(
-        mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, closed(edges), finest, tested, slots
+        mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, closed(edges), finest, tested, slots, webs.whole
     )
     if walls.counted.any() or taper.any():
         return walls
@@ -176,20 +189,6 @@ def _without_weight(samples: Samples) -> Samples:
     return replace(samples, weight=np.zeros(len(samples.points)))
 
 
-def _together(a: Samples, b: Samples) -> Samples:
-    return Samples(
-        np.concatenate([a.points, b.points]),
-        np.concatenate([a.normals, b.normals]),
-        np.concatenate([a.face, b.face]),
-        np.concatenate([a.weight, b.weight]),
-    )
-
-
-def _joined_balls(parts: list[Balls]) -> Balls:
-    names = Balls.__dataclass_fields__
-    return Balls(**{name: np.concatenate([getattr(part, name) for part in parts]) for name in names})
-
-
 def _in_portions(measure: partial[Balls], samples: Samples, cap: float, progress: Progress) -> Balls:
     portion = 20_000
     done: list[Balls] = []
@@ -197,7 +196,7 @@ def _in_portions(measure: partial[Balls], samples: Samples, cap: float, progress
         piece = slice(start, start + portion)
         done.append(measure(samples.points[piece], samples.normals[piece], cap))
         progress("measuring walls", min(start + portion, len(samples.points)), len(samples.points))
-    return _joined_balls(done)
+    return joined_balls(done)
 
 
 def _refined(
@@ -237,8 +236,8 @@ def _refined(
         points = points + 0.005 * (middles - points)
         normals = mesh.normals()[faces]
         more = shrink_balls(scene, surface, points, normals, cap, 1e-5, crowd)
-        samples = _together(samples, Samples(points, normals, faces, np.zeros(len(points))))
-        balls = _joined_balls([balls, more])
+        samples = joined_samples([samples, Samples(points, normals, faces, np.zeros(len(points)))])
+        balls = joined_balls([balls, more])
         after = balls.diameter[balls.wall & ~balls.capped]
         drift = before - float(after.min())
         if drift < _SETTLED * before:
@@ -251,6 +250,16 @@ def _refined(
         for name in Balls.__dataclass_fields__:
             getattr(balls, name)[last] = getattr(sure, name)
     return samples, balls, drift, min(reach, spacing)
+
+
+def _downhill(surface: Surface, samples: Samples, balls: Balls, spacing: float) -> Necks:
+    """The necks below the thinnest of each neighbourhood."""
+    wall = np.flatnonzero(balls.wall & ~balls.capped)
+    if not len(wall):
+        wall = wall[:0]
+        return downhill(surface, samples.points[wall], balls.contact[wall], samples.face[wall], balls.contact_face[wall])[0]
+    low = np.unique(_lowest_of_each(samples.points, balls.diameter, wall, 2 * spacing, _MOST_DOWNHILL))
+    return downhill(surface, samples.points[low], balls.contact[low], samples.face[low], balls.contact_face[low])[0]
 
 
 def _lowest_of_each(points: Points, value: Floats, index: Ints, side: float, most: int) -> Ints:
@@ -268,15 +277,11 @@ def _least_lasting(scene: RayScene, surface: Surface, mesh: Mesh, samples: Sampl
     rising = np.flatnonzero(sure)[np.argsort(balls.diameter[sure], kind="stable")]
     for start in range(0, len(rising), _TAPERS_AT_ONCE):
         some = rising[start : start + _TAPERS_AT_ONCE]
-        runs_out, edge, _ = tapers(scene, surface, mesh, samples.points[some], samples.normals[some], _of(balls, some))
+        runs_out, edge, _ = tapers(scene, surface, mesh, samples.points[some], samples.normals[some], balls.take(some))
         lasts = ~runs_out & ~edge
         if lasts.any():
             return float(balls.diameter[some[lasts]].min())
     return 0.0
-
-
-def _of(balls: Balls, which: Ints) -> Balls:
-    return Balls(**{name: getattr(balls, name)[which] for name in Balls.__dataclass_fields__})
 
 
 def _tapers(
@@ -288,14 +293,14 @@ def _tapers(
     """
     taper, edge = np.zeros(len(samples.points), dtype=bool), np.zeros(len(samples.points), dtype=bool)
     tip = np.full((len(samples.points), 3), np.nan)
-    walls = np.flatnonzero(balls.wall & ~balls.capped)
+    walls = np.flatnonzero(balls.wall & ~balls.capped & ~balls.proven)
     rising = walls[np.argsort(balls.diameter[walls], kind="stable")]
     under = int(min((balls.diameter[rising] < asked).sum(), _MOST_TAPERS))
     start, stop = 0, max(under, min(_TAPERS_AT_ONCE, len(rising)))
     while start < min(stop, _MOST_TAPERS):
         some = rising[start:stop]
         taper[some], edge[some], tip[some] = tapers(
-            scene, surface, mesh, samples.points[some], samples.normals[some], _of(balls, some)
+            scene, surface, mesh, samples.points[some], samples.normals[some], balls.take(some)
         )
         start, stop = stop, min(stop + (_TAPERS_AT_ONCE if (taper | edge)[some].all() else 0), len(rising))
     low = rising[:start]

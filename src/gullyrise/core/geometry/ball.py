@@ -52,6 +52,8 @@ class Balls:
     contact  : (n, 3) where the ball meets the other side
     contact_face : (n,)
     loose    : (n,) mm by which it may be thicker: beside a blunt end the ball is held by the end a little before its place
+    opposite : (n,) what lies straight behind is opposed, whatever holds the ball
+    proven   : (n,) the ball lies between two places that come nearest to each other there: a wall, whatever its neighbourhood
     """
 
     diameter: Floats
@@ -61,6 +63,15 @@ class Balls:
     contact: Points
     contact_face: Ints
     loose: Floats
+    opposite: Bools
+    proven: Bools
+
+    def take(self, which: np.ndarray) -> Balls:
+        return Balls(**{name: getattr(self, name)[which] for name in Balls.__dataclass_fields__})
+
+
+def joined_balls(parts: list[Balls]) -> Balls:
+    return Balls(**{name: np.concatenate([getattr(part, name) for part in parts]) for name in Balls.__dataclass_fields__})
 
 
 class Crowd:
@@ -181,7 +192,8 @@ def shrink_balls(
     diameter[asked] = np.maximum(radius[asked] + np.maximum(away, radius[asked]), whole)
     loose = np.zeros(len(points))
     loose[asked] = np.where(facing > _LEVEL, np.maximum(away - radius[asked], 0.0) / 2, 0.0)
-    return Balls(diameter, straight, wall, capped, contact, contact_face, loose)
+    opposite = np.isfinite(straight) & (scene.facing(hits.face, normals) < OPPOSED)
+    return Balls(diameter, straight, wall, capped, contact, contact_face, loose, opposite, np.zeros(len(points), dtype=bool))
 
 
 def tapers(

@@ -35,6 +35,10 @@ class Samples:
         return Samples(self.points[which], self.normals[which], self.face[which], self.weight[which])
 
 
+def joined_samples(parts: list[Samples]) -> Samples:
+    return Samples(*(np.concatenate([getattr(part, name) for part in parts]) for name in Samples.__dataclass_fields__))
+
+
 def place_on(mesh: Mesh, face: Ints, number: Ints) -> Points:
     """The `number`-th point of an even sequence on each named face: (n, 3)."""
     uv = (0.5 + (number[:, None] + 1) * _R2) % 1.0

@@ -1,0 +1,215 @@
+"""Webs and necks: walls between inside edges, corners and points, which no face looks across."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gullyrise.core.geometry import Mesh
+from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points, unit_rows
+from gullyrise.core.geometry.ball import Balls, joined_balls, shrink_balls
+from gullyrise.core.geometry.nearest import Surface
+from gullyrise.core.geometry.necks import Necks, between_edges, downhill
+from gullyrise.core.geometry.rays import RayScene
+from gullyrise.core.geometry.reentrant import Asked, InsideEdges, along_edges, at_corners, inside_edges, joined_asked, pinched, steepness
+from gullyrise.core.geometry.sampling import Samples, joined_samples
+from gullyrise.core.geometry.facets import SMOOTH, bends, facet_errors
+from gullyrise.core.geometry.topology import Edges
+from gullyrise.core.progress import Progress
+
+_GENTLE = np.radians(5.0)
+"""Bends under this are a round surface's, whose faces are asked one by one."""
+_SHARP = np.radians(15.0)
+_MANY_CORNERS, _MOST_PLACES, _MOST = 60_000, 60_000, 400_000
+_PORTION = 20_000
+_MOST_DOWNHILL = 6_000
+_ON = 1e-6
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Webs:
+    """Readings at inside edges and corners, as those at samples.  whole : every one of them was asked"""
+
+    samples: Samples
+    balls: Balls
+    whole: bool
+
+
+def webs_in(
+    mesh: Mesh, edges: Edges, scene: RayScene, surface: Surface, cap: float, spacing: float, progress: Progress
+) -> Webs:
+    """Balls at every inside edge and corner, up to `cap` mm, and what they lead to downhill.
+
+    mesh : winding agrees, the outside out;  spacing : along edges, mm
+
+    Notes: the narrowest ways between two places of a surface lie between corner and face, corner and corner, two edges that pass
+    each other, or an edge or face and a face that run level. Corners are asked in their whole cone, edges in their fan, passing
+    edges pair by pair, faces by the samples: so none of these hides between samples.
+    """
+    progress("looking across webs", 0, 0)
+    inside = inside_edges(mesh, edges, _GENTLE)
+    length = float(np.linalg.norm(mesh.vertices[inside.ends[:, 1]] - mesh.vertices[inside.ends[:, 0]], axis=1).sum())
+    asked = along_edges(mesh, inside, max(spacing, length / _MOST_PLACES))
+    corners = inside if len(inside.edge) < _MANY_CORNERS else inside.take(inside.bend >= _SHARP)
+    asked = joined_asked([at_corners(mesh, edges, corners), asked])
+    whole = len(asked) <= _MOST
+    if not whole:
+        asked = _straightest(scene, asked)
+    found = [_empty_balls()]
+    for start in range(0, len(asked), _PORTION):
+        part = asked.take(np.arange(start, min(start + _PORTION, len(asked))))
+        found.append(shrink_balls(scene, surface, part.points, part.normals, cap))
+        progress("looking across webs", min(start + _PORTION, len(asked)), len(asked))
+    balls = joined_balls(found)
+    thin = np.flatnonzero(balls.wall & ~balls.capped)
+    asked, balls = asked.take(thin), balls.take(thin)
+    seeds = _seeds(asked.points, balls, spacing)
+    necks, led = downhill(surface, asked.points[seeds], balls.contact[seeds], asked.face[seeds], balls.contact_face[seeds])
+    # What leads to a neck is read there: beside its place a ball may be held by the facets next to it.
+    left = np.ones(len(balls.diameter), dtype=bool)
+    left[seeds[led]] = False
+    asked, balls = asked.take(left), balls.take(left)
+    passing, all_pairs = between_edges(mesh, surface, inside.take(inside.bend >= _SHARP), cap)
+    readings = [(_samples(asked.points, asked.normals, asked.face), balls)]
+    readings += [proven(one.take(one.width < cap)) for one in (necks, passing)]
+    readings.append(_of_no_thickness(mesh, edges))
+    return Webs(joined_samples([one for one, _ in readings]), joined_balls([one for _, one in readings]), whole and all_pairs)
+
+
+def _straightest(scene: RayScene, asked: Asked) -> Asked:
+    """Of too many those that have least straight behind them."""
+    straight = scene.through(asked.points, asked.normals).distance
+    return asked.take(np.sort(np.argsort(straight, kind="stable")[:_MOST]))
+
+
+def _seeds(points: Points, balls: Balls, side: float) -> Ints:
+    """The lowest readings of each cube of that side, the least first."""
+    order = np.argsort(balls.diameter, kind="stable")
+    if len(order) <= _MOST_DOWNHILL:
+        return order
+    _, first = np.unique(np.floor(points[order] / side).astype(np.int64), axis=0, return_index=True)
+    rest = np.setdiff1d(np.arange(len(order)), first)
+    return np.concatenate([order[np.sort(first)], order[rest]])[:_MOST_DOWNHILL]
+
+
+def proven(necks: Necks) -> tuple[Samples, Balls]:
+    """Necks as readings."""
+    n = len(necks.face)
+    yes, no = np.ones(n, dtype=bool), np.zeros(n, dtype=bool)
+    width = necks.width
+    way = unit_rows(necks.end - necks.start)
+    return _samples(necks.start, -way, necks.face), Balls(
+        width, width.copy(), yes, no, necks.end, necks.end_face, np.zeros(n), yes.copy(), yes.copy()
+    )
+
+
+def _of_no_thickness(mesh: Mesh, edges: Edges) -> tuple[Samples, Balls]:
+    place, face = pinched(mesh, edges)
+    samples, balls = proven(Necks(place, place, face, face))
+    return Samples(samples.points, mesh.normals()[face], face, samples.weight), balls
+
+
+def _samples(points: Points, normals: Points, face: Ints) -> Samples:
+    """Samples that stand for no area of their own."""
+    return Samples(points, normals, face, np.zeros(len(points)))
+
+
+def _empty_balls() -> Balls:
+    none, no = np.zeros(0), np.zeros(0, dtype=bool)
+    return Balls(none, none, no, no, np.zeros((0, 3)), np.zeros(0, dtype=np.int64), none, no, no)
+
+
+class Doubt:
+    """How far the true surface may stand off a mesh at its places: at a corner or an edge as far as any face there, and where
+    faces meet steeply the farther.
+
+    Notes: corners lie on the surface that the facets were made from. A corner that stands out from all edges there towards the
+    other end of a wall is that end, as long as the surface between corners rises less steeply than it falls away.
+    """
+
+    def __init__(self, mesh: Mesh, edges: Edges, most: float) -> None:
+        """most : mm, where a chord error is known."""
+        self._mesh = mesh
+        self.outward, self.inward = (np.minimum(error, most) for error in facet_errors(mesh, edges))
+        bend, curved, _ = bends(mesh, edges)
+        round_ = np.zeros(len(mesh.faces))
+        for side in (0, 1):
+            np.maximum.at(round_, edges.pairs[curved, side], bend[curved])
+        corners = mesh.faces.reshape(-1)
+        self._corner = [self._most_at(corners, np.repeat(error, 3)) for error in (self.outward, self.inward)]
+        self._round = self._most_at(corners, np.repeat(round_, 3))
+        inside = inside_edges(mesh, edges, _GENTLE)
+        steep = steepness(inside.bend, round_[inside.faces].max(axis=1))
+        self._steep = np.maximum(self._most_at(inside.ends.reshape(-1), np.repeat(steep, 2)), 1.0)
+        sharp = inside.take(inside.bend >= SMOOTH)
+        self._line = self._lines(sharp)
+        # A tessellation has corners of both surfaces where they meet; a mesh cut by another has them on the facets of one.
+        wanted = self._most_at(sharp.ends.reshape(-1), np.repeat((round_[sharp.faces] > 0).sum(axis=1), 2))
+        coarse = (self._turn > SMOOTH) & (wanted > 0)
+        gentle = np.bincount(edges.ends[edges.pair_edge[curved]].reshape(-1), minlength=len(mesh.vertices))
+        self._own = (gentle >= wanted) & np.isfinite(self._line) & ~coarse
+        both = np.concatenate([edges.ends, edges.ends[:, ::-1]])
+        both = both[np.argsort(both[:, 0], kind="stable")]
+        self._next, self._heads = both[:, 1], np.searchsorted(both[:, 0], np.arange(len(mesh.vertices) + 1))
+
+    def _most_at(self, corner: Ints, value: Floats) -> Floats:
+        at = np.zeros(len(self._mesh.vertices))
+        np.maximum.at(at, corner, value)
+        return at
+
+    def _lines(self, sharp: InsideEdges) -> Floats:
+        """(n,) mm by which the curve that inside edges at a vertex stand for leaves them; inf where there are none."""
+        vertices = self._mesh.vertices
+        many = np.bincount(sharp.ends.reshape(-1), minlength=len(vertices))
+        pull = np.zeros((len(vertices), 3))
+        for end, sign in ((0, 1.0), (1, -1.0)):
+            np.add.at(pull, sharp.ends[:, end], sign * sharp.along)
+        # Two unit steps away from a corner add up to nothing where the edge goes straight on.
+        turn = 2 * np.arcsin(np.clip(np.linalg.norm(pull, axis=1) / 2, 0, 1))
+        turn[many != 2] = 0.0
+        self._turn = turn
+        turn = np.where(turn > SMOOTH, 0.0, turn)
+        length = np.linalg.norm(vertices[sharp.ends[:, 1]] - vertices[sharp.ends[:, 0]], axis=1)
+        sag = 1.2 * length * turn[sharp.ends].max(axis=1) / 8
+        return np.where(many > 0, self._most_at(sharp.ends.reshape(-1), np.repeat(sag, 2)), np.inf)
+
+    def at(self, points: Points, face: Ints, way: Points) -> tuple[Floats, Floats]:
+        """(n,) mm outside and inside the mesh at places of faces; -1 names the first. way : (n, 3) unit, into the material"""
+        face = np.maximum(face, 0)
+        corners = self._mesh.faces[face]
+        share = self._shares(points, face)
+        on = share > _ON
+        within = on.all(axis=1)
+        steep = np.where(on, self._steep[corners], np.inf).min(axis=1)
+        meant = np.zeros(len(face), dtype=bool)
+        lone = np.flatnonzero(on.sum(axis=1) == 1)
+        meant[lone] = self._stands_out(corners[lone, np.argmax(share[lone], axis=1)], way[lone])
+        line = np.where(on, self._line[corners], np.inf).min(axis=1)
+        as_drawn = (self._own[corners] | ~on).all(axis=1) & ~within
+        out = []
+        for own, at in zip((self.outward, self.inward), self._corner, strict=True):
+            # Along an edge the lesser of its two ends says more of it than the greater.
+            beside = np.where(on, at[corners], np.inf).min(axis=1) * steep
+            out.append(np.where(meant, 0.0, np.where(within, own[face], np.where(as_drawn, line, np.maximum(beside, own[face])))))
+        return out[0], out[1]
+
+    def _stands_out(self, corner: Ints, way: Points) -> Bools:
+        many = self._heads[corner + 1] - self._heads[corner]
+        if not len(corner) or not many.all():
+            return np.zeros(len(corner), dtype=bool)
+        row = np.repeat(np.arange(len(corner)), many)
+        step = np.arange(len(row)) - np.repeat(np.cumsum(many) - many, many)
+        edge = unit_rows(self._mesh.vertices[self._next[self._heads[corner[row]] + step]] - self._mesh.vertices[corner[row]])
+        along = np.maximum.reduceat(np.einsum("ij,ij->i", edge, way[row]), np.cumsum(many) - many)
+        return np.asarray(along < -np.sin(self._round[corner] / 2) - _ON)
+
+    def _shares(self, points: Points, face: Ints) -> Floats:
+        """(n, 3) of each corner of a face in a place on it."""
+        a, b, c = (self._mesh.vertices[self._mesh.faces[face, k]] for k in range(3))
+        cross = self._mesh.cross()[face]
+        square = np.maximum(np.einsum("ij,ij->i", cross, cross), 1e-300)
+        share_b = np.einsum("ij,ij->i", np.cross(points - a, c - a), cross) / square
+        share_c = np.einsum("ij,ij->i", np.cross(b - a, points - a), cross) / square
+        return np.column_stack([1 - share_b - share_c, share_b, share_c])
+

@@ -1,0 +1,155 @@
+"""Necks: where two places of a surface, with nothing but material between them, come nearest to each other.
+
+A ball that is held by two opposed places is a wall. Going downhill from any such ball ends where the way between its two places is
+square to the surface at both: there the wall is exact, whatever the spacing that it was found by.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points, unit_rows
+from gullyrise.core.geometry.mesh import Mesh
+from gullyrise.core.geometry.nearest import Surface
+from gullyrise.core.geometry.reentrant import InsideEdges
+
+_STEPS, _NEARER = 24, 0.62
+_EMPTY = 1e-3
+_SETTLED = 1e-7
+_MOST_PAIRS = 6_000_000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Necks:
+    """k ways straight through material. start, end : (k, 3);  face, end_face : (k,) of the surface there"""
+
+    start: Points
+    end: Points
+    face: Ints
+    end_face: Ints
+
+    @property
+    def width(self) -> Floats:
+        return np.asarray(np.linalg.norm(self.end - self.start, axis=1))
+
+    def take(self, which: np.ndarray) -> Necks:
+        return Necks(self.start[which], self.end[which], self.face[which], self.end_face[which])
+
+
+def downhill(surface: Surface, start: Points, end: Points, face: Ints, end_face: Ints) -> tuple[Necks, Ints]:
+    """(the necks that ways through material lead to, the number (k,) of the way that each comes from). Ways that lead to none,
+    since they run out at a sharp edge or are held by a blunt end, are left out.
+
+    start, end : (n, 3) mm, on the surface, with material between
+
+    Notes: the nearest surface point to a place near one end of the way is a better end; either end in turn. At most twelve rounds
+    of two nearest questions.
+    """
+    n = len(start)
+    start, end, face, end_face = start.copy(), end.copy(), face.copy(), end_face.copy()
+    before = np.linalg.norm(end - start, axis=1)
+    active = np.flatnonzero(before > 0)
+    lost = np.zeros(n, dtype=bool)
+    width = before.copy()
+    for step in range(_STEPS):
+        if not len(active):
+            break
+        ours, theirs = (end, start) if step % 2 == 0 else (start, end)
+        faces = end_face if step % 2 == 0 else face
+        probe = theirs[active] + _NEARER * (ours[active] - theirs[active])
+        distance, found, place = surface.nearest(probe)
+        # What is much nearer than the end stands in the way: the ball between the ends is not empty there.
+        reach = (1 - _NEARER) * width[active]
+        blocked = distance < 0.5 * reach
+        lost[active[blocked]] = True
+        kept = ~blocked
+        active, place, found = active[kept], place[kept], found[kept]
+        ours[active], faces[active] = place, found
+        now = np.linalg.norm(end[active] - start[active], axis=1)
+        gone = now < 1e-3 * before[active]
+        lost[active[gone]] = True
+        still = np.abs(width[active] - now) > _SETTLED * now
+        width[active] = now
+        # Both ends must have stood still before a way is done.
+        active = active[~gone & (still | (step % 2 == 0) | (step < 2))]
+    # What has not come to rest slides down a taper.
+    lost[active] = True
+    kept = np.flatnonzero(~lost & (width > 0))
+    necks = Necks(start[kept], end[kept], face[kept], end_face[kept])
+    sound = empty(surface, necks)
+    return necks.take(sound), kept[sound]
+
+
+def empty(surface: Surface, necks: Necks) -> Bools:
+    """(k,) whether nothing lies in the ball between the two ends of each, but for a thousandth of its radius."""
+    if not len(necks.face):
+        return np.zeros(0, dtype=bool)
+    distance, _, _ = surface.nearest((necks.start + necks.end) / 2)
+    return np.asarray(distance >= (1 - _EMPTY) * necks.width / 2)
+
+
+def between_edges(mesh: Mesh, surface: Surface, inside: InsideEdges, reach: float) -> tuple[Necks, bool]:
+    """(necks narrower than `reach` mm between two inside edges that pass each other, whether all pairs were looked at).
+
+    Notes: a ball at a place of one edge sees the other only from a stretch as short as the web is thin, so that places along an
+    edge would miss it; the pairs themselves do not. Edges are cut into pieces, those that come near are found by a tree.
+    """
+    nothing = Necks(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64))
+    start, end = mesh.vertices[inside.ends[:, 0]], mesh.vertices[inside.ends[:, 1]]
+    length = np.linalg.norm(end - start, axis=1)
+    if not len(length) or reach <= 0:
+        return nothing, True
+    piece = max(reach, float(length.sum()) / 100_000)
+    many = np.ceil(length / piece).astype(np.int64).clip(1)
+    which = np.repeat(np.arange(len(many)), many)
+    number = np.arange(len(which)) - np.repeat(np.cumsum(many) - many, many)
+    step = (end - start)[which] / many[which][:, None]
+    middle = start[which] + (number + 0.5)[:, None] * step
+    tree = cKDTree(middle)
+    whole, within = True, reach + piece
+    while len(middle) > 2_000 and tree.count_neighbors(tree, within) > 2 * _MOST_PAIRS + len(middle):
+        within, whole = within / 2, False
+    pairs = tree.query_pairs(within, output_type="ndarray")
+    a, b = which[pairs[:, 0]], which[pairs[:, 1]]
+    # Edges that meet at a corner are looked at from there; those whose insides look away from each other never face.
+    meet = (inside.ends[a][:, :, None] == inside.ends[b][:, None, :]).any(axis=(1, 2))
+    key = np.unique(np.column_stack([np.minimum(a, b), np.maximum(a, b)])[~meet], axis=0)
+    a, b = key[:, 0], key[:, 1]
+    p, q = nearest_of_segments(start[a], end[a], start[b], end[b])
+    width = np.linalg.norm(q - p, axis=1)
+    way = unit_rows(q - p)
+    # Into the material at both ends: within half a fan and a little of the fan's middle.
+    near = (width < reach) & (width > 0)
+    for edge, toward in ((a, way), (b, -way)):
+        near &= np.einsum("ij,ij->i", inside.middle[edge], toward) >= np.cos(np.minimum(inside.bend[edge] / 2 + 0.02, np.pi / 2))
+    a, b = a[near], b[near]
+    necks = Necks(p[near], q[near], inside.faces[a, 0], inside.faces[b, 0])
+    return necks.take(empty(surface, necks)), whole
+
+
+def nearest_of_segments(p: Points, p_end: Points, q: Points, q_end: Points) -> tuple[Points, Points]:
+    """(places (n, 3), (n, 3)) where straight pieces come nearest, row by row.
+
+    C. Ericson, Real-Time Collision Detection (2005), 5.1.9.
+    """
+    d1, d2, r = p_end - p, q_end - q, p - q
+    aa, ee, ff = (np.einsum("ij,ij->i", u, v) for u, v in ((d1, d1), (d2, d2), (d2, r)))
+    cc, bb = np.einsum("ij,ij->i", d1, r), np.einsum("ij,ij->i", d1, d2)
+    square = aa * ee - bb * bb
+    with np.errstate(divide="ignore", invalid="ignore"):
+        # Of parallel pieces the middle of what they share is taken, which is no end of either.
+        s = np.where(square > 1e-12 * aa * ee, np.clip((bb * ff - cc * ee) / square, 0, 1), _shared_middle(d1, aa, r, d2))
+        t = (bb * s + ff) / ee
+        s = np.where(t < 0, np.clip(-cc / aa, 0, 1), np.where(t > 1, np.clip((bb - cc) / aa, 0, 1), s))
+    t = np.clip(t, 0, 1)
+    return np.asarray(p + s[:, None] * d1), np.asarray(q + t[:, None] * d2)
+
+
+def _shared_middle(d1: Points, aa: Floats, r: Points, d2: Points) -> Floats:
+    with np.errstate(divide="ignore", invalid="ignore"):
+        low = np.clip(-np.einsum("ij,ij->i", r, d1) / aa, 0, 1)
+        high = np.clip(np.einsum("ij,ij->i", d2 - r, d1) / aa, 0, 1)
+    return np.nan_to_num((low + high) / 2)
