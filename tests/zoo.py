@@ -10,6 +10,8 @@ from manifold3d import CrossSection, Manifold
 from gullyrise.core.checks.protocol import Outcome, Snapshot
 from gullyrise.core.checks.registry import run_check
 from gullyrise.core.geometry import Mesh, Transform
+from gullyrise.core.geometry.joining import joined
+from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.library import default_machine, library
 from gullyrise.core.part import Body, Part
@@ -141,3 +143,9 @@ def outcome(check: str, subject: Part | Mesh, machine: Machine | None = None, **
     chosen = shot.machine
     assert chosen is not None
     return run_check(check, shot, chosen.full_limits(Limits(**limits)))[0]
+
+
+def as_one(*meshes: Mesh) -> Mesh:
+    """Several meshes as one, equal vertices joined, nothing united."""
+    whole = merged(list(meshes))
+    return joined(whole.vertices, whole.faces)

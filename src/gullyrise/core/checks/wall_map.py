@@ -145,7 +145,7 @@ def measure_walls(
     error = curved + rounding + share * np.where(balls.capped, 0, balls.diameter)
     # Facets beside the contact pinch a ball a little; where the straight distance says nearly the same, the truth lies between.
     pinched = np.where(balls.proven, 0.0, balls.through - balls.diameter)
-    error += np.where((pinched > 0) & (pinched < 0.08 * balls.diameter), pinched, 0.0)
+    balls = replace(balls, loose=balls.loose + np.where((pinched > 0) & (pinched < 0.08 * balls.diameter), pinched, 0.0))
     slots = no_slots()
     if min_slot:
         progress("looking for narrow slots", 0, 0)

@@ -12,19 +12,20 @@ from gullyrise.core.geometry.ball import Balls, joined_balls, shrink_balls
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.necks import Necks, between_edges, downhill
 from gullyrise.core.geometry.rays import RayScene
-from gullyrise.core.geometry.reentrant import Asked, InsideEdges, along_edges, at_corners, inside_edges, joined_asked, pinched, steepness
+from gullyrise.core.geometry.reentrant import Asked, InsideEdges, along_edges, at_corners, inside_corners, inside_edges, joined_asked, pinched, steepness
 from gullyrise.core.geometry.sampling import Samples, joined_samples
-from gullyrise.core.geometry.facets import SMOOTH, bends, facet_errors
+from gullyrise.core.geometry.facets import SMOOTH, bends, facet_errors, whole_facets
 from gullyrise.core.geometry.topology import Edges
 from gullyrise.core.progress import Progress
 
 _GENTLE = np.radians(5.0)
 """Bends under this are a round surface's, whose faces are asked one by one."""
 _SHARP = np.radians(15.0)
-_MANY_CORNERS, _MOST_PLACES, _MOST = 60_000, 60_000, 400_000
+_MANY_CORNERS, _MOST_CORNERS, _MOST_PLACES, _MOST = 40_000, 200_000, 60_000, 400_000
 _PORTION = 20_000
 _MOST_DOWNHILL = 6_000
 _ON = 1e-6
+_NOISE = 2e-3
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -51,10 +52,13 @@ def webs_in(
     inside = inside_edges(mesh, edges, _GENTLE)
     length = float(np.linalg.norm(mesh.vertices[inside.ends[:, 1]] - mesh.vertices[inside.ends[:, 0]], axis=1).sum())
     asked = along_edges(mesh, inside, max(spacing, length / _MOST_PLACES))
-    corners = inside if len(inside.edge) < _MANY_CORNERS else inside.take(inside.bend >= _SHARP)
-    asked = joined_asked([at_corners(mesh, edges, corners), asked])
-    whole = len(asked) <= _MOST
-    if not whole:
+    corners = inside_corners(mesh, edges, _GENTLE / 2)
+    if len(corners) > _MANY_CORNERS:
+        corners = inside_corners(mesh, edges, _SHARP / 2)
+    few = corners[:_MOST_CORNERS]
+    asked = joined_asked([at_corners(mesh, edges, few), asked])
+    whole = len(asked) <= _MOST and len(few) == len(corners)
+    if len(asked) > _MOST:
         asked = _straightest(scene, asked)
     found = [_empty_balls()]
     for start in range(0, len(asked), _PORTION):
@@ -138,6 +142,8 @@ class Doubt:
             np.maximum.at(round_, edges.pairs[curved, side], bend[curved])
         corners = mesh.faces.reshape(-1)
         self._corner = [self._most_at(corners, np.repeat(error, 3)) for error in (self.outward, self.inward)]
+        # A facet that a cut has left a corner of tells too little: the whole ones next to it tell more.
+        self._near = [self._most_at(corners, np.repeat(at[mesh.faces].max(axis=1), 3)) for at in self._corner]
         self._round = self._most_at(corners, np.repeat(round_, 3))
         inside = inside_edges(mesh, edges, _GENTLE)
         steep = steepness(inside.bend, round_[inside.faces].max(axis=1))
@@ -146,7 +152,7 @@ class Doubt:
         self._line = self._lines(sharp)
         # A tessellation has corners of both surfaces where they meet; a mesh cut by another has them on the facets of one.
         wanted = self._most_at(sharp.ends.reshape(-1), np.repeat((round_[sharp.faces] > 0).sum(axis=1), 2))
-        coarse = (self._turn > SMOOTH) & (wanted > 0)
+        coarse = ((self._turn > SMOOTH) & (wanted > 0)) | self._beside_balls(mesh, edges, sharp, bend, curved)
         gentle = np.bincount(edges.ends[edges.pair_edge[curved]].reshape(-1), minlength=len(mesh.vertices))
         self._own = (gentle >= wanted) & np.isfinite(self._line) & ~coarse
         both = np.concatenate([edges.ends, edges.ends[:, ::-1]])
@@ -157,6 +163,24 @@ class Doubt:
         at = np.zeros(len(self._mesh.vertices))
         np.maximum.at(at, corner, value)
         return at
+
+    def _beside_balls(self, mesh: Mesh, edges: Edges, sharp: InsideEdges, bend: Floats, curved: Bools) -> Bools:
+        """(n,) vertices of sharp edges beside facets that bend across the edge, too, as those of a ball: where such an edge runs
+        through the middle of facets, its own bend does not tell how far it is off."""
+        _, facet = whole_facets(edges, bend, len(mesh.faces))
+        on_line = np.zeros(len(mesh.vertices), dtype=bool)
+        on_line[sharp.ends.reshape(-1)] = True
+        ends = edges.ends[edges.pair_edge]
+        far = curved & (bend > _NOISE) & ~on_line[ends].any(axis=1)
+        at_far = np.zeros(len(mesh.vertices), dtype=bool)
+        at_far[ends[far].reshape(-1)] = True
+        # Where a sharp edge passes, what bends there belongs to the surface beyond it.
+        at_far[ends[bend >= SMOOTH].reshape(-1)] = False
+        bent = np.zeros(int(facet.max(initial=0)) + 1, dtype=bool)
+        bent[facet[at_far[mesh.faces].any(axis=1)]] = True
+        out = np.zeros(len(mesh.vertices), dtype=bool)
+        out[sharp.ends[bent[facet[sharp.faces]].any(axis=1)].reshape(-1)] = True
+        return out
 
     def _lines(self, sharp: InsideEdges) -> Floats:
         """(n,) mm by which the curve that inside edges at a vertex stand for leaves them; inf where there are none."""
@@ -188,9 +212,10 @@ class Doubt:
         line = np.where(on, self._line[corners], np.inf).min(axis=1)
         as_drawn = (self._own[corners] | ~on).all(axis=1) & ~within
         out = []
-        for own, at in zip((self.outward, self.inward), self._corner, strict=True):
+        cut = np.isfinite(line)
+        for own, at, near in zip((self.outward, self.inward), self._corner, self._near, strict=True):
             # Along an edge the lesser of its two ends says more of it than the greater.
-            beside = np.where(on, at[corners], np.inf).min(axis=1) * steep
+            beside = np.where(on, np.where(cut[:, None], near[corners], at[corners]), np.inf).min(axis=1) * steep
             out.append(np.where(meant, 0.0, np.where(within, own[face], np.where(as_drawn, line, np.maximum(beside, own[face])))))
         return out[0], out[1]
 

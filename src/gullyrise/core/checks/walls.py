@@ -177,13 +177,23 @@ def _judge(body: BodyWalls, limits: Limits) -> _Judged:
     index = np.flatnonzero(counted)
     thinnest = index[np.argmin(body.diameter[index])]
     least = float(body.diameter[thinnest])
-    error = float(body.error[thinnest] + body.loose[thinnest] + body.drift)
+    error = _uncertainty(body, int(thinnest), limits.min_wall)
     below, findings = _thin_places(body, limits)
     findings += _taper_places(body, limits) + thick + slots
     verdict, why = _verdict(body, limits, least, error, thickest, findings)
     return _Judged(
         verdict, f"{body.name}: {why}", least, spot(body.points[thinnest]), error, least_ray, below, body.median, findings
     )
+
+
+def _uncertainty(body: BodyWalls, thinnest: int, asked: float | None) -> float:
+    """mm: of the thinnest reading, and as much as any other that may lie under the limit reaches below that."""
+    least = body.diameter[thinnest]
+    own = float(body.error[thinnest] + body.loose[thinnest] + body.drift)
+    if asked is None or least < asked - own:
+        return own
+    lowest = float((body.diameter - body.error)[body.counted].min()) - body.drift
+    return max(own, float(least) - lowest if lowest < asked else 0.0)
 
 
 def _without_walls(
@@ -235,9 +245,8 @@ def _verdict(
         doubts = body.error + body.drift
         unsure = body.counted & (body.diameter - doubts < asked)
         if bool(unsure.any()):
-            doubt = max(error, float(doubts[unsure].max()))
             return "review", (
-                f"the thinnest wall is {number(least)} mm; with ± {number(doubt)} mm it may be under the "
+                f"the thinnest wall is {number(least)} mm; with ± {number(error)} mm it may be under the "
                 f"{number(asked)} mm asked for."
             )
     if limits.max_wall is not None and thickest > limits.max_wall:

@@ -65,16 +65,21 @@ def bends(mesh: Mesh, edges: Edges) -> tuple[Floats, Bools, Bools]:
     return bend, curved, convex
 
 
+def whole_facets(edges: Edges, bend: Floats, faces: int) -> tuple[int, Ints]:
+    """(how many facets there are where faces that lie level are one, (m,) the facet of each face)."""
+    flat = edges.pairs[bend <= _MERGED]
+    graph = coo_array((np.ones(len(flat), dtype=np.int8), (flat[:, 0], flat[:, 1])), shape=(faces, faces))
+    count, label = connected_components(graph, directed=False)
+    return int(count), np.asarray(label, dtype=np.int64)
+
+
 def _of_whole_facets(
     mesh: Mesh, edges: Edges, bend: Floats, curved: Bools, convex: Bools, outward: Floats, inward: Floats
 ) -> tuple[Floats, Floats]:
     """The errors with those of facets that lie in pieces taken from the whole of each."""
-    m = len(mesh.faces)
-    flat = edges.pairs[bend <= _MERGED]
-    if not len(flat):
+    if not (bend <= _MERGED).any():
         return outward, inward
-    graph = coo_array((np.ones(len(flat), dtype=np.int8), (flat[:, 0], flat[:, 1])), shape=(m, m))
-    count, label = connected_components(graph, directed=False)
+    count, label = whole_facets(edges, bend, len(mesh.faces))
     size = np.bincount(label, minlength=count)
     pieces = (size > 1) & (size <= _MOST_PIECES)
     sides = label[edges.pairs]

@@ -28,6 +28,7 @@ _SLACK = 1e-6
 _PORTION = 4_000
 _MOST_AT_CORNER = 24
 _DEEPEST = 0.05
+_BARELY = np.radians(0.05)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -136,12 +137,25 @@ def along_edges(mesh: Mesh, inside: InsideEdges, spacing: float) -> Asked:
     return Asked(points, -directions, inside.faces[which, 0])
 
 
-def at_corners(mesh: Mesh, edges: Edges, inside: InsideEdges) -> Asked:
-    """The corners where inside edges end, in the directions that all edges there leave free.
+def inside_corners(mesh: Mesh, edges: Edges, least_spread: float) -> Ints:
+    """Vertices with an inside edge, where some face's normal is so many radians and more off their mean: the foot of a shallow
+    point has many faces that bend gently into each other, and a wide cone all the same."""
+    gentle = inside_edges(mesh, edges, _BARELY)
+    touched = np.zeros(len(mesh.vertices), dtype=bool)
+    touched[gentle.ends.reshape(-1)] = True
+    outward, _ = _weighted_normals(mesh)
+    least = np.ones(len(mesh.vertices))
+    normals = mesh.normals()
+    for k in range(3):
+        np.minimum.at(least, mesh.faces[:, k], np.einsum("ij,ij->i", normals, outward[mesh.faces[:, k]]))
+    return np.flatnonzero(touched & (least < np.cos(least_spread)))
+
+
+def at_corners(mesh: Mesh, edges: Edges, corner: Ints) -> Asked:
+    """Vertices, rising, asked in the directions that all edges there leave free.
 
     Notes: a direction is free where no edge at the corner goes its way; it is inward where the angle-weighted normal says so.
     """
-    corner = np.unique(inside.ends)
     if not len(corner):
         return nothing_asked()
     outward, one_face = _weighted_normals(mesh)

@@ -1,0 +1,123 @@
+"""One made part and what is true of it; what a check made of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from manifold3d import Manifold
+
+import zoo
+from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.geometry import Mesh, Transform
+from gullyrise.core.geometry.joining import joined
+from gullyrise.core.machines.library import default_machine, machine_named
+from gullyrise.core.part import Body, Part
+
+Random = np.random.Generator
+What = Literal["sound", "false pass", "false alarm"]
+
+
+@dataclass(frozen=True)
+class Case:
+    """check : its id;  bodies : meshes, or bodies made of solids;  value : the true one;  limit : the name of the limit
+    least : whether the limit is a least value;  upright : it may only be turned round the vertical;  stays : not scaled
+    asked : other limits;  doubt : how far from the limit the truth has to be, where the outcome does not state it in that unit
+    reading : whether the worst value is the one that is true
+    """
+
+    check: str
+    bodies: tuple[Manifold | Mesh | Body, ...]
+    value: float
+    limit: str
+    least: bool = True
+    upright: bool = False
+    stays: bool = False
+    asked: dict[str, object] = field(default_factory=dict)
+    doubt: float = 0.0
+    reading: bool = True
+    limit_at: float | None = None
+
+
+@dataclass(frozen=True)
+class Judged:
+    case: Case
+    limit: float
+    outcome: Outcome
+    scale: float
+
+    @property
+    def value(self) -> float:
+        return self.case.value * (self.scale if self._is_length else 1.0)
+
+    @property
+    def _is_length(self) -> bool:
+        return self.case.check in ("walls", "clearances")
+
+    @property
+    def what(self) -> What:
+        """A pass though the limit is broken by more than the stated uncertainty, or no pass though it is kept by more."""
+        found = self.outcome
+        doubt = max(self.case.doubt * (self.scale if self._is_length else 1.0), found.uncertainty or 0.0 if self._is_length else 0.0)
+        inside = self.value - self.limit if self.case.least else self.limit - self.value
+        if found.verdict == "pass" and inside < -doubt:
+            return "false pass"
+        return "false alarm" if found.verdict != "pass" and inside > doubt else "sound"
+
+    @property
+    def covered(self) -> bool | None:
+        """Whether the truth lies within the stated uncertainty of the reading; None where nothing was read."""
+        found = self.outcome
+        if not self.case.reading or found.worst is None or found.worst.value is None or found.uncertainty is None:
+            return None
+        return abs(found.worst.value - self.value) <= found.uncertainty + 1e-9 * max(self.value, 1.0)
+
+    @property
+    def width(self) -> float | None:
+        if self.covered is None or self.value <= 0:
+            return None
+        return (self.outcome.uncertainty or 0.0) / self.value
+
+    def words(self) -> str:
+        found = self.outcome
+        worst = None if found.worst is None else found.worst.value
+        return (
+            f"true {self.value:.6g} at a limit of {self.limit:.6g} (scale {self.scale:.3g}): {found.verdict}, read {worst} "
+            f"± {found.uncertainty}; {found.why}"
+        )
+
+
+def judge(case: Case, rng: Random) -> Judged:
+    """A case at a random pose, size and precision, under a limit on either side of the truth."""
+    scale = 1.0 if case.stays else float(10 ** rng.uniform(-1.3, 1.7))
+    length = case.check in ("walls", "clearances")
+    value = case.value * (scale if length else 1.0)
+    limit = value * float(rng.uniform(0.6, 1.5)) if case.limit_at is None else case.limit_at * (scale if length else 1.0)
+    if case.check == "overhangs":
+        limit = min(limit, 88.0)
+    axis = np.array([0.0, 0.0, 1.0]) if case.upright else rng.normal(size=3)
+    turn = Transform.turned(axis, float(rng.uniform(0, 360))).then(Transform.moved(rng.uniform(-100, 100, 3) * scale))
+    single = rng.random() < 0.5
+    bodies = []
+    for number, one in enumerate(case.bodies):
+        if isinstance(one, Body):
+            place = Transform.moved(turn.matrix[:3, 3] * 0 + 0).then(turn)
+            body = one.scaled(1.0)
+            bodies.append(Body(**{**_fields(body), "name": f"body {number + 1}", "placements": (place,), "exact_boxes": None}))
+            continue
+        mesh = zoo.mesh_of(one) if isinstance(one, Manifold) else one
+        mesh = mesh.placed(Transform.scaled(scale)).placed(turn)
+        vertices = mesh.vertices.astype(np.float32) if single else mesh.vertices
+        mesh = joined(vertices, mesh.faces)
+        bodies.append(Body(f"body {number + 1}", "mesh", mesh, (Transform.identity(),)))
+    part = Part("part", "part.stl", "stl", "mm", "assumed", tuple(bodies))
+    machine = machine_named("alder-mill") if case.check == "access" else default_machine()
+    given: dict[str, object] = {case.limit: limit, **case.asked}
+    if case.check == "walls":
+        given = {"min_gap": 0.0, **given}
+    return Judged(case, limit, zoo.outcome(case.check, part, machine, **given), scale)
+
+
+def _fields(body: Body) -> dict[str, object]:
+    return {name: getattr(body, name) for name in Body.__dataclass_fields__}
