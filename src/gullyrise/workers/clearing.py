@@ -27,9 +27,10 @@ class PairsOf:
 
         copies = []
         for name, part, placement in self.parts:
-            for body_name, body, mesh in part.copies():
+            places = (place for body in part.bodies for place in body.placements)
+            for (body_name, body, mesh), place in zip(part.copies(), places, strict=True):
                 full = name if body_name == name else f"{name}: {body_name}"
-                copies.append((full, mesh.placed(placement), body.chord_error))
+                copies.append((full, body, mesh.placed(placement), place.then(placement)))
         pieces = pieces_of(copies)[:MOST_BODIES]
         wanted = [(a, b) for at, a in enumerate(pieces) for b in pieces[at + 1 :]]
         pairs = []

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -10,20 +10,25 @@ from gullyrise.core.checks.clearance_pieces import Piece
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Floats
 from gullyrise.core.geometry.booleans import shared_solid
-from gullyrise.core.geometry.sampling import spread
+from gullyrise.core.geometry.deepest import deepest, distance_to
 from gullyrise.core.geometry.winding import inside
 
 _MOST_SHOWN = 200_000
-_ON_SHARED = 4_000
+_CLOSE = 3.0
+_MOST_FACES = 900
+_AGREES = 1.5
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Between:
     """What lies between two bodies, mm and mm3; distance 0 where they touch or overlap.
 
-    error : uncertainty of the distance;  volume : None where one of the two is not closed and so encloses nothing
+    error : uncertainty of the distance, and of the depth of an overlap
+    volume : None where one of the two is not closed and so encloses nothing
+    overlaps : they have a solid in common, though it may be no more than what facets hide: see `sure`
     depth : how far the deepest point of one lies inside the other, 0 where none does, None where that cannot be said
     shared : what both fill, for a picture; the point_a is then its deepest place
+    exact : from the bodies' own surfaces
     """
 
     distance: float
@@ -34,56 +39,117 @@ class Between:
     overlaps: bool
     depth: float | None = 0.0
     shared: Mesh | None = None
+    exact: bool = False
+
+    @property
+    def sure(self) -> bool:
+        """Whether an overlap is one whatever the facets hide."""
+        return self.overlaps and self.depth is not None and self.depth > self.error
 
 
 def between(a: Piece, b: Piece) -> Between:
-    """Smallest gap and shared volume of two pieces; symmetric but for the order of the points."""
+    """Smallest gap and shared volume of two pieces; symmetric but for the order of the points.
+
+    Notes: from the triangles; of solids whose triangles come as near as their chord error may hide, from the surfaces themselves.
+    """
+    found = _between_meshes(a, b)
+    if a.exact is not None and b.exact is not None:
+        # Where the triangles are far apart against what they hide, the figure is close enough; else the surfaces are asked.
+        rough = 1.2 * ((a.chord or 0.0) + (b.chord or 0.0))
+        if found.error > found.distance * 1e-4 and found.distance <= max(_CLOSE, 20 * rough):
+            return _between_surfaces(a, b, found, rough)
+    return found
+
+
+def rounding_of(a: Piece, b: Piece) -> float:
+    """Gaps at the rounding of single-precision files are contact, mm."""
+    return 1e-7 * float(max(*(np.abs(corner).max() for one in (a, b) for corner in (one.box.low, one.box.high)), a.box.diagonal, b.box.diagonal))
+
+
+def _between_meshes(a: Piece, b: Piece) -> Between:
     gap = a.tree.gap_to(b.tree)
-    place_a, place_b, distance = gap.point_a, gap.point_b, gap.distance
-    # Gaps at the rounding of single-precision files are contact.
-    rounding = 1e-7 * float(max(np.abs(a.box.high).max(), np.abs(b.box.high).max(), a.box.diagonal, b.box.diagonal))
+    rounding = rounding_of(a, b)
     both_closed = a.closed and b.closed
-    shared: Mesh | None = None
-    volume, depth, overlaps = (0.0 if both_closed else None), 0.0, False
-    if distance <= rounding:
-        distance = 0.0
-        _, place = a.tree.crosses(b.tree)
-        if place is not None:
-            place_a = place_b = place
-        if both_closed:
-            found = shared_solid(a.mesh, b.mesh)
-            volume = None if found is None else found[0]
-            overlaps = volume is not None and volume > rounding * min(a.mesh.area, b.mesh.area)
-            if overlaps and found is not None:
-                shared = found[1]
-            elif volume is not None:
-                volume = 0.0
-    elif holds(a, b) or holds(b, a):
-        inner, outer = (b, a) if holds(a, b) else (a, b)
-        overlaps, distance = True, 0.0
-        place_a = place_b = inner.mesh.vertices[inner.mesh.faces[0, 0]]
-        found = shared_solid(inner.mesh, outer.mesh) if both_closed else None
-        volume = None if found is None else found[0]
-        shared = inner.mesh
-    known: float | None = depth
-    if overlaps:
-        known = None
-        if shared is not None:
-            known, place_a = _depth(a, b, shared)
-            place_b = place_a
-    error = rounding + a.error_at(place_a) + b.error_at(place_b)
-    shown = shared if shared is not None and len(shared.faces) <= _MOST_SHOWN else None
-    return Between(distance, place_a, place_b, volume, error, overlaps, known, shown)
+    nothing = 0.0 if both_closed else None
+    crossing = gap.distance <= rounding
+    if not crossing and not (holds(a, b) or holds(b, a)):
+        error = rounding + _facets(a, b, gap.distance)
+        return Between(gap.distance, gap.point_a, gap.point_b, nothing, error, False)
+    place = gap.point_a
+    if crossing:
+        _, met = a.tree.crosses(b.tree)
+        place = place if met is None else met
+    else:
+        inner = b if holds(a, b) else a
+        place = inner.mesh.vertices[inner.mesh.faces[0, 0]]
+    error = rounding + _facets(a, b, 0.0)
+    if not both_closed:
+        return Between(0.0, place, place, None, error, not crossing, None if not crossing else 0.0)
+    found = shared_solid(a.mesh, b.mesh)
+    if found is None:
+        return Between(0.0, place, place, None, error, not crossing, None)
+    volume, shared = found
+    if not len(shared.faces) or volume <= 0:
+        return Between(0.0, place, place, 0.0, error, False)
+    deep = deepest(shared, tuple(distance_to(one.surface.nearest, one.mesh) for one in (a, b)))
+    if deep.depth <= rounding:
+        # A shared solid no thicker than coordinates are known: they touch.
+        return Between(0.0, place, place, 0.0, error, False)
+    shown = shared if len(shared.faces) <= _MOST_SHOWN else None
+    return Between(0.0, deep.place, deep.place, volume, error + deep.more, True, deep.depth, shown)
 
 
-def _depth(a: Piece, b: Piece, shared: Mesh) -> tuple[float, Floats]:
-    """(mm that the deepest point of either surface lies inside the other body, that point). Every point of the shared solid's
-    surface lies on one of the two, so the farther one is what it has run into."""
-    points = np.concatenate([shared.vertices, spread(shared, _ON_SHARED, every_face=False).points])
-    points = points[:: max(1, len(points) // (4 * _ON_SHARED))]
-    inside_by = np.maximum(a.surface.nearest(points)[0], b.surface.nearest(points)[0])
-    deepest = int(np.argmax(inside_by))
-    return float(inside_by[deepest]), points[deepest]
+def _facets(a: Piece, b: Piece, distance: float) -> float:
+    """mm by which facets may be off where the two come nearest: of all faces that could be the nearest, the farthest off."""
+    most = float(a.rise.max(initial=0.0)) + float(b.rise.max(initial=0.0))
+    if most <= 0:
+        return 0.0
+    reach = distance + 2 * most
+    return sum(float(one.rise[one.near(other, reach)].max(initial=0.0)) for one, other in ((a, b), (b, a)))
+
+
+def _between_surfaces(a: Piece, b: Piece, found: Between, rough: float) -> Between:
+    """The same from the exact surfaces of two solids; what the triangles say, with their uncertainty, where the kernel finds none
+    or contradicts them by more than they can be wrong."""
+    from gullyrise.core.solids.gaps import gap_of_faces
+
+    reach = found.distance + 2 * rough + (found.depth or 0.0)
+    sides = []
+    for one, other in ((a, b), (b, a)):
+        assert one.exact is not None
+        sides.append((one.exact.exact, one.exact.place, np.unique(one.exact.face_of[one.near(other, reach)]).tolist()))
+    if not sides[0][2] or not sides[1][2] or len(sides[0][2]) * len(sides[1][2]) > _MOST_FACES:
+        return replace(found, error=max(found.error, rough))
+    gap = gap_of_faces(sides[0], sides[1])
+    signed = -(found.depth or 0.0) if found.overlaps else found.distance
+    rounding = rounding_of(a, b)
+    if gap is None or abs(gap.distance - max(signed, 0.0)) > _AGREES * rough + rounding:
+        return replace(found, error=max(found.error, rough))
+    if gap.distance <= rounding:
+        # The surfaces themselves meet. How deep they go in, and whether at all, the triangles say to within what they hide.
+        deeper = finer_overlap(a, b) if found.overlaps and (found.depth or 0.0) <= 10 * rough else None
+        return deeper if deeper is not None else replace(found, distance=0.0, error=max(found.error, rough))
+    if found.overlaps and (found.depth or 0.0) > _AGREES * rough:
+        # Clear of each other as surfaces, and one in the other's material all the same: it is held whole.
+        return replace(found, error=max(found.error, rough))
+    if found.overlaps and (holds(a, b) or holds(b, a)) and found.depth is not None and found.depth > rough:
+        return replace(found, error=max(found.error, rough))
+    return Between(gap.distance, gap.point_a, gap.point_b, 0.0, rounding, False, 0.0, None, True)
+
+
+def finer_overlap(a: Piece, b: Piece) -> Between | None:
+    """The overlap of two solids from triangles twenty times as fine, or None where those would be too many."""
+    from gullyrise.core.solids.gaps import finer_mesh
+
+    pieces = []
+    for one in (a, b):
+        assert one.exact is not None and one.chord is not None
+        mesh = finer_mesh(one.exact.exact, one.exact.place, one.chord / 20)
+        if mesh is None:
+            return None
+        pieces.append(Piece(one.name, mesh, one.copy, one.chord / 20))
+    found = _between_meshes(*pieces)
+    return replace(found, error=max(found.error, rounding_of(a, b)))
 
 
 def holds(outer: Piece, inner: Piece) -> bool:

@@ -8,6 +8,7 @@ from scipy.spatial import cKDTree
 from gullyrise.core.checks.clearance_pieces import Piece
 from gullyrise.core.geometry import Mesh, Points
 from gullyrise.core.geometry.arrays import Floats, Ints
+from gullyrise.core.geometry.material import near_boxes
 
 _MOST = 2_000_000
 # Of the ceiling: how closely a body is covered with places.
@@ -62,10 +63,15 @@ def gaps_of_faces(pieces: list[Piece], faces: list[int], ceiling: float) -> tupl
     """
     values = [np.full(count, np.nan, dtype=np.float32) for count in faces]
     near_to: dict[int, Near] = {}
-    for piece in pieces:
+    low, high = (np.array([getattr(piece.box, end) for piece in pieces]).reshape(-1, 3) for end in ("low", "high"))
+    beside: list[list[int]] = [[] for _ in pieces]
+    for a, b in near_boxes(low, high, ceiling).tolist():
+        beside[a].append(b)
+        beside[b].append(a)
+    for number, piece in enumerate(pieces):
         middles = piece.mesh.centroids()
-        for other in pieces:
-            if other is piece or piece.box.gap_to(other.box) > ceiling:
+        for other in (pieces[one] for one in beside[number]):
+            if piece.box.gap_to(other.box) > ceiling:
                 continue
             reach = other.box.grown(ceiling)
             close = np.flatnonzero(((middles >= reach.low) & (middles <= reach.high)).all(axis=1))
@@ -77,5 +83,5 @@ def gaps_of_faces(pieces: list[Piece], faces: list[int], ceiling: float) -> tupl
             distance, _, _ = other.surface.nearest(middles[close])
             within = distance <= ceiling
             own = piece.faces[close[within]]
-            values[piece.copy][own] = np.fmin(values[piece.copy][own], distance[within])
+            np.fmin.at(values[piece.copy], own, distance[within].astype(np.float32))
     return tuple(values)

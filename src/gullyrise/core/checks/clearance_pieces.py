@@ -2,34 +2,52 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import dataclass
+
 import numpy as np
 
-from gullyrise.core.geometry import Mesh
+from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.arrays import Floats, Ints
-from gullyrise.core.geometry.nearest import Surface, Tree
 from gullyrise.core.geometry.facets import facet_error
-from gullyrise.core.geometry.topology import closed, edges_cancel, edges_of, shells_of
-from gullyrise.core.geometry.winding import inside
+from gullyrise.core.geometry.material import material_of, solids_of
+from gullyrise.core.geometry.nearest import Surface, Tree
+from gullyrise.core.geometry.topology import closed, edges_cancel, edges_of
 from gullyrise.core.intake.health import degenerate_faces, outward
+from gullyrise.core.part import Body
 
-# Faces round a place that may hold it: of those the one that stands off its surface most.
-_BESIDE = 6
+_MOST_WEIGHED = 60_000
+_SLACK = 1e-9
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Exact:
+    """The kernel's own of a piece. exact : as a body keeps it;  place : where it stands;  face_of : (m,) true face of each of the
+    piece's triangles"""
+
+    exact: bytes
+    place: Transform
+    face_of: Ints
 
 
 class Piece:
     """One body or shell made ready to be held against others; trees are built when first asked for."""
 
-    def __init__(self, name: str, mesh: Mesh, copy: int, chord: float | None, faces: Ints | None = None) -> None:
-        """faces : which of the copy's faces these are, for one shell of several."""
+    def __init__(
+        self, name: str, mesh: Mesh, copy: int, chord: float | None, faces: Ints | None = None, exact: Exact | None = None
+    ) -> None:
+        """faces : which of the copy's faces these are or come from, for one shell of several."""
         self.name, self.copy, self.chord = name, copy, chord
         agreed = outward(mesh)
         sound = ~degenerate_faces(agreed)
         self.mesh = agreed if sound.all() else agreed.only(sound)
         self.faces = (np.arange(len(mesh.faces)) if faces is None else faces)[sound]
         self.closed = edges_cancel(mesh) or closed(edges_of(mesh))
+        self.exact = None if exact is None else Exact(exact.exact, exact.place, exact.face_of[sound])
         self.box = self.mesh.box
         self._tree: Tree | None = None
         self._surface: Surface | None = None
+        self._rise: Floats | None = None
 
     @property
     def tree(self) -> Tree:
@@ -43,54 +61,51 @@ class Piece:
             self._surface = Surface(self.mesh)
         return self._surface
 
-    def error_at(self, point: Floats) -> float:
-        """How far the true surface may stand off the facet at a point, mm."""
-        near = self.mesh.only(self._round(point))
-        rise = facet_error(near, edges_of(near))
-        middle = np.linalg.norm(near.centroids() - point, axis=1)
-        found = float(rise[np.argsort(middle, kind="stable")[:_BESIDE]].max())
-        return found if self.chord is None else min(found, 1.2 * self.chord)
+    @property
+    def rise(self) -> Floats:
+        """(m,) mm by which the true surface may stand off each face."""
+        if self._rise is None:
+            found = facet_error(self.mesh, edges_of(self.mesh))
+            self._rise = found if self.chord is None else np.minimum(found, 1.2 * self.chord)
+        return self._rise
 
-    def _round(self, point: Floats) -> Ints:
-        """Faces at a point of the surface and those that share a corner with them; looked through one by one, which for a single
-        point is quicker than any tree."""
+    def near(self, other: Piece, reach: float) -> Ints:
+        """Faces that may lie within `reach` mm of another piece; of very many all whose boxes do."""
         corners = self.mesh.triangles()
-        off = np.maximum(np.maximum(corners.min(axis=1) - point, point - corners.max(axis=1)), 0.0).max(axis=1)
-        near = off <= off.min() + 1e-6 * self.box.diagonal
-        for _ in range(2):
-            beside = np.zeros(len(self.mesh.vertices), dtype=bool)
-            beside[self.mesh.faces[near].reshape(-1)] = True
-            near = beside[self.mesh.faces].any(axis=1)
-        return np.flatnonzero(near)
+        low, high = corners.min(axis=1), corners.max(axis=1)
+        box = other.box.grown(reach)
+        some = np.flatnonzero((low <= box.high).all(axis=1) & (high >= box.low).all(axis=1))
+        if len(some) > _MOST_WEIGHED:
+            return some
+        middle = self.mesh.centroids()[some]
+        radius = np.linalg.norm(corners[some] - middle[:, None], axis=2).max(axis=1)
+        distance, _, _ = other.surface.nearest(middle)
+        return some[distance <= reach + radius + _SLACK]
 
 
-def pieces_of(copies: list[tuple[str, Mesh, float | None]]) -> list[Piece]:
-    """Bodies as they stand; a mesh body of several outer shells falls into `name #1`, `name #2`, its cavities left out."""
+def pieces_of(copies: Iterable[tuple[str, Body, Mesh, Transform]]) -> list[Piece]:
+    """Bodies as they stand: (name, body, its mesh there, its placement) each. A mesh body of several solids falls into `name #1`,
+    `name #2`; a cavity belongs to the solid round it, and shells that overlap are one."""
     out: list[Piece] = []
-    for number_, (name, mesh, chord) in enumerate(copies):
-        count, label = shells_of(mesh)
-        if count <= 1 or chord is not None or count > 2000:
-            out.append(Piece(name, mesh, number_, chord))
+    for number, (name, body, mesh, place) in enumerate(copies):
+        if body.chord_error is not None:
+            exact = None
+            if body.exact is not None and body.anatomy is not None:
+                exact = Exact(body.exact, place, body.anatomy.face_of.astype(np.int64))
+            out.append(Piece(name, mesh, number, body.chord_error, exact=exact))
             continue
-        shells = [mesh.only(label == shell) for shell in range(count)]
-        kept = [number for number, shell in enumerate(shells) if not _is_cavity(shell, shells)]
-        if len(kept) == 1:
-            out.append(Piece(name, mesh, number_, chord))
-        else:
-            for index, shell in enumerate(kept, 1):
-                out.append(Piece(f"{name} #{index}", shells[shell], number_, chord, np.flatnonzero(label == shell)))
+        out += pieces_of_mesh(name, mesh, number)
     return out
 
 
-def _is_cavity(shell: Mesh, shells: list[Mesh]) -> bool:
-    """A closed shell that faces inwards and lies inside another's material."""
-    if shell.signed_volume >= 0 or not closed(edges_of(shell)):
-        return False
-    probe = shell.vertices[shell.faces[0, 0]][None]
-    box = shell.box
-    for other in shells:
-        if other is shell or other.signed_volume <= 0:
-            continue
-        if (other.box.low <= box.low).all() and (other.box.high >= box.high).all() and inside(other, probe)[0]:
-            return True
-    return False
+def pieces_of_mesh(name: str, mesh: Mesh, number: int) -> list[Piece]:
+    """The solids of one mesh."""
+    found = material_of(outward(mesh))
+    solids = solids_of(found.mesh)
+    if solids.count <= 1:
+        return [Piece(name, found.mesh, number, None, found.face_of)]
+    order = np.argsort(solids.of[solids.shell], kind="stable")
+    groups = np.split(order, np.cumsum(np.bincount(solids.of[solids.shell], minlength=solids.count))[:-1])
+    return [
+        Piece(f"{name} #{index}", found.mesh.only(group), number, None, found.face_of[group]) for index, group in enumerate(groups, 1)
+    ]

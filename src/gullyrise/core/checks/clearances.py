@@ -25,20 +25,22 @@ from gullyrise.core.checks.protocol import (
 )
 from gullyrise.core.checks.tally import Tally, tallied
 from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.material import near_boxes
 from gullyrise.core.machines.limits import PairGap
 from gullyrise.core.part import Body, Part
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="clearances", order=5, title="Clearances", measure="gap to the next body", unit="mm", limit="min_gap", placed=False,
-    machine=False, version=3,
+    machine=False, version=4,
 )  # fmt: skip
 
 METHOD = (
-    "Smallest distance between triangles by bounding-volume trees; inside or outside by the winding number; shared volume by "
-    "an exact boolean of closed bodies, depth from its deepest point; holes and shafts from exact or fitted cylinders."
+    "Smallest distance between triangles by bounding-volume trees, between solids from their own surfaces where triangles come as "
+    "near as they may be off; inside or outside by the winding number; shared volume by a boolean of closed bodies, depth from its "
+    "deepest point by branch and bound; holes and shafts from exact or fitted cylinders."
 )
-_EXACT_PAIRS = 300
+_EXACT_PAIRS, _MOST_PAIRS = 300, 12_000
 _FAR = 10.0
 _SHOWN_TO = 5.0
 _LEAST_CEILING = 1e-3
@@ -68,7 +70,7 @@ class Pair:
 @dataclass(frozen=True, slots=True, eq=False)
 class Evidence:
     """name : of the part;  far : how many pairs were not measured, lying more than `reach` mm apart;  bodies : names in order
-    values : per copy, gaps of faces as far as the ceiling, mm"""
+    values : per copy, gaps of faces as far as the ceiling, mm;  left : how many near pairs were too many to measure"""
 
     name: str
     bodies: tuple[str, ...]
@@ -78,20 +80,20 @@ class Evidence:
     ceiling: float
     values: tuple[np.ndarray, ...]
     tally: Tally | None
+    left: int = 0
 
 
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
     """One outcome a pair of bodies; for very many bodies, one more for all pairs that lie far apart by their boxes."""
     part = snapshot.part
-    copies = [(name, mesh, body.chord_error) for name, body, mesh in part.copies()]
+    copies = [
+        (name, body, mesh, place)
+        for (name, body, mesh), place in zip(part.copies(), (p for body in part.bodies for p in body.placements), strict=True)
+    ]
     pieces = pieces_of(copies)
-    pairs = [(a, b) for i, a in enumerate(pieces) for b in pieces[i + 1 :]]
-    far = 0
-    reach = max(5.0, _FAR * limits.min_gap)
-    if len(pairs) > _EXACT_PAIRS:
-        near = [(a, b) for a, b in pairs if a.box.gap_to(b.box) <= reach]
-        far = len(pairs) - len(near)
-        pairs = near
+    wanted = max([limits.min_gap, *(pair.gap or 0.0 for pair in limits.pair_gaps or ())])
+    pairs, reach, left = _near_pairs(pieces, wanted)
+    far = len(pieces) * (len(pieces) - 1) // 2 - len(pairs) - left
     rounds = _Rounds(part)
     measured = []
     for done, (a, b) in enumerate(pairs):
@@ -103,11 +105,30 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     tally = None
     if pairs:
         progress("measuring gaps of faces", 0, 0)
-        values = gaps_of_faces(pieces, [len(mesh.faces) for _, mesh, _ in copies], ceiling)
-        areas = np.concatenate([mesh.face_areas() for _, mesh, _ in copies])
+        values = gaps_of_faces(pieces, [len(mesh.faces) for _, _, mesh, _ in copies], ceiling)
+        areas = np.concatenate([mesh.face_areas() for _, _, mesh, _ in copies])
         tally = tallied(np.concatenate(values), areas, 0.0, ceiling)
     names = tuple(piece.name for piece in pieces)
-    return _outcomes(Evidence(part.name, names, tuple(measured), far, reach, ceiling, values, tally), limits)
+    return _outcomes(Evidence(part.name, names, tuple(measured), far, reach, ceiling, values, tally, left), limits)
+
+
+def _near_pairs(pieces: list[Piece], wanted: float) -> tuple[list[tuple[Piece, Piece]], float, int]:
+    """(pairs to be measured, how far apart all others are at least by their boxes, how many nearer ones were too many)."""
+    low, high = (np.array([getattr(piece.box, end) for piece in pieces]).reshape(-1, 3) for end in ("low", "high"))
+    reach = max(5.0, _FAR * wanted)
+    if len(pieces) * (len(pieces) - 1) // 2 <= _EXACT_PAIRS:
+        reach = np.inf
+    index = near_boxes(low, high, reach)
+    if len(index) > _MOST_PAIRS:
+        # Of very many only those that could come too near.
+        reach = 1.5 * wanted + 1e-6 * float(np.abs(high).max(initial=0.0))
+        index = near_boxes(low, high, reach)
+    apart = np.linalg.norm(np.maximum(low[index[:, 0]] - high[index[:, 1]], low[index[:, 1]] - high[index[:, 0]]).clip(0), axis=1)
+    index = index[apart <= reach]
+    order = np.argsort(apart[apart <= reach], kind="stable")[:_MOST_PAIRS] if len(index) > _MOST_PAIRS else np.arange(len(index))
+    index = index[np.sort(order)]
+    index = index[np.lexsort((index[:, 1], index[:, 0]))]
+    return [(pieces[a], pieces[b]) for a, b in index.tolist()], float(reach), int((apart <= reach).sum()) - len(index)
 
 
 def judged_anew(outcomes: tuple[Outcome, ...], limits: Limits) -> tuple[Outcome, ...] | None:
@@ -139,13 +160,19 @@ class _Rounds:
 
 
 def _outcomes(evidence: Evidence, limits: Limits) -> tuple[Outcome, ...]:
-    if not evidence.pairs and not evidence.far:
+    if not evidence.pairs and not evidence.far and not evidence.left:
         why = "There is one body, so there is nothing to keep clear of."
         return (Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0, evidence=evidence),)
     outcomes = [judged_pair(pair, limits) for pair in evidence.pairs]
     if evidence.far:
         why = f"{evidence.far} further pairs of bodies lie more than {number(evidence.reach)} mm apart by their boxes."
         outcomes.append(Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0))
+    if evidence.left:
+        why = (
+            f"{evidence.left:,} more pairs of bodies come as near as {number(evidence.reach)} mm by their boxes and were not measured: "
+            "there are too many; check the file in parts."
+        )
+        outcomes.append(Outcome("clearances", evidence.name, "review", why, None, _nothing(), (), METHOD, None))
     field = None
     if evidence.values:
         field = FaceField("gap to the next body", "mm", evidence.values, limits.min_gap, bad_below=True, tally=evidence.tally)
@@ -179,7 +206,11 @@ def judged_pair(pair: Pair, limits: Limits) -> Outcome:
         why += " " + _fit_words(pair.fits[0])
     worst = Worst(found.distance, "mm", spot((found.point_a + found.point_b) / 2))
     findings = () if finding is None else (finding,)
-    sampling = "Every triangle of both; exact to the rounding of their coordinates and the facets of round faces."
+    sampling = (
+        "From the exact surfaces of both."
+        if found.exact
+        else "Every triangle of both; to the rounding of their coordinates and what the facets of round faces hide."
+    )
     return Outcome(
         "clearances", (pair.a, pair.b), verdict, why, worst, measured, findings, METHOD, found.error, sampling=sampling
     )
@@ -195,8 +226,10 @@ def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
     gap, wanted = found.distance, wish.gap or 0.0
     place = spot((found.point_a + found.point_b) / 2)
     lines = np.stack([found.point_a, found.point_b])[None]
-    if found.overlaps:
+    if found.overlaps and (found.sure or found.depth is None):
         return _overlapping(pair, wish, place)
+    if found.overlaps:
+        return _perhaps_overlapping(pair, wish, place)
     if gap == 0.0 and not pair.both_closed:
         open_one = Finding(f"{names} meet", 0.0, "mm", place, past=1.0, remedy="close the open surface, then check again")
         why = f"{names} meet; one of them is open, so what they share cannot be measured."
@@ -209,8 +242,9 @@ def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
     if gap < wanted - found.error:
         touch = "touch" if gap == 0.0 else f"are {number(gap)} mm apart"
         return "fail", f"{names} {touch} where {number(wanted)} mm is wanted.", near
-    if gap <= wanted + found.error and wanted > 0:
-        why = f"{names} are {number(gap)} mm apart, within ± {number(found.error)} mm of the {number(wanted)} mm wanted."
+    if gap <= wanted + found.error:
+        apart = "touch" if gap == 0.0 else f"are {number(gap)} mm apart"
+        why = f"{names} {apart}, within ± {number(found.error)} mm of the {number(wanted)} mm wanted."
         return "review", why, near
     if not pair.both_closed:
         why = f"{names} are {number(gap)} mm apart, but one is open, so inside and outside are not sure."
@@ -233,6 +267,21 @@ def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -
         solid=found.shared,
     )  # fmt: skip
     return "fail", f"{names} run into each other over {shared}{depth}.", finding
+
+
+def _perhaps_overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -> tuple[Verdict, str, Finding | None]:
+    """Triangles that run into each other by no more than they may be off the surfaces that they stand for."""
+    found, names = pair.between, f"{pair.a} and {pair.b}"
+    depth = found.depth or 0.0
+    how = f"go {number(depth)} mm into each other, within ± {number(found.error)} mm of not touching at all"
+    if wish.kind == "pressed" and depth + found.error <= (wish.gap or 0.0):
+        return "pass", f"{names} {how}; up to {number(wish.gap or 0.0)} mm is wanted.", None
+    if wish.kind == "moving" and (wish.gap or 0.0) > found.error:
+        remedy = f"move them apart by {number((wish.gap or 0.0) + depth)} mm, or take as much off one of them"
+        near = Finding(f"no gap between {names}", 0.0, "mm", place, past=1.0, remedy=remedy, solid=found.shared)
+        return "fail", f"{names} {how}, where {number(wish.gap or 0.0)} mm is wanted.", near
+    remedy = "send it as a solid, or with finer triangles, to be sure"
+    return "review", f"{names} {how}.", Finding(f"{names} may overlap", depth, "mm", place, past=0.5, remedy=remedy, solid=found.shared)
 
 
 def _touching(

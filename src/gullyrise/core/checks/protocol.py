@@ -187,5 +187,7 @@ def limits_for(check: Check, given: Limits) -> Any:
 
 
 def number(value: float) -> str:
-    """A number for a sentence: three digits after the point at most."""
+    """A number for a sentence: three digits after the point at most, and what is not nothing never as nothing."""
+    if 0 < abs(value) < 5e-4:
+        return f"{value:.1g}"
     return f"{value:.3f}".rstrip("0").rstrip(".") if abs(value) < 1e5 else f"{value:.4g}"

@@ -26,6 +26,7 @@ class BodyWalls:
     diameter, through, error : (n,) mm;  loose : (n,) mm by which each may be thicker besides;  weight : (n,) mm2;  readings :
     (n,) with what edges take from the wall beside them
     wall, capped, taper : (n,) as `WallMap` has them;  values : (m,) float32 per face
+    opposite : (n,) what lies straight behind is opposed;  whole : as `WallMap` has it
     asked : the least wall that it was measured for, mm or None, and so how closely;  cells : for gathering readings
     """
 
@@ -57,6 +58,8 @@ class BodyWalls:
     bulk: float
     drift: float
     is_closed: bool
+    whole: bool
+    opposite: Bools
 
     @property
     def counted(self) -> Bools:
@@ -83,7 +86,8 @@ def body_walls(
         return _empty(body, values)
     walls = measure_walls(body.mesh, body.chord_error, min_wall, max_wall, progress, min_slot)
     readings = readings_for_all(walls)
-    values[sound] = face_values(walls, readings, int(sound.sum()))
+    own = face_values(walls, readings, len(walls.mesh.faces))
+    np.fmin.at(values, walls.face_of, own)
     place, samples, balls = body.placements[0], walls.samples, walls.balls
     points, contact = place.apply(samples.points), place.apply(balls.contact)
     linear = place.matrix[:3, :3]
@@ -100,7 +104,8 @@ def body_walls(
         cells=Cells.dealt(points, contact, side), slots=slots,
         slot_cells=Cells.dealt(slots.points, slots.contact, max(side, 2 * (min_slot or 0.0))), asked=min_wall,
         tested=walls.tested, median=walls.median, spacing=walls.spacing, finest=walls.finest, cap=walls.cap, bulk=walls.bulk,
-        drift=walls.drift, is_closed=walls.is_closed,
+        drift=walls.drift, is_closed=walls.is_closed, whole=walls.whole,
+        opposite=balls.opposite,
     )  # fmt: skip
 
 
@@ -109,5 +114,5 @@ def _empty(body: Body, values: np.ndarray) -> BodyWalls:
     cells = Cells.dealt(rows, rows, 1.0)
     return BodyWalls(
         body.name, body.count, rows, rows, rows, rows, none, none, none, none, none, none, no, no, no, values, cells, no_slots(),
-        cells, None, np.inf, None, 0.0, 0.0, np.inf, 0.0, 0.0, False,
+        cells, None, np.inf, None, 0.0, 0.0, np.inf, 0.0, 0.0, False, True, no,
     )  # fmt: skip

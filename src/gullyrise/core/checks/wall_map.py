@@ -13,10 +13,12 @@ from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.checks.wall_webs import Doubt, proven, webs_in
 from gullyrise.core.geometry.ball import Balls, Crowd, joined_balls, shrink_balls, tapers
+from gullyrise.core.geometry.material import material_of
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.necks import Necks, downhill
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples, joined_samples, place_on, spread
+from gullyrise.core.geometry.slivers import slim, unseamed
 from gullyrise.core.geometry.topology import Edges, closed, edges_of, shells_of
 from gullyrise.core.intake.health import degenerate_faces, outward
 from gullyrise.core.progress import Progress
@@ -45,7 +47,8 @@ class WallMap:
     bulk           : thickest ball found, for bodies so stout that no two sides oppose each other
     drift          : by how much the last refinement lowered the minimum, mm;  finest : spacing round the thinnest, mm
     tested         : up to which reading tapers were told from walls, mm;  slots : in the void
-    whole          : every inside edge and corner was asked
+    whole          : every inside edge and corner was asked, every thin face looked at, and shells that overlap united
+    face_of        : (m,) of the mesh's faces, which of those that were given each comes from
     """
 
     mesh: Mesh
@@ -63,6 +66,7 @@ class WallMap:
     finest: float
     tested: float
     slots: Slots
+    face_of: Ints
     whole: bool
 
     @property
@@ -87,7 +91,9 @@ def measure_walls(
     body_error : chord error of the tessellation, mm, None where not known (then taken from the bend of the facets)
     """
     mesh = outward(mesh)
-    mesh = mesh.only(~degenerate_faces(mesh))
+    # Seams of triangles without area close a surface; once they are left out, it only looks open.
+    is_closed = closed(edges_of(mesh))
+    mesh, face_of, united = _sound(mesh, is_closed)
     progress("building the ray scene", 0, 0)
     scene = RayScene(mesh)
     surface = Surface(mesh)
@@ -95,7 +101,8 @@ def measure_walls(
     most = np.inf if body_error is None else 1.2 * body_error
     doubts = Doubt(mesh, edges, most)
     total = mesh.area
-    overview = spread(mesh, _OVERVIEW, every_face=False)
+    meant = ~slim(mesh)
+    overview = _meant(spread(mesh, _OVERVIEW, every_face=False), meant)
     if len(overview.points) > 3 * _OVERVIEW:
         overview = overview.take(np.arange(0, len(overview.points), len(overview.points) // _OVERVIEW))
     progress("first look", 0, 0)
@@ -108,8 +115,8 @@ def measure_walls(
     cap = max(3 * asked, 1.5 * (max_wall or 0.0))
     wanted = int(np.clip(total / (asked / 2) ** 2, FEWEST, MOST))
     every_face = len(mesh.faces) <= EVERY_FACE
-    samples = even = spread(mesh, wanted, every_face=every_face)
-    screened, straight = _screened(mesh, scene, max(cap, 1.2 * least))
+    samples = even = _meant(spread(mesh, wanted, every_face=every_face), meant)
+    screened, straight, all_screened = _screened(mesh, scene, max(cap, 1.2 * least), meant)
     if not every_face:
         samples = joined_samples([samples, screened])
     progress("measuring walls", 0, len(samples.points))
@@ -122,13 +129,13 @@ def measure_walls(
         samples = joined_samples([samples, _without_weight(overview), some])
         balls = joined_balls([balls, free, dear])
     spacing = float(np.sqrt(total / max(wanted, 1)))
-    samples, balls, drift, finest = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, progress)
+    samples, balls, drift, finest = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, meant, progress)
     necks, necked = proven(_downhill(surface, samples, balls, spacing))
     webs = webs_in(mesh, edges, scene, surface, cap, max(asked, spacing), progress)
     samples = joined_samples([samples, necks, webs.samples])
     balls = joined_balls([balls, necked, webs.balls])
     progress("judging walls", 0, 0)
-    if not closed(edges):
+    if not is_closed:
         balls = replace(balls, wall=balls.wall & ~_at_rim(mesh, edges, balls))
     tested = _TESTED * asked
     taper, edge, tip = _tapers(scene, surface, mesh, samples, balls, tested, spacing)
@@ -152,21 +159,41 @@ def measure_walls(
         doubt = doubts.outward + doubts.inward
         slots = slots_in(mesh, scene, surface, even, shells_of(mesh)[1], min_slot, doubt, rounding)
     walls = WallMap(
-        mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, closed(edges), finest, tested, slots, webs.whole
+        mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, is_closed, finest, tested, slots, face_of,
+        webs.whole and united and (every_face or all_screened or not min_wall),
     )
     if walls.counted.any() or taper.any():
         return walls
     return replace(walls, bulk=_stoutest(mesh, scene, surface, crowd))
 
 
-def _screened(mesh: Mesh, scene: RayScene, cap: float) -> tuple[Samples, Floats]:
-    """Middles of faces where the straight distance is under the cap, so that no thin feature hides between samples, and those
-    distances (n,) mm, rising."""
+def _sound(mesh: Mesh, is_closed: bool) -> tuple[Mesh, Ints, bool]:
+    """(the surface of what is solid, without seams and faces that have no area; the given face of each; whether shells that
+    overlap could be united)."""
+    mesh, face_of = unseamed(mesh)
+    kept = np.flatnonzero(~degenerate_faces(mesh))
+    mesh, face_of = mesh.only(kept), face_of[kept]
+    if not is_closed:
+        return mesh, face_of, True
+    found = material_of(mesh)
+    kept = np.flatnonzero(~degenerate_faces(found.mesh))
+    return found.mesh.only(kept), face_of[found.face_of[kept]], found.whole
+
+
+def _meant(samples: Samples, meant: Bools) -> Samples:
+    """Samples on faces whose normal means something."""
+    return samples if meant.all() else samples.take(meant[samples.face])
+
+
+def _screened(mesh: Mesh, scene: RayScene, cap: float, meant: Bools) -> tuple[Samples, Floats, bool]:
+    """(middles of faces where the straight distance is under the cap, so that no thin feature hides between samples; those
+    distances (n,) mm, rising; whether that are all of them)."""
     normals, middles = mesh.normals(), mesh.centroids()
     straight = scene.through(middles, normals).distance
-    thin = np.flatnonzero(straight < cap)
+    thin = np.flatnonzero((straight < cap) & meant)
+    whole = len(thin) <= _SCREEN
     thin = thin[np.argsort(straight[thin], kind="stable")][:_SCREEN]
-    return Samples(middles[thin], normals[thin], thin, np.zeros(len(thin))), straight[thin]
+    return Samples(middles[thin], normals[thin], thin, np.zeros(len(thin))), straight[thin], whole
 
 
 def _slimmest(samples: Samples, straight: Floats, least: float) -> Samples:
@@ -208,6 +235,7 @@ def _refined(
     balls: Balls,
     spacing: float,
     cap: float,
+    meant: Bools,
     progress: Progress,
 ) -> tuple[Samples, Balls, float, float]:
     """More readings round the thinnest of each neighbourhood, closer and closer as long as they find thinner ones; the fall of
@@ -231,6 +259,8 @@ def _refined(
         far = thinnest[balls.contact_face[thinnest] >= 0]
         faces = np.concatenate([samples.face[chosen], balls.contact_face[far]])
         points = np.concatenate([points, balls.contact[far]])
+        sound = meant[faces]
+        faces, points = faces[sound], points[sound]
         # A contact on an edge belongs to no one face; half a percent towards the middle it does.
         middles = mesh.vertices[mesh.faces[faces]].mean(axis=1)
         points = points + 0.005 * (middles - points)

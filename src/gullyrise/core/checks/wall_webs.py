@@ -75,10 +75,18 @@ def webs_in(
     left[seeds[led]] = False
     asked, balls = asked.take(left), balls.take(left)
     passing, all_pairs = between_edges(mesh, surface, inside.take(inside.bend >= _SHARP), cap)
+    held = _in_material(surface, asked.points, balls.contact)
+    asked, balls = asked.take(held), balls.take(held)
     readings = [(_samples(asked.points, asked.normals, asked.face), balls)]
-    readings += [proven(one.take(one.width < cap)) for one in (necks, passing)]
+    for one in (necks, passing):
+        readings.append(proven(one.take((one.width < cap) & _in_material(surface, one.start, one.end))))
     readings.append(_of_no_thickness(mesh, edges))
     return Webs(joined_samples([one for one, _ in readings]), joined_balls([one for _, one in readings]), whole and all_pairs)
+
+
+def _in_material(surface: Surface, start: Points, end: Points) -> Bools:
+    """(n,) whether the middle of each way is inside: the normals of slivers may point anywhere."""
+    return surface.inside((start + end) / 2)
 
 
 def _straightest(scene: RayScene, asked: Asked) -> Asked:

@@ -29,13 +29,14 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="walls", order=3, title="Walls", measure="wall thickness", unit="mm", limit="min_wall", placed=False,
-    machine=False, version=4,
+    machine=False, version=5,
 )  # fmt: skip
 
 METHOD = (
     "Largest ball inside the solid that touches the surface (shrinking ball against exact nearest surface points), counted "
-    "where its contacts are opposed by 117 degrees or more; samples even by area and on every face, refined round the thinnest. "
-    "Slots the same way in the void."
+    "where its contacts are opposed by 117 degrees or more; samples even by area and on every face, at inside edges and corners in "
+    "all directions between their faces, passing edges pair by pair; the thinnest of each neighbourhood followed to where it is "
+    "least. Slots the same way in the void."
 )
 _MOST_FINDINGS = 40
 _THINNEST = 10
@@ -251,6 +252,11 @@ def _verdict(
             )
     if limits.max_wall is not None and thickest > limits.max_wall:
         return "fail", f"the thickest wall is {_at_least(body, thickest)}, over the {number(limits.max_wall)} mm allowed."
+    if not body.whole and asked is not None:
+        return "review", (
+            f"the thinnest wall found is {number(least)} mm, but not every place could be looked at: it would take a spacing of "
+            f"{number(asked / 4)} mm all over, and shells that do not overlap."
+        )
     if not body.is_closed:
         return "review", f"the surface is open, so the thinnest wall of {number(least)} mm is not sure."
     if any(finding.what.startswith("tapers") for finding in findings):
@@ -284,8 +290,11 @@ def _thin_places(body: BodyWalls, limits: Limits) -> tuple[float, list[Finding]]
     # At the ceiling of what was measured a reading is a lower bound.
     thin = np.isfinite(body.readings) & (body.readings < min(asked, body.cap * (1 - 1e-9)))
     own = thin & body.counted
+    # Beside a rim the ball is held by the rim: there what lies straight behind tells whether the wall is thin.
+    below = own | (~body.wall & body.opposite & (body.through < asked))
+    area_below = float(body.weight[below].sum())
     if not own.any():
-        return float(body.weight[thin].sum()), []
+        return area_below, []
     # What edges take from the wall beside them belongs to its place, but makes none by itself.
     value = np.where(own, body.diameter, np.inf)
     out = []
@@ -294,10 +303,10 @@ def _thin_places(body: BodyWalls, limits: Limits) -> tuple[float, list[Finding]]
             continue
         least = float(body.diameter[first])
         remedy = f"make it thicker by {number(asked - least)} mm, or choose a process that holds {number(least)} mm"
-        area = float(body.weight[group].sum())
+        area = float(body.weight[group[below[group]]].sum())
         what = f"thin wall in {body.name}"
         out.append(Finding(what, least, "mm", spot(body.points[first]), area, past=share_under(least, asked), remedy=remedy))
-    return float(body.weight[thin].sum()), out[:_MOST_FINDINGS]
+    return area_below, out[:_MOST_FINDINGS]
 
 
 def _thick_places(body: BodyWalls, limits: Limits) -> tuple[list[Finding], float]:

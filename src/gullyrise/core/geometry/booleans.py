@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import manifold3d
 import numpy as np
 
+from gullyrise.core.geometry.arrays import Ints
 from gullyrise.core.geometry.mesh import Mesh
 
 
@@ -29,3 +32,36 @@ def shared_solid(a: Mesh, b: Mesh) -> tuple[float, Mesh] | None:
         return None
     both = one ^ other
     return float(both.volume()), mesh_of(both)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class United:
+    """A union. part, face : (m,) of which part, and which of its faces, each triangle is a piece"""
+
+    mesh: Mesh
+    part: Ints
+    face: Ints
+
+
+def united(parts: list[Mesh]) -> United | None:
+    """The union of closed meshes, or None where one of them is no closed solid."""
+    first = int(manifold3d.Manifold.reserve_ids(len(parts)))
+    solids = []
+    for number, part in enumerate(parts):
+        vertices, faces = np.array(part.vertices, dtype=np.float64), np.array(part.faces, dtype=np.uint64)
+        given = manifold3d.Mesh64(
+            vertices, faces, run_index=np.array([0, 3 * len(faces)], dtype=np.uint64),
+            run_original_id=np.array([first + number], dtype=np.uint32), face_id=np.arange(len(faces), dtype=np.uint64),
+        )  # fmt: skip
+        made = manifold3d.Manifold(given)
+        if made.status() != manifold3d.Error.NoError or made.is_empty():
+            return None
+        solids.append(made)
+    whole = manifold3d.Manifold.batch_boolean(solids, manifold3d.OpType.Add)
+    if whole.status() != manifold3d.Error.NoError or whole.is_empty():
+        return None
+    found = whole.to_mesh64()
+    lengths = np.diff(np.asarray(found.run_index, dtype=np.int64)) // 3
+    part_of = np.repeat(np.asarray(found.run_original_id, dtype=np.int64) - first, lengths)
+    mesh = Mesh(np.asarray(found.vert_properties)[:, :3].copy(), np.asarray(found.tri_verts).astype(np.int32))
+    return United(mesh, part_of, np.asarray(found.face_id, dtype=np.int64).copy())

@@ -19,6 +19,7 @@ from scipy.sparse.csgraph import connected_components
 
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points, unit_rows
 from gullyrise.core.geometry.mesh import Mesh
+from gullyrise.core.geometry.slivers import slim
 from gullyrise.core.geometry.topology import Edges
 
 FAN_STEP = np.radians(15.0)
@@ -88,7 +89,8 @@ def inside_edges(mesh: Mesh, edges: Edges, least_bend: float) -> InsideEdges:
     a, b = edges.pairs[:, 0], edges.pairs[:, 1]
     normals, areas = mesh.normals(), mesh.face_areas()
     apart = np.linalg.norm(normals[a] - normals[b], axis=1) / 2
-    near = np.flatnonzero((apart >= np.sin(least_bend / 2)) & (areas[a] > 0) & (areas[b] > 0))
+    sound = (areas > 0) & ~slim(mesh)
+    near = np.flatnonzero((apart >= np.sin(least_bend / 2)) & sound[a] & sound[b])
     a, b, edge = a[near], b[near], edges.pair_edge[near]
     ends = edges.ends[edge]
     start = mesh.vertices[ends[:, 0]]
@@ -145,9 +147,10 @@ def inside_corners(mesh: Mesh, edges: Edges, least_spread: float) -> Ints:
     touched[gentle.ends.reshape(-1)] = True
     outward, _ = _weighted_normals(mesh)
     least = np.ones(len(mesh.vertices))
-    normals = mesh.normals()
+    sound = np.flatnonzero(~slim(mesh))
+    normals, faces = mesh.normals()[sound], mesh.faces[sound]
     for k in range(3):
-        np.minimum.at(least, mesh.faces[:, k], np.einsum("ij,ij->i", normals, outward[mesh.faces[:, k]]))
+        np.minimum.at(least, faces[:, k], np.einsum("ij,ij->i", normals, outward[faces[:, k]]))
     return np.flatnonzero(touched & (least < np.cos(least_spread)))
 
 
@@ -213,7 +216,7 @@ def _around(count: int) -> Points:
 def _weighted_normals(mesh: Mesh) -> tuple[Points, Ints]:
     """(angle-weighted normal of each vertex (n, 3), a face at each (n,))."""
     corners = mesh.triangles()
-    normals = mesh.normals()
+    normals = np.where(slim(mesh)[:, None], 0.0, mesh.normals())
     out = np.zeros((len(mesh.vertices), 3))
     face = np.zeros(len(mesh.vertices), dtype=np.int64)
     for k in range(3):

@@ -103,7 +103,7 @@ def _cylinder_of(mesh: Mesh, patch: Ints, near: Ints) -> Thing | None:
         grown = _grown_cylinder(mesh, patch, found, _ON) if found is not None else None
         if grown is not None and (best is None or len(grown[1]) > len(best[1])):
             best = grown
-    if best is None:
+    if best is None and len(near) >= _LEAST_PATCHES:
         # A surface that is rough, such as a scanned one: its normals tell the axis.
         _, strength, ways = np.linalg.svd(normals * np.sqrt(areas)[:, None], full_matrices=False)
         if strength[1] > 0.05 * strength[0] and strength[2] < 0.2 * strength[1]:

@@ -37,4 +37,5 @@ def distance_between(a: Part, b: Part, progress: Progress = silent) -> dict[str,
 
 
 def _pieces(part: Part) -> list[Piece]:
-    return pieces_of([(name, mesh, body.chord_error) for name, body, mesh in part.copies()])
+    places = (place for body in part.bodies for place in body.placements)
+    return pieces_of((name, body, mesh, place) for (name, body, mesh), place in zip(part.copies(), places, strict=True))

@@ -16,10 +16,10 @@ from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
-from gullyrise.core.geometry import Floats, Transform
+from gullyrise.core.geometry import Floats, Mesh, Transform
 from gullyrise.core.geometry.nearest import Gap
 from gullyrise.core.solids.harvest import box_of, shape_of
-from gullyrise.core.solids.meshing import edges_in_order, sub_shapes
+from gullyrise.core.solids.meshing import edges_in_order, meshed, sub_shapes
 from gullyrise.core.solids.sections import standing
 
 
@@ -89,3 +89,35 @@ def exact_through(exact: bytes, face: int, place: Floats) -> Through | None:
     ray.Perform(gp_Lin(point, gp_Dir(*-outward)), 1e-7 * reach, reach)
     ways = sorted(float(ray.WParameter(k)) for k in range(1, ray.NbPnt() + 1)) if ray.IsDone() else []
     return Through(start, start - outward * ways[0], outward) if ways else None
+
+
+Faces = tuple[bytes, Transform, list[int]]
+"""A kept solid, where it stands, and some of its faces by number."""
+_FINEST_TRIANGLES = 400_000
+
+
+def gap_of_faces(a: Faces, b: Faces) -> Gap | None:
+    """The smallest gap between some faces of two solids, None where the kernel finds none for any pair of them."""
+    sheets = []
+    for exact, place, numbers in (a, b):
+        faces = sub_shapes(standing(shape_of(exact), place), TopAbs_FACE)
+        sheets.append([faces[number] for number in numbers])
+    best: Gap | None = None
+    for one in sheets[0]:
+        for other in sheets[1]:
+            found = BRepExtrema_DistShapeShape(one, other)
+            if not found.IsDone() or not found.NbSolution():
+                return None
+            if best is None or found.Value() < best.distance:
+                p, q = found.PointOnShape1(1), found.PointOnShape2(1)
+                best = Gap(float(found.Value()), np.array([p.X(), p.Y(), p.Z()]), np.array([q.X(), q.Y(), q.Z()]))
+    return best
+
+
+def finer_mesh(exact: bytes, place: Transform, chord: float) -> Mesh | None:
+    """The triangles of a kept solid where it stands within a chord error, mm; None where those would be more than is quick."""
+    shape = shape_of(exact)
+    found = meshed(shape, chord, box_of(shape).diagonal)
+    if found.coarser or len(found.mesh.faces) > _FINEST_TRIANGLES:
+        return None
+    return found.mesh.placed(place)

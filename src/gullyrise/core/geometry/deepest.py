@@ -1,0 +1,89 @@
+"""The deepest place of a shared solid: how far one body has run into another, with a bound on what it may be."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from gullyrise.core.geometry.arrays import Floats, Ints, Points
+from gullyrise.core.geometry.mesh import Mesh
+
+Distance = Callable[[Points], tuple[Floats, Points]]
+_ENOUGH, _CLOSELY = 120_000, 2e-4
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Deepest:
+    """depth : mm found at `place`;  more : mm by which a deeper place may be there"""
+
+    depth: float
+    place: Points
+    more: float
+
+
+def deepest(shared: Mesh, distances: tuple[Distance, ...]) -> Deepest:
+    """The farthest that a place on a surface lies from the nearest of each of some surfaces, taken for the one that is farther.
+
+    shared : a mesh with a face at least
+    distances : each gives (mm (n,), corners (n, 3, 3) of the triangle that is nearest) for (n, 3) places
+
+    Notes: branch and bound. No place of a triangle is farther from a surface than the farthest of its corners is from the triangle
+    that is nearest to its middle, since that is a convex function. What cannot beat the best is left out, the rest quartered.
+    """
+    work = shared.triangles()
+    best, at, open_bound = -1.0, work[0, 0], 0.0
+    spent = 0
+    while len(work):
+        middle = work.mean(axis=1)
+        bounds, values = np.zeros(len(work)), np.zeros(len(work))
+        for distance in distances:
+            value, nearest = distance(middle)
+            far = np.stack([to_triangles(work[:, corner], nearest) for corner in range(3)], axis=1).max(axis=1)
+            values, bounds = np.maximum(values, value), np.maximum(bounds, np.maximum(far, value))
+        spent += len(work)
+        highest = int(np.argmax(values))
+        if values[highest] > best:
+            best, at = float(values[highest]), middle[highest]
+        left = bounds > best * (1 + _CLOSELY) + 1e-12
+        work, bounds = work[left], bounds[left]
+        open_bound = float(bounds.max(initial=0.0))
+        if spent + 4 * len(work) > _ENOUGH:
+            break
+        a, b, c = work[:, 0], work[:, 1], work[:, 2]
+        ab, bc, ca = (a + b) / 2, (b + c) / 2, (c + a) / 2
+        work = np.concatenate([np.stack(t, axis=1) for t in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))])
+    more = max(open_bound - best, _CLOSELY * best)
+    return Deepest(best, at, more)
+
+
+def to_triangles(points: Points, corners: Points) -> Floats:
+    """(n,) mm from each of (n, 3) points to its own of (n, 3, 3) triangles.
+
+    C. Ericson, Real-Time Collision Detection (2005), 5.1.5, by regions at once: the foot in the plane where that lies inside, else
+    the nearest of three sides.
+    """
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    cross = np.cross(b - a, c - a)
+    square = np.maximum(np.einsum("ij,ij->i", cross, cross), 1e-300)
+    height = np.einsum("ij,ij->i", points - a, cross) / np.sqrt(square)
+    inside = np.ones(len(points), dtype=bool)
+    side = np.full(len(points), np.inf)
+    for start, end in ((a, b), (b, c), (c, a)):
+        along, away = end - start, points - start
+        inside &= np.einsum("ij,ij->i", np.cross(along, away), cross) >= 0
+        share = np.einsum("ij,ij->i", away, along) / np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
+        off = away - np.clip(share, 0, 1)[:, None] * along
+        side = np.minimum(side, np.einsum("ij,ij->i", off, off))
+    return np.where(inside, np.abs(height), np.sqrt(side))
+
+
+def distance_to(nearest: Callable[[Points], tuple[Floats, Ints, Points]], mesh: Mesh) -> Distance:
+    """From a surface's nearest places to what `deepest` asks."""
+
+    def distance(points: Points) -> tuple[Floats, Points]:
+        value, face, _ = nearest(points)
+        return value, mesh.vertices[mesh.faces[face]]
+
+    return distance
