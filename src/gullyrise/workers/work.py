@@ -167,10 +167,10 @@ class FindSetups:
         from gullyrise.core.checks import access
         from gullyrise.core.checks.access_setups import fewest_setups
         from gullyrise.core.checks.protocol import limits_for
-        from gullyrise.core.geometry.mesh import merged
+        from gullyrise.core.geometry.material import material_of_all
         from gullyrise.core.intake.health import outward
 
-        whole = merged([outward(mesh) for _, mesh in self.snapshot.placed_copies()])
+        whole = material_of_all([outward(mesh) for _, mesh in self.snapshot.placed_copies()]).mesh
         tools = access.tools_for(self.snapshot.machine, limits_for(access, self.limits))  # type: ignore[arg-type]
         return fewest_setups(whole, tools, self.limits.setups or (), progress)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from truth.families import clearances, walls
+from truth.families import clearances, overhangs, walls
 from truth.families.case import Case, Random
 
-FAMILIES: dict[str, Callable[[Random], Case]] = {make.__name__: make for make in (*walls.ALL, *clearances.ALL)}
+FAMILIES: dict[str, Callable[[Random], Case]] = {make.__name__: make for make in (*walls.ALL, *clearances.ALL, *overhangs.ALL)}

@@ -24,7 +24,7 @@ from gullyrise.core.checks.protocol import (
 from gullyrise.core.checks.tally import tallied
 from gullyrise.core.geometry import Floats, Ints, Mesh
 from gullyrise.core.geometry.arrays import Bools
-from gullyrise.core.geometry.mesh import merged
+from gullyrise.core.geometry.material import Material, material_of_all
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples, spread
 from gullyrise.core.geometry.topology import Edges, closed, clusters, edges_of
@@ -36,7 +36,7 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="access", order=6, title="Tool access", measure="out of the tool's reach", unit="mm²", limit="tool_diameter",
-    placed=True, machine=True, version=3, process="mill", attitude=True,
+    placed=True, machine=True, version=4, process="mill", attitude=True,
 )  # fmt: skip
 
 METHOD = (
@@ -77,7 +77,8 @@ def tools_for(machine: Machine | None, limits: Limits) -> tuple[Tool, ...]:
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
     """One outcome for the part as it stands."""
     copies = [outward(mesh) for _, mesh in snapshot.placed_copies()]
-    whole = merged(copies)
+    solid = material_of_all(copies)
+    whole = solid.mesh
     tools = tools_for(snapshot.machine, limits)
     samples = spread(whole, _SAMPLES, every_face=True)
     scene = RayScene(whole)
@@ -129,7 +130,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     narrow = sum(finding.value or 0.0 for finding in findings if finding.what == NARROW)
     error = grain + max(unsure - area, 0.0) / 2 + narrow * _strip_doubt(thinnest / 2, reaches[0].map_.cell)
     order = sorted(findings, key=lambda finding: -finding.past)[:_MOST_FINDINGS]
-    field = _field(whole, samples, missed, [len(mesh.faces) for mesh in copies])
+    field = _field(solid, samples, missed, copies)
     sampling = (
         f"{len(samples.points):,} samples; height maps of {number(reaches[0].map_.cell)} mm cells; "
         f"{_held_words(snapshot.machine, len(reaches))}"
@@ -211,13 +212,13 @@ def _deepest(reaches: list[Reach], scene: RayScene) -> Opening | None:
     return max(found, key=lambda one: one.ratio, default=None)
 
 
-def _field(whole: Mesh, samples: Samples, missed: Bools, faces: list[int]) -> FaceField:
+def _field(solid: Material, samples: Samples, missed: Bools, copies: list[Mesh]) -> FaceField:
+    whole = solid.mesh
     lost = np.bincount(samples.face[missed], samples.weight[missed], len(whole.faces))
     share = np.bincount(samples.face, samples.weight, len(whole.faces))
     part = (lost / np.maximum(share, 1e-300)).astype(np.float32)
-    values = tuple(np.split(part, np.cumsum(faces)[:-1]))
     tally = tallied(part, whole.face_areas(), 0.0, 1.0)
-    return FaceField("out of the tool's reach", "", values, 0.5, bad_below=False, tally=tally)
+    return FaceField("out of the tool's reach", "", solid.for_each(part, copies), 0.5, bad_below=False, tally=tally)
 
 
 def _held_words(machine: Machine | None, setups: int) -> str:

@@ -17,6 +17,7 @@ _MOST_SHOWN = 200_000
 _CLOSE = 3.0
 _MOST_FACES = 900
 _AGREES = 1.5
+_UNDECIDED, _FINER = 2.0, 10.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -63,7 +64,8 @@ def between(a: Piece, b: Piece) -> Between:
 
 def rounding_of(a: Piece, b: Piece) -> float:
     """Gaps at the rounding of single-precision files are contact, mm."""
-    return 1e-7 * float(max(*(np.abs(corner).max() for one in (a, b) for corner in (one.box.low, one.box.high)), a.box.diagonal, b.box.diagonal))
+    corners = np.concatenate([np.concatenate([one.box.low, one.box.high]) for one in (a, b)])
+    return 1e-7 * float(max(np.abs(corners).max(), a.box.diagonal, b.box.diagonal))
 
 
 def _between_meshes(a: Piece, b: Piece) -> Between:
@@ -127,7 +129,7 @@ def _between_surfaces(a: Piece, b: Piece, found: Between, rough: float) -> Betwe
         return replace(found, error=max(found.error, rough))
     if gap.distance <= rounding:
         # The surfaces themselves meet. How deep they go in, and whether at all, the triangles say to within what they hide.
-        deeper = finer_overlap(a, b) if found.overlaps and (found.depth or 0.0) <= 10 * rough else None
+        deeper = finer_overlap(a, b) if found.overlaps and (found.depth or 0.0) <= _UNDECIDED * rough else None
         return deeper if deeper is not None else replace(found, distance=0.0, error=max(found.error, rough))
     if found.overlaps and (found.depth or 0.0) > _AGREES * rough:
         # Clear of each other as surfaces, and one in the other's material all the same: it is held whole.
@@ -138,16 +140,16 @@ def _between_surfaces(a: Piece, b: Piece, found: Between, rough: float) -> Betwe
 
 
 def finer_overlap(a: Piece, b: Piece) -> Between | None:
-    """The overlap of two solids from triangles twenty times as fine, or None where those would be too many."""
+    """The overlap of two solids from triangles ten times as fine, or None where those would be too many."""
     from gullyrise.core.solids.gaps import finer_mesh
 
     pieces = []
     for one in (a, b):
         assert one.exact is not None and one.chord is not None
-        mesh = finer_mesh(one.exact.exact, one.exact.place, one.chord / 20)
+        mesh = finer_mesh(one.exact.exact, one.exact.place, one.chord / _FINER)
         if mesh is None:
             return None
-        pieces.append(Piece(one.name, mesh, one.copy, one.chord / 20))
+        pieces.append(Piece(one.name, mesh, one.copy, one.chord / _FINER))
     found = _between_meshes(*pieces)
     return replace(found, error=max(found.error, rounding_of(a, b)))
 

@@ -23,6 +23,7 @@ RESTS_WITHIN = 0.2
 """mm above the bed that count as resting on it: one common layer."""
 COLUMNS_FROM = 20.0
 """Degrees from which on columns are measured, so that a lower limit needs no new measuring."""
+_LIES_WITHIN = 0.01
 _EXACT = 0.02
 _SAMPLES = 60_000
 _MOST_HELD = 600
@@ -232,11 +233,14 @@ def hanging_of(mesh: Mesh, limit: float, progress: Progress = silent) -> Hanging
     resting = mesh.vertices[:, 2][mesh.faces].max(axis=1) <= RESTS_WITHIN
     edges = edges_of(mesh)
     free = (areas > 0) & ~resting
-    forest = Forest.of(edges, angles, free)
-    doubt, tips = angle_doubt(mesh, edges, angles), _tips(mesh, edges)
+    doubt = angle_doubt(mesh, edges, angles)
     progress("measuring support", 0, 0)
     start = min(COLUMNS_FROM, max(limit - 5.0, 0.0))
     drop, on_part, spacing = _columns(mesh, np.flatnonzero(free & (angles > start)))
+    # What lies on the part below it but for the rounding of a file hangs over nothing.
+    resting = resting | ((on_part > 0.999) & (drop <= _LIES_WITHIN))
+    forest = Forest.of(edges, angles, (areas > 0) & ~resting)
+    tips = _tips(mesh, edges)
     faces = forest.faces
     flat = areas[faces] * np.sin(np.radians(angles[faces]))
     ordered = Ordered(areas[faces], flat * drop[faces], flat * on_part[faces], angles[faces] - doubt[faces])

@@ -22,14 +22,14 @@ from gullyrise.core.checks.protocol import (
 from gullyrise.core.checks.tally import Tally, tallied
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.arrays import Bools
-from gullyrise.core.geometry.mesh import merged
+from gullyrise.core.geometry.material import material_of_all
 from gullyrise.core.geometry.topology import closed
 from gullyrise.core.intake.health import outward
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="overhangs", order=4, title="Overhangs", measure="overhang angle", unit="mm²", limit="overhang_angle", placed=True,
-    machine=False, version=3, process="print", attitude=True,
+    machine=False, version=4, process="print", attitude=True,
 )  # fmt: skip
 
 METHOD = (
@@ -66,15 +66,16 @@ class Evidence:
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
     """One outcome for the part as it stands, lowered until its lowest point is on the bed."""
     copies = [outward(mesh) for _, mesh in snapshot.placed_copies()]
-    whole = merged(copies)
+    solid = material_of_all(copies)
+    whole = solid.mesh
     drop = float(whole.box.low[2])
     whole = Mesh(whole.vertices - np.array([0.0, 0.0, drop]), whole.faces)
     hanging = hanging_of(whole, limits.overhang_angle, progress)
     lifted = Transform.moved(np.array([0.0, 0.0, drop]))
     back = lifted.then(snapshot.placement.inverse())
-    values = _split(hanging.angles, hanging.resting, copies)
+    shown = _shown(hanging.angles, hanging.resting)
+    values = solid.for_each(shown, copies)
     middle = spot(back.apply(whole.box.middle[None])[0])
-    shown = np.concatenate(values)
     # Of what stands upright there is so much that nothing else could be read off.
     tally = tallied(np.where(shown > _UPRIGHT, shown, np.nan), hanging.areas, 0.0, 90.0)
     return (_outcome(Evidence(snapshot.part.name, hanging, back, values, tally, middle, closed(hanging.edges)), limits),)
@@ -133,14 +134,13 @@ def _finding(region: Region, limit: float, back: Transform) -> Finding:
     return Finding(what, region.angle, "°", at, region.area, past=past, remedy=remedy, lines=lines)
 
 
-def _split(angles: Floats, resting: Bools, copies: list[Mesh]) -> tuple[np.ndarray, ...]:
-    """Angles per copy as float32; what rests on the bed reads as not hanging, what looks up as not measured."""
+def _shown(angles: Floats, resting: Bools) -> np.ndarray:
+    """(m,) float32 angles; what rests on the bed reads as not hanging, what looks up as not measured."""
     shown = angles.astype(np.float32)
     shown[angles < -0.01] = np.nan
     np.maximum(shown, 0.0, out=shown)
     shown[resting & (angles > 0)] = 0.0
-    ends = np.cumsum([len(mesh.faces) for mesh in copies])
-    return tuple(np.split(shown, ends[:-1]))
+    return shown
 
 
 def _tip(place: Points) -> Finding:

@@ -30,6 +30,13 @@ class Material:
     face_of: Ints
     whole: bool = True
 
+    def for_each(self, values: np.ndarray, given: list[Mesh]) -> tuple[np.ndarray, ...]:
+        """The greatest value that each face of the given meshes has, NaN where it lies inside material; float32."""
+        ends = np.cumsum([len(mesh.faces) for mesh in given])
+        out = np.full(int(ends[-1]), np.nan, dtype=np.float32)
+        np.fmax.at(out, self.face_of, values.astype(np.float32))
+        return tuple(np.split(out, ends[:-1]))
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Solids:
@@ -77,9 +84,9 @@ def material_of(mesh: Mesh) -> Material:
 
 
 def material_of_all(meshes: list[Mesh]) -> Material:
-    """The surface of several closed meshes as one solid, where they touch or overlap; face_of counts through all of them."""
-    whole = merged(meshes)
-    return material_of(whole)
+    """The surface of several meshes as one solid where they touch or overlap; face_of counts through all of them. An open one is
+    left as it is."""
+    return material_of(merged(meshes))
 
 
 def _right_side_out(mesh: Mesh, label: Ints, volume: Floats, low: Points, high: Points) -> tuple[Mesh, Floats]:
