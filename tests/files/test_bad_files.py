@@ -157,20 +157,30 @@ class Misbehaves(Figures):
         if self.path == "crash":
             os.abort()
         if self.path == "hang":
+            while True:
+                pass
+        if self.path == "wait":
             import time
 
-            time.sleep(60)
+            time.sleep(120)
         if self.path == "eat":
             return [bytearray(1 << 28) for _ in range(100)]
         return "well"
 
 
-@pytest.mark.parametrize(("how", "words"), [("crash", "crashed"), ("hang", "longer than 8 second"), ("eat", "GiB of memory")])
-def test_a_reader_that_dies_hangs_or_eats_takes_only_itself_down(how: str, words: str) -> None:
+@pytest.mark.parametrize(
+    ("how", "words", "seconds"),
+    [
+        ("crash", "crashed", 8.0), ("hang", "longer than the 4 seconds", 4.0), ("wait", "longer than the 1 seconds", 1.0),
+        ("eat", "GiB of memory", 8.0),
+    ],
+)  # fmt: skip
+def test_a_reader_that_dies_hangs_or_eats_takes_only_itself_down(how: str, words: str, seconds: float) -> None:
     work = [Misbehaves(how, ReadOptions(), 1.0), Misbehaves("fine", ReadOptions(), 1.0)]
-    bad, good = run_all(list(work), bounds=Bounds(1 << 30, 8.0))
+    bad, good = run_all(list(work), bounds=Bounds(1 << 30, seconds))
     assert good.kind == "done" and good.value == "well"
     assert bad.kind == "error" and words in str(bad.value)
+    assert ("damaged" in str(bad.value)) == (how in ("crash", "eat")), "what takes long accuses no file"
 
 
 def run_cli(*words: str) -> subprocess.CompletedProcess[str]:

@@ -6,7 +6,7 @@ window show.
     GullyriseError
       ReadError          a file that cannot become a part
         NotAFile, NoPermission, EmptyFile, UnknownFormat, Truncated, Damaged, TooLarge, NothingInside,
-        UnsafeContent, ReaderDied
+        UnsafeContent, ReaderDied, ReaderEnded
       WriteError         a part that cannot become a file
       LimitsError        a limits file that cannot be used
       MachineError       a machine file that cannot be used
@@ -94,6 +94,13 @@ class ReaderDied(ReadError):
         super().__init__(f"Reading {name} was ended: {how}; the file is probably damaged, export it again.")
 
 
+class ReaderEnded(ReadError):
+    """A reader that was ended from outside, which says nothing of the file."""
+
+    def __init__(self, name: str, how: str) -> None:
+        super().__init__(f"Reading {name} was ended: {how}; the file may be sound, try again, or send it coarser or in parts.")
+
+
 class WriteError(GullyriseError):
     """A part that cannot become a file."""
 
@@ -127,4 +134,9 @@ class JobError(GullyriseError):
 
 
 class WorkEnded(GullyriseError):
-    """Background work that ended without a result: cancelled, crashed, out of time or memory."""
+    """Background work that ended without a result: cancelled, crashed, out of time or memory. detail : for who mends the program,
+    never shown"""
+
+    def __init__(self, sentence: str, detail: str = "") -> None:
+        super().__init__(sentence)
+        self.detail = detail

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import multiprocessing
+import os
+import signal
 import sys
 import time
 import types
@@ -13,7 +15,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, Literal
 
-from gullyrise.core.errors import GullyriseError, ReaderDied, WorkEnded
+from gullyrise.core.errors import GullyriseError, ReaderDied, ReaderEnded, WorkEnded
 from gullyrise.workers.fence import fence
 from gullyrise.workers.wire import receive, send
 from gullyrise.workers.work import Figures, Read, Work
@@ -21,14 +23,16 @@ from gullyrise.workers.work import Figures, Read, Work
 Method = Literal["fork", "forkserver"]
 _PROGRESS_EVERY = 0.05
 _GRACE, _PER_MEGABYTE = 18.0, 60.0
-"""Seconds that a reader has for any file, and more for each megabyte of it."""
+"""Seconds of processor time that a reader has for any file, and more for each megabyte of it."""
+_WAITING = 12.0
 _MEMORY, _TIMES = 1_800_000_000, 64
 """Bytes of memory that a reader has for any file, and more for each byte of it."""
 
 
 @dataclass(frozen=True, slots=True)
 class Bounds:
-    """memory : bytes beyond what the fresh process holds;  seconds : of wall time."""
+    """memory : bytes beyond what the fresh process holds;  seconds : of processor time of its own, so that a busy machine ends
+    nothing; by the clock many times as long, for what waits without working."""
 
     memory: int = 6 << 30
     seconds: float = 1800.0
@@ -73,6 +77,15 @@ def _serve(pipe: Connection, bounds: Bounds) -> None:
     pipe.close()
 
 
+def _worked(pid: int) -> float:
+    """Seconds of processor time that a process has used, of all its threads; 0 for one that is gone."""
+    try:
+        fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+    except OSError:
+        return 0.0
+    return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+
 @contextmanager
 def no_main_module() -> Iterator[None]:
     """Hides the program's main module while a process is started: workers need nothing of it, and would import it again,
@@ -106,7 +119,8 @@ class Worker:
         if method == "forkserver":
             self._context.set_forkserver_preload(["gullyrise.workers.preload"])
         self._process: Any = None
-        self._deadline = 0.0
+        self._started = 0.0
+        self._threads = len(os.sched_getaffinity(0))
         self.pipe: Connection
 
     def start(self) -> None:
@@ -115,14 +129,18 @@ class Worker:
         with no_main_module():
             self._process.start()
         theirs.close()
-        self._deadline = time.monotonic() + self.bounds.seconds
+        self._started = time.monotonic()
         # The death of the process is told by hear().
         with suppress(BrokenPipeError, ConnectionResetError):
             send(self.pipe, self.work)
 
     @property
     def late(self) -> bool:
-        return time.monotonic() > self._deadline
+        waited = time.monotonic() - self._started
+        if waited <= self.bounds.seconds:
+            return False
+        # Threads of its own count together, as many as there may be at once.
+        return waited > _WAITING * self.bounds.seconds or _worked(self._process.pid) > self.bounds.seconds * self._threads
 
     def hear(self) -> Report:
         """The next report; waits for it. A process that died without a word reports an error."""
@@ -130,7 +148,7 @@ class Worker:
             kind, value = receive(self.pipe)
         except (EOFError, OSError):
             self._process.join(5)
-            return Report("error", self._died(self._how()))
+            return Report("error", self._died(self._how(), crashed=self._crashed()))
         except MemoryError:
             return Report("error", self._died("its result does not fit into memory"))
         if kind == "progress":
@@ -139,9 +157,10 @@ class Worker:
         if kind == "done":
             return Report("done", value)
         if kind == "memory":
-            return Report("error", self._died(f"it wanted more than {self.bounds.memory / 2**30:.0f} GiB of memory"))
+            wanted = f"it wanted more than {self.bounds.memory / 2**30:.0f} GiB of memory"
+            return Report("error", self._died(wanted, crashed=isinstance(self.work, (Read, Figures))))
         if kind == "fault":
-            return Report("error", WorkEnded(f"The {self.work.title} could not be finished ({value}); tell us about it."))
+            return Report("error", WorkEnded(f"The {self.work.title} met a fault of this program and has no result; tell us about it.", value))
         return Report("error", value)
 
     def end(self, why: str = "it was cancelled") -> Report:
@@ -152,7 +171,7 @@ class Worker:
         return Report("error", self._died(why))
 
     def out_of_time(self) -> Report:
-        return self.end(f"it took longer than {self.bounds.seconds:.0f} seconds")
+        return self.end(f"it worked for longer than the {self.bounds.seconds:.0f} seconds that it may")
 
     def _finish(self) -> None:
         self._process.join(10)
@@ -164,7 +183,11 @@ class Worker:
             return f"the process crashed (signal {-code})"
         return "the process ended without a word"
 
-    def _died(self, how: str) -> GullyriseError:
+    def _crashed(self) -> bool:
+        """Whether it fell by itself: what kills from outside, such as a machine short of memory, accuses no file."""
+        return self._process.exitcode not in (-signal.SIGKILL, -signal.SIGTERM)
+
+    def _died(self, how: str, *, crashed: bool = False) -> GullyriseError:
         if isinstance(self.work, (Read, Figures)):
-            return ReaderDied(self.work.title, how)
+            return ReaderDied(self.work.title, how) if crashed else ReaderEnded(self.work.title, how)
         return WorkEnded(f"The {self.work.title} was ended: {how}; run it again.")

@@ -94,11 +94,13 @@ def _between_meshes(a: Piece, b: Piece) -> Between:
     if not len(shared.faces) or volume <= 0:
         return Between(0.0, place, place, 0.0, error, False)
     deep = deepest(shared, tuple(distance_to(one.surface.nearest, one.mesh) for one in (a, b)))
-    if deep.depth <= rounding:
+    # Where the two have surface in common all over, no place of it lies deep; the shared solid is as thick as this all the same.
+    depth = max(deep.depth, volume / max(shared.area, 1e-300))
+    if depth <= rounding:
         # A shared solid no thicker than coordinates are known: they touch.
         return Between(0.0, place, place, 0.0, error, False)
     shown = shared if len(shared.faces) <= _MOST_SHOWN else None
-    return Between(0.0, deep.place, deep.place, volume, error + deep.more, True, deep.depth, shown)
+    return Between(0.0, deep.place, deep.place, volume, error + deep.more, True, depth, shown)
 
 
 def _facets(a: Piece, b: Piece, distance: float) -> float:

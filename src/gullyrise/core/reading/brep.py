@@ -16,7 +16,7 @@ FORMAT = "brep"
 ENDINGS = (".brep", ".brp")
 WANTS = ("gullyrise.core.reading.assemblies", "OCP.BRepTools")
 
-_LAST = re.compile(rb"\s*[+-]\d+ +\d+\s*")
+_LAST = re.compile(rb"\n\s*[+-]\d+\s+\d+\s*(?:0\s*|\*\s*)*\Z")
 _SHAPE = re.compile(rb"^(?:Ve|Ed|Wi|Fa|Sh|So|CS|Co)[ \t]*$", re.MULTILINE)
 _SECTION = re.compile(
     rb"^(Locations|Curve2ds|Curves|Polygon3D|PolygonOnTriangulations|Surfaces|Triangulations|TShapes) +(\d{1,18})", re.MULTILINE
@@ -52,9 +52,9 @@ def _check_text(path: Path) -> None:
     size = path.stat().st_size
     with path.open("rb") as stream:
         stream.seek(max(size - 256, 0))
-        last = stream.read().rstrip().rpartition(b"\n")[2]
-        # The text ends with the outermost shape: its way round, its number, its place.
-        if _LAST.fullmatch(last) is None:
+        # The text ends with the outermost shape: its way round, its number, its place. Some writers break the line before the
+        # place, and some add the mark of an empty shape.
+        if _LAST.search(stream.read()) is None:
             raise Truncated(path.name, "a line that names its outermost shape", "none at its end")
         stream.seek(0)
         announced, present = 0, 0

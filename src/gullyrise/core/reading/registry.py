@@ -85,6 +85,6 @@ def read(path: Path, options: ReadOptions | None = None, progress: Progress = si
     except PermissionError:
         raise NoPermission(path.name) from None
     except Exception as error:
-        # Readers map the errors that they know; whatever else a library raises on a bad file ends here.
-        detail = str(error).splitlines()[0][:160] if str(error) else type(error).__name__
-        raise Damaged(path.name, chosen.FORMAT.upper(), f"the reader stumbled ({detail})") from error
+        # Readers map the errors that they know; whatever else a library raises on a bad file ends here, and its words are chained
+        # for who looks for them: to a person they say nothing.
+        raise Damaged(path.name, chosen.FORMAT.upper(), "its content breaks the rules of the format") from error

@@ -90,8 +90,14 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
             return Harvest([], [], [])
         solids = _sewn(name, shape, notes)
     bodies, shapes = [], []
+    full = [solid for solid in solids if sub_shapes(solid, TopAbs_FACE)]
+    if len(full) < len(solids):
+        empty = len(solids) - len(full)
+        notes.append(f"{name}: {'a solid has' if empty == 1 else f'{empty} solids have'} no faces and {'was' if empty == 1 else 'were'} left out.")
+    if not full:
+        return Harvest([], [], notes)
     whole = box_of(shape).diagonal
-    for solid in solids:
+    for solid in full:
         wanted = chord if chord is not None else max(whole * FINE, 1e-6)
         found = meshed(solid, wanted, whole)
         if not len(found.mesh.faces):
