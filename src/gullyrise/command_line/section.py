@@ -8,7 +8,8 @@ from typing import Annotated
 import typer
 
 from gullyrise.command_line.speaking import Json, options_for, put_json, read_one, watch
-from gullyrise.core.cutting import Section
+from gullyrise.core.cutting.section import Section
+from gullyrise.core.cutting.told import Told
 from gullyrise.core.errors import WriteError
 from gullyrise.core.geometry import Plane
 from gullyrise.core.report.contract import section_document
@@ -29,10 +30,16 @@ def section(
     report = run_all([Cut(part, where)], watch)[0]
     if report.kind != "done":
         raise report.value
-    found: Section = report.value
-    put_json(section_document(found), json)
+    told: Told = report.value
+    found = told.section
+    put_json(section_document(told), json)
     if json is None:
-        print(f"area {found.area:.6f} mm2, perimeter {found.perimeter:.6f} mm, {len(found.loops)} outlines")
+        print(
+            f"area {found.area:.6f} mm2 (within {told.area_off:.2g}), perimeter {found.perimeter:.6f} mm "
+            f"(within {told.perimeter_off:.2g}), {len(found.loops)} outlines, from {told.method}"
+        )
+        if told.note:
+            print(told.note)
         if found.open_length:
             print(f"open chains of {found.open_length:.6f} mm: the surface is not closed there")
     _draw(found, svg, dxf)

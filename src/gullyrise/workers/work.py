@@ -195,7 +195,7 @@ class RunChecks:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Cut:
-    """The section of copies by a plane."""
+    """The section of a part by a plane, as `section_told` gives it."""
 
     part: Part
     plane: Plane
@@ -205,9 +205,9 @@ class Cut:
         return f"section of {self.part.name}"
 
     def run(self, progress: Progress) -> Any:
-        from gullyrise.core.cutting import cut
+        from gullyrise.core.cutting.told import section_told
 
-        return cut([mesh for _, _, mesh in self.part.copies()], self.plane)
+        return section_told(self.part, self.plane, progress)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -55,7 +55,7 @@ _NARROW: dict[str, tuple[float, ...]] = {
     "r": (10, 15, 19, 23, 28, 34, 41, 43, 51, 54, 63, 65, 68, 77, 80, 84, 94, 98, 108, 114, 126, 132),
     "s": (14, 19, 23, 28, 35, 43, 53, 59, 71, 79, 92, 100, 108, 122, 130, 140, 158, 170, 190, 208, 232, 252),
 }
-_CLASS = re.compile(r"^(js|JS|[d-hkmnprsD-HKMNPRS])(\d{1,2})$")
+_CLASS = re.compile(r"^(js|JS|[d-hkmnprsD-HKMNPRS])([1-9]\d?)$")
 LETTERS = "d e f g h js k m n p r s, and D to S for holes"
 
 
@@ -70,7 +70,8 @@ class Deviations:
 def deviations(name: str, nominal: float) -> Deviations:
     """The deviations of a class such as H7 or g6 at a nominal size in mm. Raises MeasureError with what is known."""
     found = _CLASS.match(name.strip())
-    if found is None or not 1 <= int(found[2]) <= 18:
+    # Grades 01 and 0 are finer than 1, and are not known here.
+    if found is None or int(found[2]) > 18:
         raise MeasureError(
             f"'{name[:20]}' is no class of ISO 286 that is known here; write one of {LETTERS}, with 1 to 18, as H7."
         )

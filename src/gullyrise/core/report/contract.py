@@ -7,7 +7,7 @@ import math
 from typing import Any
 
 from gullyrise.core.checks.protocol import Outcome
-from gullyrise.core.cutting import Section
+from gullyrise.core.cutting.told import Told
 from gullyrise.core.machines import Limits, Machine
 
 Errors = list[dict[str, str]]
@@ -81,7 +81,8 @@ def machines_document(machines: list[Machine]) -> dict[str, Any]:
     return {"schema": "gullyrise.machines/1", "machines": [machine_form(machine) for machine in machines]}
 
 
-def section_document(section: Section) -> dict[str, Any]:
+def section_document(told: Told) -> dict[str, Any]:
+    section = told.section
     plane = section.plane
     return {
         "schema": "gullyrise.section/1",
@@ -91,6 +92,9 @@ def section_document(section: Section) -> dict[str, Any]:
         "centroid": None if section.centroid is None else section.centroid.tolist(),
         "loops": [{"closed": loop.closed, "area": loop.area, "points": loop.points.tolist()} for loop in section.loops],
         "open_length": section.open_length,
+        "uncertainty": {"area": told.area_off, "perimeter": told.perimeter_off},
+        "method": told.method,
+        "sides": None if told.sides is None else {"behind": told.sides[0], "before": told.sides[1]},
     }
 
 
