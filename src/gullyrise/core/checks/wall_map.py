@@ -17,9 +17,10 @@ from gullyrise.core.geometry.material import material_of
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.necks import Necks, downhill
 from gullyrise.core.geometry.rays import RayScene
+from gullyrise.core.geometry.reentrant import inside_edges
 from gullyrise.core.geometry.sampling import Samples, joined_samples, place_on, spread
 from gullyrise.core.geometry.slivers import slim, unseamed
-from gullyrise.core.geometry.topology import Edges, closed, edges_of, shells_of
+from gullyrise.core.geometry.topology import Edges, closed, edges_cancel, edges_of, shells_of
 from gullyrise.core.intake.health import degenerate_faces, outward
 from gullyrise.core.progress import Progress
 
@@ -92,14 +93,15 @@ def measure_walls(
     """
     mesh = outward(mesh)
     # Seams of triangles without area close a surface; once they are left out, it only looks open.
-    is_closed = closed(edges_of(mesh))
+    is_closed = edges_cancel(mesh) or closed(edges_of(mesh))
     mesh, face_of, united = _sound(mesh, is_closed)
     progress("building the ray scene", 0, 0)
     scene = RayScene(mesh)
     surface = Surface(mesh)
     edges = edges_of(mesh)
     most = np.inf if body_error is None else 1.2 * body_error
-    doubts = Doubt(mesh, edges, most)
+    inside = inside_edges(mesh, edges)
+    doubts = Doubt(mesh, edges, inside, most)
     total = mesh.area
     meant = ~slim(mesh)
     overview = _meant(spread(mesh, _OVERVIEW, every_face=False), meant)
@@ -116,7 +118,7 @@ def measure_walls(
     wanted = int(np.clip(total / (asked / 2) ** 2, FEWEST, MOST))
     every_face = len(mesh.faces) <= EVERY_FACE
     samples = even = _meant(spread(mesh, wanted, every_face=every_face), meant)
-    screened, straight, all_screened = _screened(mesh, scene, max(cap, 1.2 * least), meant)
+    screened, straight, all_screened = _screened(mesh, scene, max(cap, 1.2 * least), meant, _TESTED * asked)
     if not every_face:
         samples = joined_samples([samples, screened])
     progress("measuring walls", 0, len(samples.points))
@@ -131,7 +133,7 @@ def measure_walls(
     spacing = float(np.sqrt(total / max(wanted, 1)))
     samples, balls, drift, finest = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, meant, progress)
     necks, necked = proven(_downhill(surface, samples, balls, spacing))
-    webs = webs_in(mesh, edges, scene, surface, cap, max(asked, spacing), progress)
+    webs = webs_in(mesh, edges, inside, scene, surface, cap, max(asked, spacing), progress)
     samples = joined_samples([samples, necks, webs.samples])
     balls = joined_balls([balls, necked, webs.balls])
     progress("judging walls", 0, 0)
@@ -171,11 +173,14 @@ def _sound(mesh: Mesh, is_closed: bool) -> tuple[Mesh, Ints, bool]:
     """(the surface of what is solid, without seams and faces that have no area; the given face of each; whether shells that
     overlap could be united)."""
     mesh, face_of = unseamed(mesh)
-    kept = np.flatnonzero(~degenerate_faces(mesh))
-    mesh, face_of = mesh.only(kept), face_of[kept]
+    bad = degenerate_faces(mesh)
+    if bad.any():
+        mesh, face_of = mesh.only(~bad), face_of[~bad]
     if not is_closed:
         return mesh, face_of, True
     found = material_of(mesh)
+    if found.mesh is mesh:
+        return mesh, face_of, found.whole
     kept = np.flatnonzero(~degenerate_faces(found.mesh))
     return found.mesh.only(kept), face_of[found.face_of[kept]], found.whole
 
@@ -185,13 +190,13 @@ def _meant(samples: Samples, meant: Bools) -> Samples:
     return samples if meant.all() else samples.take(meant[samples.face])
 
 
-def _screened(mesh: Mesh, scene: RayScene, cap: float, meant: Bools) -> tuple[Samples, Floats, bool]:
+def _screened(mesh: Mesh, scene: RayScene, cap: float, meant: Bools, sought: float) -> tuple[Samples, Floats, bool]:
     """(middles of faces where the straight distance is under the cap, so that no thin feature hides between samples; those
-    distances (n,) mm, rising; whether that are all of them)."""
+    distances (n,) mm, rising; whether all with less than `sought` mm behind them are among those)."""
     normals, middles = mesh.normals(), mesh.centroids()
     straight = scene.through(middles, normals).distance
     thin = np.flatnonzero((straight < cap) & meant)
-    whole = len(thin) <= _SCREEN
+    whole = int((straight[thin] < sought).sum()) <= _SCREEN
     thin = thin[np.argsort(straight[thin], kind="stable")][:_SCREEN]
     return Samples(middles[thin], normals[thin], thin, np.zeros(len(thin))), straight[thin], whole
 

@@ -12,7 +12,7 @@ from gullyrise.core.geometry.ball import Balls, joined_balls, shrink_balls
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.necks import Necks, between_edges, downhill
 from gullyrise.core.geometry.rays import RayScene
-from gullyrise.core.geometry.reentrant import Asked, InsideEdges, along_edges, at_corners, inside_corners, inside_edges, joined_asked, pinched, steepness
+from gullyrise.core.geometry.reentrant import Asked, InsideEdges, along_edges, at_corners, inside_corners, joined_asked, pinched, steepness
 from gullyrise.core.geometry.sampling import Samples, joined_samples
 from gullyrise.core.geometry.facets import SMOOTH, bends, facet_errors, whole_facets
 from gullyrise.core.geometry.topology import Edges
@@ -38,23 +38,30 @@ class Webs:
 
 
 def webs_in(
-    mesh: Mesh, edges: Edges, scene: RayScene, surface: Surface, cap: float, spacing: float, progress: Progress
+    mesh: Mesh,
+    edges: Edges,
+    every: InsideEdges,
+    scene: RayScene,
+    surface: Surface,
+    cap: float,
+    spacing: float,
+    progress: Progress,
 ) -> Webs:
     """Balls at every inside edge and corner, up to `cap` mm, and what they lead to downhill.
 
-    mesh : winding agrees, the outside out;  spacing : along edges, mm
+    mesh : winding agrees, the outside out;  every : its inside edges;  spacing : along edges, mm
 
     Notes: the narrowest ways between two places of a surface lie between corner and face, corner and corner, two edges that pass
     each other, or an edge or face and a face that run level. Corners are asked in their whole cone, edges in their fan, passing
     edges pair by pair, faces by the samples: so none of these hides between samples.
     """
     progress("looking across webs", 0, 0)
-    inside = inside_edges(mesh, edges, _GENTLE)
+    inside = every.take(every.bend >= _GENTLE)
     length = float(np.linalg.norm(mesh.vertices[inside.ends[:, 1]] - mesh.vertices[inside.ends[:, 0]], axis=1).sum())
     asked = along_edges(mesh, inside, max(spacing, length / _MOST_PLACES))
-    corners = inside_corners(mesh, edges, _GENTLE / 2)
+    corners = inside_corners(mesh, every, _GENTLE / 2)
     if len(corners) > _MANY_CORNERS:
-        corners = inside_corners(mesh, edges, _SHARP / 2)
+        corners = inside_corners(mesh, every, _SHARP / 2)
     few = corners[:_MOST_CORNERS]
     asked = joined_asked([at_corners(mesh, edges, few), asked])
     whole = len(asked) <= _MOST and len(few) == len(corners)
@@ -140,8 +147,8 @@ class Doubt:
     other end of a wall is that end, as long as the surface between corners rises less steeply than it falls away.
     """
 
-    def __init__(self, mesh: Mesh, edges: Edges, most: float) -> None:
-        """most : mm, where a chord error is known."""
+    def __init__(self, mesh: Mesh, edges: Edges, every: InsideEdges, most: float) -> None:
+        """every : inside edges of the mesh;  most : mm, where a chord error is known."""
         self._mesh = mesh
         self.outward, self.inward = (np.minimum(error, most) for error in facet_errors(mesh, edges))
         bend, curved, _ = bends(mesh, edges)
@@ -153,7 +160,7 @@ class Doubt:
         # A facet that a cut has left a corner of tells too little: the whole ones next to it tell more.
         self._near = [self._most_at(corners, np.repeat(at[mesh.faces].max(axis=1), 3)) for at in self._corner]
         self._round = self._most_at(corners, np.repeat(round_, 3))
-        inside = inside_edges(mesh, edges, _GENTLE)
+        inside = every.take(every.bend >= _GENTLE)
         steep = steepness(inside.bend, round_[inside.faces].max(axis=1))
         self._steep = np.maximum(self._most_at(inside.ends.reshape(-1), np.repeat(steep, 2)), 1.0)
         sharp = inside.take(inside.bend >= SMOOTH)

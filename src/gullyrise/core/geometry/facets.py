@@ -13,7 +13,7 @@ from gullyrise.core.geometry.topology import Edges
 SMOOTH = np.radians(35.0)
 """Radians of bend under which neighbouring facets are taken for those of one curved surface."""
 _LEVEL, _MERGED = 1e-5, 1e-4
-_MOST_PIECES = 64
+_MOST_PIECES, _MOST_EDGES = 64, 40_000
 _ALIKE = 4.0
 _SIDES = 3
 
@@ -84,7 +84,8 @@ def _of_whole_facets(
     pieces = (size > 1) & (size <= _MOST_PIECES)
     sides = label[edges.pairs]
     chosen = np.flatnonzero(curved & (bend > _MERGED) & pieces[sides].any(axis=1) & (size[sides] <= _MOST_PIECES).all(axis=1))
-    if not len(chosen):
+    if not len(chosen) or len(chosen) > _MOST_EDGES:
+        # Of so many facets each hides next to nothing.
         return outward, inward
     order = np.argsort(label, kind="stable")
     heads = np.concatenate([[0], np.cumsum(size)])

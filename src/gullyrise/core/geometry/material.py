@@ -167,10 +167,10 @@ def shell_volumes(mesh: Mesh, label: Ints, shells: int) -> Floats:
 
 def shell_boxes(mesh: Mesh, label: Ints, shells: int) -> tuple[Points, Points]:
     """(low (s, 3), high (s, 3)) of each shell, mm."""
-    low, high = np.full((shells, 3), np.inf), np.full((shells, 3), -np.inf)
-    for corner in range(3):
-        np.minimum.at(low, label, mesh.vertices[mesh.faces[:, corner]])
-        np.maximum.at(high, label, mesh.vertices[mesh.faces[:, corner]])
+    order = np.argsort(label, kind="stable")
+    heads = np.searchsorted(label[order], np.arange(shells))
+    corners = mesh.vertices[mesh.faces[order]]
+    low, high = (np.asarray(pick.reduceat(pick.reduce(corners, axis=1), heads, axis=0)) for pick in (np.minimum, np.maximum))
     return low, high
 
 

@@ -65,6 +65,15 @@ class Mesh:
         cross = self.cross()
         return self._keep("areas", lambda: np.sqrt(np.einsum("ij,ij->i", cross, cross)) / 2)
 
+    def heights(self) -> Floats:
+        """(m,) mm, each face's height over its longest side."""
+        return self._keep("heights", self._heights)
+
+    def _heights(self) -> Floats:
+        a, b, c = (self.vertices[self.faces[:, k]] for k in range(3))
+        longest = np.maximum.reduce([np.einsum("ij,ij->i", side, side) for side in (b - a, c - b, a - c)])
+        return np.asarray(2 * self.face_areas() / np.sqrt(np.maximum(longest, 1e-300)))
+
     def centroids(self) -> Points:
         """(m, 3) middle points of the faces."""
         return self._keep("centroids", lambda: self.triangles().sum(axis=1) / 3)

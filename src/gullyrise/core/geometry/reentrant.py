@@ -84,7 +84,7 @@ def joined_asked(parts: list[Asked]) -> Asked:
     return Asked(*(np.concatenate([getattr(part, name) for part in parts]) for name in Asked.__dataclass_fields__))
 
 
-def inside_edges(mesh: Mesh, edges: Edges, least_bend: float) -> InsideEdges:
+def inside_edges(mesh: Mesh, edges: Edges, least_bend: float = _BARELY) -> InsideEdges:
     """Edges of two faces that bend into the material by at least so many radians. Winding has to agree, the outside out."""
     a, b = edges.pairs[:, 0], edges.pairs[:, 1]
     normals, areas = mesh.normals(), mesh.face_areas()
@@ -139,12 +139,11 @@ def along_edges(mesh: Mesh, inside: InsideEdges, spacing: float) -> Asked:
     return Asked(points, -directions, inside.faces[which, 0])
 
 
-def inside_corners(mesh: Mesh, edges: Edges, least_spread: float) -> Ints:
-    """Vertices with an inside edge, where some face's normal is so many radians and more off their mean: the foot of a shallow
-    point has many faces that bend gently into each other, and a wide cone all the same."""
-    gentle = inside_edges(mesh, edges, _BARELY)
+def inside_corners(mesh: Mesh, inside: InsideEdges, least_spread: float) -> Ints:
+    """Vertices of inside edges, where some face's normal is so many radians and more off their mean: the foot of a shallow point
+    has many faces that bend gently into each other, and a wide cone all the same."""
     touched = np.zeros(len(mesh.vertices), dtype=bool)
-    touched[gentle.ends.reshape(-1)] = True
+    touched[inside.ends.reshape(-1)] = True
     outward, _ = _weighted_normals(mesh)
     least = np.ones(len(mesh.vertices))
     sound = np.flatnonzero(~slim(mesh))
@@ -246,23 +245,22 @@ def pinched(mesh: Mesh, edges: Edges) -> tuple[Points, Ints]:
 def _pinched_corners(mesh: Mesh, edges: Edges) -> tuple[Ints, Ints]:
     """(vertices, a face at each) round which the faces fall into several fans. Half of them may be the rim of a hole."""
     m = len(mesh.faces)
-    # A node for each corner of each face; corners of one vertex are joined over the edges that two or more faces share there.
+    # A node for each corner of each face; corners of one vertex are joined over the edges that faces share there. A half-edge is
+    # named as the corner that it starts from.
     half = np.flatnonzero(edges.of >= 0)
     order = half[np.argsort(edges.of[half], kind="stable")]
     same = edges.of[order][1:] == edges.of[order][:-1]
     a, b = order[:-1][same], order[1:][same]
     start = mesh.faces.reshape(-1)
-    following = (np.arange(3 * m) // 3) * 3 + (np.arange(3 * m) + 1) % 3
-    links = []
-    for corner_a in (a, following[a]):
-        for corner_b in (b, following[b]):
-            alike = start[corner_a] == start[corner_b]
-            links.append(np.column_stack([corner_a[alike], corner_b[alike]]))
-    pairs = np.concatenate(links)
-    graph = coo_array((np.ones(len(pairs), dtype=np.int8), (pairs[:, 0], pairs[:, 1])), shape=(3 * m, 3 * m))
-    _, fan = connected_components(graph, directed=False)
-    fans = np.unique(np.column_stack([start, fan]), axis=0)
-    count = np.bincount(fans[:, 0], minlength=len(mesh.vertices))
+    following = np.arange(3 * m).reshape(-1, 3)[:, [1, 2, 0]].reshape(-1)
+    alike = start[a] == start[b]
+    rows = np.concatenate([a, following[a]])
+    columns = np.concatenate([np.where(alike, b, following[b]), np.where(alike, following[b], b)])
+    graph = coo_array((np.ones(len(rows), dtype=np.int8), (rows, columns)), shape=(3 * m, 3 * m))
+    fans, fan = connected_components(graph, directed=False)
+    vertex = np.zeros(fans, dtype=np.int64)
+    vertex[fan] = start
+    count = np.bincount(vertex, minlength=len(mesh.vertices))
     rim = np.zeros(len(mesh.vertices), dtype=bool)
     rim[edges.ends[edges.uses == 1].reshape(-1)] = True
     corner = np.flatnonzero((count > 1) & ~rim)

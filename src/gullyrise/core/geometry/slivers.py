@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gullyrise.core.geometry.arrays import Bools, Floats, Ints
+from gullyrise.core.geometry.arrays import Bools, Ints
 from gullyrise.core.geometry.mesh import Mesh
 from gullyrise.core.geometry.topology import edges_of
 
@@ -17,15 +17,7 @@ _WITHIN = 1e-3
 def slim(mesh: Mesh) -> Bools:
     """(m,) faces whose height is within a few roundings of coordinates in single precision: their normal is chance."""
     rounding = float(np.finfo(np.float32).eps) * float(np.abs(mesh.vertices).max(initial=0.0))
-    return np.asarray(_heights(mesh) < _SLIM * rounding)
-
-
-def _heights(mesh: Mesh) -> Floats:
-    corners = mesh.triangles()
-    sides = corners - np.roll(corners, 1, axis=1)
-    longest = np.sqrt(np.einsum("ijk,ijk->ij", sides, sides).max(axis=1, initial=0.0))
-    cross = mesh.cross()
-    return np.asarray(np.sqrt(np.einsum("ij,ij->i", cross, cross)) / np.maximum(longest, 1e-300))
+    return np.asarray(mesh.heights() < _SLIM * rounding)
 
 
 def unseamed(mesh: Mesh) -> tuple[Mesh, Ints]:
@@ -59,7 +51,7 @@ def _turned(mesh: Mesh, caps: Ints, of: Ints) -> tuple[np.ndarray, Ints, int]:
     along = sides[row, longest]
     away = corners[row, (longest + 2) % 3] - corners[row, longest]
     share = np.einsum("ij,ij->i", away, along) / np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
-    heights = _heights(mesh)
+    heights = mesh.heights()
     faces, of = mesh.faces.copy(), of.copy()
     used = np.zeros(len(faces), dtype=bool)
     count = 0
