@@ -1,5 +1,5 @@
 # Every target installs what is missing first; a second run installs nothing.
-.PHONY: demo test bench shots lint fuzz crashes schema install
+.PHONY: demo test quick truth witness bench shots lint fuzz crashes schema install
 
 PY := .venv/bin/python
 
@@ -11,6 +11,18 @@ demo: install
 
 test: install
 	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q -n 2 --dist worksteal
+
+# What needs no window and no long breath, for the loop while working.
+quick: install
+	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q -n 2 --dist worksteal -m "not slow and not gui" tests/core tests/files tests/truth
+
+# Thousands of random parts with a known truth: make truth N=10000 SEED=3 FAMILIES="drill_points tube"
+truth: install
+	@N=$(or $(N),1000) SEED=$(or $(SEED),1) FAMILIES="$(FAMILIES)" OPENBLAS_NUM_THREADS=1 PYTHONPATH=tests $(PY) -m truth.campaign
+
+# Files that third parties wrote, against independent libraries; fetches them as Debian packages into a cache.
+witness: install
+	@PYTHONPATH=tests $(PY) tests/witness/run.py
 
 bench: install
 	@QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks

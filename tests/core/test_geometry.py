@@ -11,11 +11,11 @@ from manifold3d import Manifold
 
 import zoo
 from gullyrise.core.geometry import Box, Mesh, Transform
+from gullyrise.core.geometry.facets import facet_error
 from gullyrise.core.geometry.joining import joined, joined_soup
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
-from gullyrise.core.geometry.facets import facet_error
 from gullyrise.core.geometry.topology import closed, disagreeing, edges_of, runs_of_edges, sealed, shells_of
 from gullyrise.core.intake.health import degenerate_faces, health_of
 from gullyrise.core.machines.library import machine_named

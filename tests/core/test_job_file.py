@@ -99,6 +99,7 @@ def _act(job: Job, kind: int, which: int, value: float, count: int) -> Job:
     return job.with_replaced(replace(one, steps=(*one.steps, step), material="steel"), f"note {count}")
 
 
+@pytest.mark.slow
 @settings(
     max_examples=12,
     deadline=None,

@@ -247,6 +247,7 @@ def test_a_through_hole_and_a_counterbore_are_as_deep_as_they_are_wide() -> None
         assert found.measured["deepest_ratio"] == pytest.approx(ratio, rel=0.01) and found.verdict == "pass"
 
 
+@pytest.mark.slow
 def test_the_fewest_setups_are_found() -> None:
     tools = access.tools_for(MILL, access.Limits(("+z",), 4.0, 25.0, 1.0))
     assert tools == MILL.tool
@@ -284,6 +285,7 @@ def test_of_many_files_one_that_fails_stops_none(lot: list[str]) -> None:
     assert [[outcome.verdict for outcome in one.outcomes] for one in found] == [["pass", "fail"], [], ["review", "pass"]]
 
 
+@pytest.mark.slow
 def test_a_cluster_gives_the_same(lot: list[str]) -> None:
     with LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None) as cluster:
         there = judge_on_cluster(lot, question("walls"), cluster.scheduler_address)

@@ -284,6 +284,7 @@ def test_what_is_fixed_is_packed_round() -> None:
     assert free_place(block(230, 10, 5), BARE, Limits(), []) is None
 
 
+@pytest.mark.slow
 def test_the_order_in_which_things_are_given_does_not_matter() -> None:
     things = mixed(20, 8)
     areas = []

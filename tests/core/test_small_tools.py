@@ -15,11 +15,11 @@ import zoo
 from gullyrise.core.checks.places import Cells
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.ball import shrink_balls
+from gullyrise.core.geometry.facets import facet_errors
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.polygons import split, split_all
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
-from gullyrise.core.geometry.facets import facet_errors
 from gullyrise.core.geometry.topology import edges_of
 from gullyrise.core.geometry.winding import inside, winding_numbers
 from gullyrise.core.reading.numbers import Lines, counted_lists, first_columns, numbers_in, portions, words_per_line

@@ -168,6 +168,7 @@ class Misbehaves(Figures):
         return "well"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("how", "words", "seconds"),
     [

@@ -52,6 +52,7 @@ def test_info_exits_zero_for_an_unhealthy_file(capsys: pytest.CaptureFixture[str
     assert document["parts"][0]["bodies"][0]["watertight"] is False
 
 
+@pytest.mark.slow
 def test_the_planted_faults_are_found(capsys: pytest.CaptureFixture[str]) -> None:
     status, document, _ = said(capsys, "check", *demo_files())
     assert status == 1 and document["schema"] == "gullyrise.check/1" and document["machine"]["id"] == "heron-220"
@@ -75,6 +76,7 @@ def test_the_planted_faults_are_found(capsys: pytest.CaptureFixture[str]) -> Non
     assert [(body["name"], body["count"]) for body in screws["bodies"]] == [("screw", 4), ("washer", 4)]
 
 
+@pytest.mark.slow
 def test_the_undercut_is_found_on_the_mill(capsys: pytest.CaptureFixture[str]) -> None:
     plate = next(name for name in demo_files() if "mount_plate" in name)
     status, document, _ = said(capsys, "check", plate, "--machine", "alder-mill", "--only", "access,fit")
@@ -148,6 +150,7 @@ def test_wrong_words_exit_two(words: list[str], capsys: pytest.CaptureFixture[st
     assert "Traceback" not in capsys.readouterr().err
 
 
+@pytest.mark.slow
 def test_reports(block: str, tmp_path: Path) -> None:
     assert run(["check", block, "--only", "walls,health", "--report", str(tmp_path / "r.html")]) == 0
     page = (tmp_path / "r.html").read_text(encoding="utf-8")

@@ -174,6 +174,7 @@ def test_a_sharp_pocket_corner_has_no_radius() -> None:
     assert found.measured["smallest_inside_radius"] == 0 and found.verdict == "fail"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("check", "machine"), [("overhangs", "heron-220"), ("access", "alder-mill")])
 def test_an_open_surface_is_never_passed(check: str, machine: str) -> None:
     block = zoo.mesh_of(zoo.block((0, 0, 0), (30, 20, 10)))
@@ -220,6 +221,7 @@ def test_measures_do_not_change_with_turning_and_moving(check: str) -> None:
     assert values == pytest.approx([values[0]] * 3, abs=2e-3)
 
 
+@pytest.mark.slow
 def test_scaling_scales() -> None:
     mesh = zoo.mesh_of(zoo.ribbed_plate(0.5))
     small = zoo.outcome("walls", mesh, min_wall=0.1)
@@ -260,6 +262,7 @@ def test_the_radius_of_a_pockets_corners_is_that_of_its_fillets(sides: int) -> N
     assert found.measured["smallest_inside_radius"] == pytest.approx(3, rel=0.03)
 
 
+@pytest.mark.slow
 def test_what_cuts_a_bore_leaves_no_tight_corner() -> None:
     body = zoo.tube(26, 23, 60, 96) - zoo.block((-4.2, -40, 20), (3.7, 40, 40))
     mesh = zoo.mesh_of(body - Manifold.cylinder(30, 2.75, 2.75, 96).translate((26, 0, -1)))

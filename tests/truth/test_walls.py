@@ -12,6 +12,7 @@ import zoo
 from gullyrise.core.geometry import Mesh
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("sides", "turn"), [(zoo.COARSE, 0), (zoo.COARSE, 1), (zoo.COARSE, 2), (zoo.FINE, 1)])
 @pytest.mark.parametrize("index", range(9))
 def test_thinnest_wall_is_within_the_stated_uncertainty(index: int, sides: int, turn: int) -> None:
@@ -35,12 +36,14 @@ def test_a_wedge_tapers_and_does_not_enter_the_minimum(degrees: float) -> None:
     assert found.measured["min_ball"] is None or found.measured["min_ball"] > 0.8
 
 
+@pytest.mark.slow
 def test_a_cone_tapers_at_its_tip() -> None:
     found = zoo.outcome("walls", zoo.mesh_of(Manifold.cylinder(20, 5, 0, 64)), min_wall=0.8)
     assert any(finding.what.startswith("tapers") and finding.at[2] > 18 for finding in found.findings)
     assert found.verdict == "review"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("sides", [6, 8, 12, 24, 96])
 @pytest.mark.parametrize("turn", range(2))
 def test_a_thin_pin_on_a_wide_plate_is_found_however_coarse_its_facets(sides: int, turn: int) -> None:
@@ -107,6 +110,7 @@ def test_a_wall_at_the_limit_is_reviewed() -> None:
     assert zoo.outcome("walls", zoo.mesh_of(zoo.hollow_box(30, 0.8)), min_wall=0.8).verdict == "review"
 
 
+@pytest.mark.slow
 @settings(max_examples=15, deadline=None)
 @given(st.floats(0.3, 3.0), st.floats(0.05, 0.5), st.sampled_from(["rib", "tube", "box"]), st.integers(0, 2))
 def test_a_wall_thinner_than_the_limit_never_passes(wall: float, under: float, kind: str, turn: int) -> None:

@@ -1,7 +1,7 @@
 """Files that third parties wrote, read here and by independent libraries: `make witness`. No part of the suite.
 
-Fetches the test data of general libraries as Debian packages into a cache, reads every file of a format known here, and prints what
-is refused, with the reason, and what differs from what the kernel, trimesh or plyfile say of the same file.
+Fetches the test data of general libraries as Debian packages into a cache, reads every file of a format known here, and prints
+what is refused, with the reason, and what differs from what the kernel, trimesh or plyfile say of the same file.
 """
 
 from __future__ import annotations
@@ -70,7 +70,11 @@ def by_others(path: Path) -> dict[str, Any] | str:
             found = trimesh.load(path, force="mesh")
         if not len(found.faces):
             return "no faces"
-        return {"area": float(found.area), "size": sorted((found.bounds[1] - found.bounds[0]).tolist()), "triangles": len(found.faces)}
+        return {
+            "area": float(found.area),
+            "size": sorted((found.bounds[1] - found.bounds[0]).tolist()),
+            "triangles": len(found.faces),
+        }
     except BaseException as error:  # Whatever another library does with a file is its own affair.
         return f"{type(error).__name__}: {str(error)[:80]}"
 

@@ -160,7 +160,10 @@ class Worker:
             wanted = f"it wanted more than {self.bounds.memory / 2**30:.0f} GiB of memory"
             return Report("error", self._died(wanted, crashed=isinstance(self.work, (Read, Figures))))
         if kind == "fault":
-            return Report("error", WorkEnded(f"The {self.work.title} met a fault of this program and has no result; tell us about it.", value))
+            return Report(
+                "error",
+                WorkEnded(f"The {self.work.title} met a fault of this program and has no result; tell us about it.", value),
+            )
         return Report("error", value)
 
     def end(self, why: str = "it was cancelled") -> Report:

@@ -25,7 +25,8 @@ What = Literal["sound", "false pass", "false alarm"]
 class Case:
     """check : its id;  bodies : meshes, or bodies made of solids;  value : the true one;  limit : the name of the limit
     least : whether the limit is a least value;  upright : it may only be turned round the vertical;  stays : not scaled
-    asked : other limits;  doubt : how far from the limit the truth has to be, where the outcome does not state it in that unit; below 0 it may never pass
+    asked : other limits;  doubt : how far from the limit the truth has
+    to be, where the outcome does not state it in that unit; below 0 it may never pass
     reading : whether the worst value is the one that is true;  limit_at : the limit, where it is not drawn near the truth
     """
 
@@ -61,7 +62,9 @@ class Judged:
     def what(self) -> What:
         """A pass though the limit is broken by more than the stated uncertainty, or no pass though it is kept by more."""
         found = self.outcome
-        doubt = max(self.case.doubt * (self.scale if self._is_length else 1.0), found.uncertainty or 0.0 if self._is_length else 0.0)
+        doubt = max(
+            self.case.doubt * (self.scale if self._is_length else 1.0), found.uncertainty or 0.0 if self._is_length else 0.0
+        )
         inside = self.value - self.limit if self.case.least else self.limit - self.value
         if self.case.doubt < 0:
             # An overlap: no uncertainty of a distance excuses a pass.
@@ -128,4 +131,3 @@ def _gravest(outcome: Outcome) -> tuple[int, float]:
     """Of several outcomes the one that decides."""
     worst = outcome.worst.value if outcome.worst is not None and outcome.worst.value is not None else np.inf
     return ("fail", "review", "not-run", "pass").index(outcome.verdict), worst
-

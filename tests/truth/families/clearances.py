@@ -24,15 +24,30 @@ def running_fit(rng: Random) -> Case:
 def press_fit(rng: Random) -> Case:
     """A pin too thick for its hole all round: they run into each other, by half of the difference of the diameters."""
     radius, over = rng.uniform(4, 30), rng.uniform(0.05, 0.4)
-    plate = solids.cut(solids.block((-radius - 12, -radius - 12, 0), (radius + 12, radius + 12, 25)), solids.rod((0, 0, -1), radius, 40))
+    plate = solids.cut(
+        solids.block((-radius - 12, -radius - 12, 0), (radius + 12, radius + 12, 25)), solids.rod((0, 0, -1), radius, 40)
+    )
     pin = solids.rod((0, 0, -6), radius + over, 45)
-    return Case("clearances", (solids.body(plate), solids.body(pin)), 0.0, "min_gap", stays=True, limit_at=0.02, doubt=-over, reading=False)
+    return Case(
+        "clearances",
+        (solids.body(plate), solids.body(pin)),
+        0.0,
+        "min_gap",
+        stays=True,
+        limit_at=0.02,
+        doubt=-over,
+        reading=False,
+    )
 
 
 def balls_of_solids(rng: Random) -> Case:
     a, b, gap = rng.uniform(2, 20), rng.uniform(2, 20), rng.uniform(0.01, 0.6)
     return Case(
-        "clearances", (solids.body(solids.ball((0, 0, 0), a)), solids.body(solids.ball((a + b + gap, 0, 0), b))), gap, "min_gap", stays=True
+        "clearances",
+        (solids.body(solids.ball((0, 0, 0), a)), solids.body(solids.ball((a + b + gap, 0, 0), b))),
+        gap,
+        "min_gap",
+        stays=True,
     )
 
 
@@ -50,7 +65,9 @@ def cone_in_a_cone(rng: Random) -> Case:
     holder = solids.cut(solids.block((-30, -30, 0), (30, 30, length)), hole)
     # The plug stays clear of both mouths, so that the nearest way is square to the sides.
     share = 0.25
-    plug = solids.cone((0, 0, share * length), low + share * (high - low), low + (1 - share) * (high - low), length * (1 - 2 * share))
+    plug = solids.cone(
+        (0, 0, share * length), low + share * (high - low), low + (1 - share) * (high - low), length * (1 - 2 * share)
+    )
     return Case("clearances", (solids.body(holder), solids.body(plug)), gap, "min_gap", stays=True)
 
 
@@ -105,7 +122,9 @@ def balls_into_each_other(rng: Random) -> Case:
 def blocks_in_a_crowd(rng: Random) -> Case:
     gap, many = rng.uniform(0.05, 0.4), int(rng.integers(3, 15))
     step = 1 + gap
-    blocks = [zoo.mesh_of(zoo.block((i * step, j * step, 0), (i * step + 1, j * step + 1, 1))) for i in range(many) for j in range(many)]
+    blocks = [
+        zoo.mesh_of(zoo.block((i * step, j * step, 0), (i * step + 1, j * step + 1, 1))) for i in range(many) for j in range(many)
+    ]
     return Case("clearances", (zoo.as_one(*blocks),), gap, "min_gap", reading=False)
 
 
@@ -122,7 +141,9 @@ def few_facets_that_meet(rng: Random) -> Case:
     a = Manifold.hull_points([(0, 0, 0), (10, 0, 0), (0, 10, 0), (0, 0, 10)])
     # Its slanted face is x + y + z = 10; the other's corner stands off it.
     corner = 10 / 3 + gap / np.sqrt(3)
-    b = Manifold.hull_points([(corner,) * 3, (corner + 8, corner, corner), (corner, corner + 8, corner), (corner, corner, corner + 8)])
+    b = Manifold.hull_points(
+        [(corner,) * 3, (corner + 8, corner, corner), (corner, corner + 8, corner), (corner, corner, corner + 8)]
+    )
     return Case("clearances", (a, b), gap, "min_gap")
 
 

@@ -50,14 +50,27 @@ def shelf_on_a_wall(rng: Random) -> Case:
     given: tuple[Manifold, ...] = (wall, shelf)
     meshes = tuple(zoo.mesh_of(body) for body in given)
     bodies = (zoo.as_one(*meshes),) if rng.random() < 0.5 else meshes
-    return Case("overhangs", bodies, 90.0, "overhang_angle", least=False, upright=True, stays=True, doubt=0.1, reading=False, limit_at=45.0)
+    return Case(
+        "overhangs",
+        bodies,
+        90.0,
+        "overhang_angle",
+        least=False,
+        upright=True,
+        stays=True,
+        doubt=0.1,
+        reading=False,
+        limit_at=45.0,
+    )
 
 
 def pocket(rng: Random) -> Case:
     """The largest tool that goes into the corners of a rounded pocket."""
     radius = rng.uniform(1.5, 4.5)
     corners = [
-        Manifold.cylinder(9, radius, radius, 96).translate((x, y, 6)) for x in (8 + radius, 32 - radius) for y in (8 + radius, 24 - radius)
+        Manifold.cylinder(9, radius, radius, 96).translate((x, y, 6))
+        for x in (8 + radius, 32 - radius)
+        for y in (8 + radius, 24 - radius)
     ]
     body = zoo.block((0, 0, 0), (40, 32, 12)) - Manifold.batch_hull(corners)
     return Case(
@@ -72,7 +85,8 @@ def slot_wider_than_the_tool(rng: Random) -> Case:
     body = zoo.block((0, 0, 0), (60, 40, 12)) - zoo.block((20, -1, 5), (20 + tool + more, 41, 13))
     mesh = zoo.mesh_of(body).placed(Transform.turned(np.array([0.0, 0.0, 1.0]), float(rng.uniform(0, 90))))
     return Case(
-        "access", (mesh,), tool + more, "tool_diameter", least=True, upright=True, stays=True, doubt=0.05, reading=False, limit_at=tool,
+        "access", (mesh,), tool + more, "tool_diameter", least=True, upright=True, stays=True, doubt=0.05, reading=False,
+        limit_at=tool,
         asked={"setups": ("+z",), "tool_reach": 40.0},
     )  # fmt: skip
 

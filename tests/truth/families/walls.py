@@ -7,6 +7,7 @@ from manifold3d import CrossSection, Manifold
 from shapely.geometry import Polygon
 
 import zoo
+from truth.families import solids
 from truth.families.case import Case, Random
 
 
@@ -42,8 +43,10 @@ def scores_that_cross(rng: Random) -> Case:
     plate, left = rng.uniform(3, 8), rng.uniform(0.15, 0.9)
     upper = rng.uniform(0.3, 0.7) * (plate - left)
     low = plate - left - upper
+
     def groove(depth: float) -> Manifold:
         return CrossSection([[(-depth, 1e-3), (0, -depth), (depth, 1e-3)]]).extrude(90).translate((0, 0, -45)).rotate((90, 0, 0))
+
     body = zoo.block((-25, -25, -plate), (25, 25, 0)) - groove(upper)
     under = groove(low).rotate((0, 180, 0)).rotate((0, 0, float(rng.uniform(30, 150)))).translate((0, 0, -plate))
     return Case("walls", (body - under,), left, "min_wall")
@@ -79,7 +82,9 @@ def drill_points(rng: Random) -> Case:
     body = zoo.block((-12, -12, -9), (12, 12, 9)) - drill.translate((0, 0, left / 2)) - under
     # Off the line the tip comes nearest to the other cone's side where that leans over it.
     slope = 1 / point
-    return Case("walls", (body,), float(np.hypot(left, off)) if off * slope <= left else _tip_to_cone(left, off, point), "min_wall")
+    return Case(
+        "walls", (body,), float(np.hypot(left, off)) if off * slope <= left else _tip_to_cone(left, off, point), "min_wall"
+    )
 
 
 def _tip_to_cone(left: float, off: float, rise: float) -> float:
@@ -119,7 +124,9 @@ def balls_with_a_neck(rng: Random) -> Case:
 def cones_with_a_neck(rng: Random) -> Case:
     left, sides = rng.uniform(0.2, 1.2), _sides(rng)
     high, wide = rng.uniform(3, 8), rng.uniform(3, 6)
-    bar = _turned([(0, -5), (wide, -5), (wide, 0), (left / 2, high), (wide, 2 * high), (wide, 2 * high + 5), (0, 2 * high + 5)], sides)
+    bar = _turned(
+        [(0, -5), (wide, -5), (wide, 0), (left / 2, high), (wide, 2 * high), (wide, 2 * high + 5), (0, 2 * high + 5)], sides
+    )
     return Case("walls", (bar,), left, "min_wall")
 
 
@@ -141,7 +148,9 @@ def pit_in_a_large_plate(rng: Random) -> Case:
     wide = rng.uniform(0.15, 1.0)
     pit = Manifold.cylinder(thick + 1 - left, 0, wide * (thick + 1 - left) / (thick - left), sides)
     place = (*(rng.uniform(0.1, 0.65, 2) * size), left)
-    return Case("walls", (zoo.block((0, 0, 0), (size, size * 0.7 + 20, thick)) - pit.translate(place),), left, "min_wall", stays=True)
+    return Case(
+        "walls", (zoo.block((0, 0, 0), (size, size * 0.7 + 20, thick)) - pit.translate(place),), left, "min_wall", stays=True
+    )
 
 
 def score_in_a_large_plate(rng: Random) -> Case:
@@ -157,7 +166,9 @@ def bores_that_cross(rng: Random) -> Case:
     left, sides = rng.uniform(0.2, 1.0), int(rng.choice([48, 96]))
     one, other = rng.uniform(2, 5, 2)
     upper = Manifold.cylinder(80, one, one, sides).translate((0, 0, -40)).rotate((90, 0, 0)).translate((0, 0, one + left / 2))
-    lower = Manifold.cylinder(80, other, other, sides).translate((0, 0, -40)).rotate((0, 90, 0)).translate((0, 0, -other - left / 2))
+    lower = (
+        Manifold.cylinder(80, other, other, sides).translate((0, 0, -40)).rotate((0, 90, 0)).translate((0, 0, -other - left / 2))
+    )
     body = zoo.block((-20, -20, -16), (20, 20, 16)) - upper - lower
     return Case("walls", (body,), left, "min_wall")
 
@@ -212,9 +223,71 @@ def stout(rng: Random) -> Case:
     return Case("walls", (body,), float(min(a, 12.0)), "min_wall")
 
 
+def pockets_in_a_solid(rng: Random) -> Case:
+    dx, dy, floor = rng.uniform(0.1, 1.0), rng.uniform(0.1, 1.0), rng.uniform(2, 4)
+    a, b = rng.uniform(6, 14, 2)
+    shape = solids.cut(
+        solids.block((0, 0, 0), (40, 40, 10)), solids.block((4, 4, floor), (4 + a, 4 + b, 11)),
+        solids.block((4 + a + dx, 4 + b + dy, floor), (36, 36, 11)),
+    )  # fmt: skip
+    return Case("walls", (solids.body(shape),), float(np.hypot(dx, dy)), "min_wall", stays=True)
+
+
+def drills_in_a_solid(rng: Random) -> Case:
+    left, point = rng.uniform(0.2, 1.0), float(np.tan(np.radians(rng.uniform(20, 60))))
+    upper = solids.fused(solids.cone((0, 0, left / 2), 0, 3, 3 * point), solids.rod((0, 0, left / 2 + 3 * point), 3, 20))
+    lower = solids.fused(
+        solids.cone((0, 0, -left / 2 - 3 * point), 3, 0, 3 * point), solids.rod((0, 0, -left / 2 - 3 * point - 20), 3, 20)
+    )
+    body = solids.cut(solids.block((-12, -12, -9), (12, 12, 9)), upper, lower)
+    return Case("walls", (solids.body(body),), left, "min_wall", stays=True)
+
+
+def bores_in_a_solid(rng: Random) -> Case:
+    """Two bores that cross in different planes, nearest where they pass."""
+    left, one, other = rng.uniform(0.2, 1.0), rng.uniform(2, 5), rng.uniform(2, 5)
+    upper = solids.rod((0, -40, one + left / 2), one, 80, (0, 1, 0))
+    lower = solids.rod((-40, 0, -other - left / 2), other, 80, (1, 0, 0))
+    return Case(
+        "walls",
+        (solids.body(solids.cut(solids.block((-20, -20, -16), (20, 20, 16)), upper, lower)),),
+        left,
+        "min_wall",
+        stays=True,
+    )
+
+
+def groove_round_a_solid_shaft(rng: Random) -> Case:
+    left, radius = rng.uniform(0.4, 2.0), rng.uniform(4, 7)
+    lean = rng.uniform(0.4, 1.2) * (radius - left / 2)
+    shaft = solids.fused(
+        solids.rod((0, 0, 0), radius, 10), solids.cone((0, 0, 10), radius, left / 2, lean),
+        solids.cone((0, 0, 10 + lean), left / 2, radius, lean), solids.rod((0, 0, 10 + 2 * lean), radius, 10),
+    )  # fmt: skip
+    return Case("walls", (solids.body(shaft),), left, "min_wall", stays=True)
+
+
+def pocket_rounded_at_its_corners(rng: Random) -> Case:
+    """Rounded corners of two pockets, nearest over the corner."""
+    left, radius, sides = rng.uniform(0.2, 0.8), rng.uniform(0.8, 2.5), int(rng.choice([32, 64]))
+    away = (left / 2 + radius) / np.sqrt(2)
+
+    def pocket(sign: float) -> Manifold:
+        posts = [
+            Manifold.cylinder(20, radius, radius, sides).translate((sign * x, sign * y, 2))
+            for x in (away, away + 8)
+            for y in (away, away + 8)
+        ]
+        return Manifold.batch_hull(posts)
+
+    body = zoo.block((-20, -20, 0), (20, 20, 8)) - pocket(1.0) - pocket(-1.0)
+    return Case("walls", (body,), left, "min_wall")
+
+
 ALL = (
-    pockets_corner_to_corner, score_from_both_sides, scores_that_cross, groove_round_a_bar, groove_against_counterbore, drill_points,
-    polygon_holes, balls_with_a_neck, cones_with_a_neck, blocks_over_an_edge, blocks_on_one_edge, pit_in_a_large_plate,
-    score_in_a_large_plate, bores_that_cross, floors_that_overlap, rib_on_a_plate, tube, box, blunt, ball_shell, rib_through_a_plate,
-    stout,
+    pockets_in_a_solid, drills_in_a_solid, bores_in_a_solid, groove_round_a_solid_shaft, pocket_rounded_at_its_corners,
+    pockets_corner_to_corner, score_from_both_sides, scores_that_cross, groove_round_a_bar, groove_against_counterbore,
+    drill_points, polygon_holes, balls_with_a_neck, cones_with_a_neck, blocks_over_an_edge, blocks_on_one_edge,
+    pit_in_a_large_plate, score_in_a_large_plate, bores_that_cross, floors_that_overlap, rib_on_a_plate, tube, box, blunt,
+    ball_shell, rib_through_a_plate, stout,
 )  # fmt: skip

@@ -80,7 +80,7 @@ class Piece:
         middle = self.mesh.centroids()[some]
         radius = np.linalg.norm(corners[some] - middle[:, None], axis=2).max(axis=1)
         distance, _, _ = other.surface.nearest(middle)
-        return some[distance <= reach + radius + _SLACK]
+        return np.asarray(some[distance <= reach + radius + _SLACK])
 
 
 def pieces_of(copies: Iterable[tuple[str, Body, Mesh, Transform]]) -> list[Piece]:
@@ -107,5 +107,6 @@ def pieces_of_mesh(name: str, mesh: Mesh, number: int) -> list[Piece]:
     order = np.argsort(solids.of[solids.shell], kind="stable")
     groups = np.split(order, np.cumsum(np.bincount(solids.of[solids.shell], minlength=solids.count))[:-1])
     return [
-        Piece(f"{name} #{index}", found.mesh.only(group), number, None, found.face_of[group]) for index, group in enumerate(groups, 1)
+        Piece(f"{name} #{index}", found.mesh.only(group), number, None, found.face_of[group])
+        for index, group in enumerate(groups, 1)
     ]

@@ -36,9 +36,9 @@ ROW = Row(
 )  # fmt: skip
 
 METHOD = (
-    "Smallest distance between triangles by bounding-volume trees, between solids from their own surfaces where triangles come as "
-    "near as they may be off; inside or outside by the winding number; shared volume by a boolean of closed bodies, depth from its "
-    "deepest point by branch and bound; holes and shafts from exact or fitted cylinders."
+    "Smallest distance between triangles by bounding-volume trees, between solids from their own surfaces where triangles come "
+    "as near as they may be off; inside or outside by the winding number; shared volume by a boolean of closed bodies, depth "
+    "from its deepest point by branch and bound; holes and shafts from exact or fitted cylinders."
 )
 _EXACT_PAIRS, _MOST_PAIRS = 300, 12_000
 _FAR = 10.0
@@ -169,8 +169,8 @@ def _outcomes(evidence: Evidence, limits: Limits) -> tuple[Outcome, ...]:
         outcomes.append(Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0))
     if evidence.left:
         why = (
-            f"{evidence.left:,} more pairs of bodies come as near as {number(evidence.reach)} mm by their boxes and were not measured: "
-            "there are too many; check the file in parts."
+            f"{evidence.left:,} more pairs of bodies come as near as {number(evidence.reach)} mm by their boxes and "
+            "were not measured: there are too many; check the file in parts."
         )
         outcomes.append(Outcome("clearances", evidence.name, "review", why, None, _nothing(), (), METHOD, None))
     field = None
@@ -281,7 +281,11 @@ def _perhaps_overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, f
         near = Finding(f"no gap between {names}", 0.0, "mm", place, past=1.0, remedy=remedy, solid=found.shared)
         return "fail", f"{names} {how}, where {number(wish.gap or 0.0)} mm is wanted.", near
     remedy = "send it as a solid, or with finer triangles, to be sure"
-    return "review", f"{names} {how}.", Finding(f"{names} may overlap", depth, "mm", place, past=0.5, remedy=remedy, solid=found.shared)
+    return (
+        "review",
+        f"{names} {how}.",
+        Finding(f"{names} may overlap", depth, "mm", place, past=0.5, remedy=remedy, solid=found.shared),
+    )
 
 
 def _touching(

@@ -9,9 +9,9 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from gullyrise.core.checks.wall_slots import Slots, no_slots, slots_in
+from gullyrise.core.checks.wall_webs import Doubt, proven, webs_in
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
-from gullyrise.core.checks.wall_webs import Doubt, proven, webs_in
 from gullyrise.core.geometry.ball import Balls, Crowd, joined_balls, shrink_balls, tapers
 from gullyrise.core.geometry.material import material_of
 from gullyrise.core.geometry.nearest import Surface
@@ -161,7 +161,22 @@ def measure_walls(
         doubt = doubts.outward + doubts.inward
         slots = slots_in(mesh, scene, surface, even, shells_of(mesh)[1], min_slot, doubt, rounding)
     walls = WallMap(
-        mesh, samples, balls, error, taper, tip, median, spacing, cap, 0.0, drift, is_closed, finest, tested, slots, face_of,
+        mesh,
+        samples,
+        balls,
+        error,
+        taper,
+        tip,
+        median,
+        spacing,
+        cap,
+        0.0,
+        drift,
+        is_closed,
+        finest,
+        tested,
+        slots,
+        face_of,
         webs.whole and united and (every_face or all_screened or not min_wall),
     )
     if walls.counted.any() or taper.any():

@@ -9,12 +9,21 @@ import numpy as np
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points, unit_rows
 from gullyrise.core.geometry.ball import Balls, joined_balls, shrink_balls
+from gullyrise.core.geometry.facets import SMOOTH, bends, facet_errors, whole_facets
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.necks import Necks, between_edges, downhill
 from gullyrise.core.geometry.rays import RayScene
-from gullyrise.core.geometry.reentrant import Asked, InsideEdges, along_edges, at_corners, inside_corners, joined_asked, pinched, steepness
+from gullyrise.core.geometry.reentrant import (
+    Asked,
+    InsideEdges,
+    along_edges,
+    at_corners,
+    inside_corners,
+    joined_asked,
+    pinched,
+    steepness,
+)
 from gullyrise.core.geometry.sampling import Samples, joined_samples
-from gullyrise.core.geometry.facets import SMOOTH, bends, facet_errors, whole_facets
 from gullyrise.core.geometry.topology import Edges
 from gullyrise.core.progress import Progress
 
@@ -85,8 +94,8 @@ def webs_in(
     held = _in_material(surface, asked.points, balls.contact)
     asked, balls = asked.take(held), balls.take(held)
     readings = [(_samples(asked.points, asked.normals, asked.face), balls)]
-    for one in (necks, passing):
-        readings.append(proven(one.take((one.width < cap) & _in_material(surface, one.start, one.end))))
+    sound = (one.take((one.width < cap) & _in_material(surface, one.start, one.end)) for one in (necks, passing))
+    readings += [proven(one) for one in sound]
     readings.append(_of_no_thickness(mesh, edges))
     return Webs(joined_samples([one for one, _ in readings]), joined_balls([one for _, one in readings]), whole and all_pairs)
 
@@ -174,7 +183,7 @@ class Doubt:
         both = both[np.argsort(both[:, 0], kind="stable")]
         self._next, self._heads = both[:, 1], np.searchsorted(both[:, 0], np.arange(len(mesh.vertices) + 1))
 
-    def _most_at(self, corner: Ints, value: Floats) -> Floats:
+    def _most_at(self, corner: np.ndarray, value: Floats) -> Floats:
         at = np.zeros(len(self._mesh.vertices))
         np.maximum.at(at, corner, value)
         return at
@@ -252,4 +261,3 @@ class Doubt:
         share_b = np.einsum("ij,ij->i", np.cross(points - a, c - a), cross) / square
         share_c = np.einsum("ij,ij->i", np.cross(b - a, points - a), cross) / square
         return np.column_stack([1 - share_b - share_c, share_b, share_c])
-

@@ -34,9 +34,9 @@ ROW = Row(
 
 METHOD = (
     "Largest ball inside the solid that touches the surface (shrinking ball against exact nearest surface points), counted "
-    "where its contacts are opposed by 117 degrees or more; samples even by area and on every face, at inside edges and corners in "
-    "all directions between their faces, passing edges pair by pair; the thinnest of each neighbourhood followed to where it is "
-    "least. Slots the same way in the void."
+    "where its contacts are opposed by 117 degrees or more; samples even by area and on every face, at inside edges and corners "
+    "in all directions between their faces, passing edges pair by pair; the thinnest of each neighbourhood followed to where it "
+    "is least. Slots the same way in the void."
 )
 _MOST_FINDINGS = 40
 _THINNEST = 10

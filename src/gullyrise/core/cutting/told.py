@@ -54,7 +54,9 @@ def _of_solid(body: Body, place: Transform, plane: Plane) -> Told | None:
     assert body.exact is not None
     try:
         flat = exact_section(body.exact, place, plane)
-        before = exact_section(body.exact, place, Plane(plane.point + _ASIDE * plane.normal, plane.normal)) if flat.beside else None
+        before = (
+            exact_section(body.exact, place, Plane(plane.point + _ASIDE * plane.normal, plane.normal)) if flat.beside else None
+        )
     except (ValueError, RuntimeError):
         return None
     u, v = plane.frame()

@@ -61,7 +61,8 @@ def united(parts: list[Mesh]) -> United | None:
     if whole.status() != manifold3d.Error.NoError or whole.is_empty():
         return None
     found = whole.to_mesh64()
-    lengths = np.diff(np.asarray(found.run_index, dtype=np.int64)) // 3
+    runs = np.asarray(found.run_index, dtype=np.int64)
+    lengths = (runs[1:] - runs[:-1]) // 3
     part_of = np.repeat(np.asarray(found.run_original_id, dtype=np.int64) - first, lengths)
     mesh = Mesh(np.asarray(found.vert_properties)[:, :3].copy(), np.asarray(found.tri_verts).astype(np.int32))
     return United(mesh, part_of, np.asarray(found.face_id, dtype=np.int64).copy())

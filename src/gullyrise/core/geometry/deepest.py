@@ -29,8 +29,9 @@ def deepest(shared: Mesh, distances: tuple[Distance, ...]) -> Deepest:
     shared : a mesh with a face at least
     distances : each gives (mm (n,), corners (n, 3, 3) of the triangle that is nearest) for (n, 3) places
 
-    Notes: branch and bound. No place of a triangle is farther from a surface than the farthest of its corners is from the triangle
-    that is nearest to its middle, since that is a convex function. What cannot beat the best is left out, the rest quartered.
+    Notes: branch and bound. No place of a triangle is farther from a surface than the farthest of its corners is from the
+    triangle that is nearest to its middle, since that is a convex function. What cannot beat the best is left out, the rest
+    quartered.
     """
     work = shared.triangles()
     best, at, open_bound = -1.0, work[0, 0], 0.0
@@ -61,8 +62,8 @@ def deepest(shared: Mesh, distances: tuple[Distance, ...]) -> Deepest:
 def to_triangles(points: Points, corners: Points) -> Floats:
     """(n,) mm from each of (n, 3) points to its own of (n, 3, 3) triangles.
 
-    C. Ericson, Real-Time Collision Detection (2005), 5.1.5, by regions at once: the foot in the plane where that lies inside, else
-    the nearest of three sides.
+    C. Ericson, Real-Time Collision Detection (2005), 5.1.5, by regions at once: the foot in the plane where that lies inside,
+    else the nearest of three sides.
     """
     a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
     cross = np.cross(b - a, c - a)
@@ -76,7 +77,7 @@ def to_triangles(points: Points, corners: Points) -> Floats:
         share = np.einsum("ij,ij->i", away, along) / np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
         off = away - np.clip(share, 0, 1)[:, None] * along
         side = np.minimum(side, np.einsum("ij,ij->i", off, off))
-    return np.where(inside, np.abs(height), np.sqrt(side))
+    return np.asarray(np.where(inside, np.abs(height), np.sqrt(side)))
 
 
 def distance_to(nearest: Callable[[Points], tuple[Floats, Ints, Points]], mesh: Mesh) -> Distance:

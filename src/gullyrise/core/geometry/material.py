@@ -53,8 +53,8 @@ class Solids:
 def material_of(mesh: Mesh) -> Material:
     """The surface of a mesh without the faces that lie inside the material of its own other shells.
 
-    mesh : winding agrees, the outside out. A mesh of one shell, or whose shells are clear of each other, comes back as it is; open
-    shells are left as they are, and what lies in them.
+    mesh : winding agrees, the outside out. A mesh of one shell, or whose shells are clear of each other, comes back as it is;
+    open shells are left as they are, and what lies in them.
     """
     every = np.arange(len(mesh.faces))
     shells, label = shells_of(mesh)

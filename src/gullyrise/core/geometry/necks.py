@@ -1,7 +1,7 @@
 """Necks: where two places of a surface, with nothing but material between them, come nearest to each other.
 
-A ball that is held by two opposed places is a wall. Going downhill from any such ball ends where the way between its two places is
-square to the surface at both: there the wall is exact, whatever the spacing that it was found by.
+A ball that is held by two opposed places is a wall. Going downhill from any such ball ends where the way between its two places
+is square to the surface at both: there the wall is exact, whatever the spacing that it was found by.
 """
 
 from __future__ import annotations
@@ -152,4 +152,4 @@ def _shared_middle(d1: Points, aa: Floats, r: Points, d2: Points) -> Floats:
     with np.errstate(divide="ignore", invalid="ignore"):
         low = np.clip(-np.einsum("ij,ij->i", r, d1) / aa, 0, 1)
         high = np.clip(np.einsum("ij,ij->i", d2 - r, d1) / aa, 0, 1)
-    return np.nan_to_num((low + high) / 2)
+    return np.asarray(np.nan_to_num((low + high) / 2))

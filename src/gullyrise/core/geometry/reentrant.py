@@ -1,4 +1,4 @@
-"""Inside edges and corners of a solid: where its surface bends into the material, and the directions in which a ball may lie there.
+"""Inside edges and corners of a solid: where its surface bends into the material, and in which directions a ball may lie there.
 
 A ball inside touches the middle of a face along that face's normal only. At an inside edge it may lie anywhere in the fan between
 the normals of both faces, at an inside corner anywhere in the cone that all edges there leave free: so a web between two of those
@@ -200,7 +200,7 @@ def _best_way(edge: Points, of: Ints, count: int, outward: Points) -> Points:
     way = -total
     lost = np.linalg.norm(way, axis=1) < 1e-6
     way[lost] = -outward[lost]
-    return unit_rows(way)
+    return unit_rows(np.asarray(way, dtype=np.float64))
 
 
 def _around(count: int) -> Points:

@@ -23,9 +23,9 @@ def slim(mesh: Mesh) -> Bools:
 def unseamed(mesh: Mesh) -> tuple[Mesh, Ints]:
     """(the mesh with slim caps turned into the faces beside them, which of the given faces each comes from).
 
-    Notes: a cap has a corner on its longest side, as a seam has where two outlines of one edge differ. The face beyond that side is
-    cut in two at the corner, and both surfaces stay closed: only which diagonal of two triangles is drawn changes. What is no cap,
-    or has nothing beyond, stays.
+    Notes: a cap has a corner on its longest side, as a seam has where two outlines of one edge differ. The face beyond that side
+    is cut in two at the corner, and both surfaces stay closed: only which diagonal of two triangles is drawn changes. What is no
+    cap, or has nothing beyond, stays.
     """
     of = np.arange(len(mesh.faces))
     for _ in range(_PASSES):

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import breadth_first_order, connected_components
 
-from gullyrise.core.geometry.arrays import Bools, Floats, Ints
+from gullyrise.core.geometry.arrays import Bools, Ints
 from gullyrise.core.geometry.mesh import Mesh
 
 

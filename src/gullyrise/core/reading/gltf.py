@@ -70,7 +70,13 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
             parts.setdefault(number, [])
     meshes = {number: _one(some) for number, some in parts.items() if some}
     pieces = [
-        Piece(str(told[first[name]].get("name", "mesh")), meshes[first[name]], place.then(_UPRIGHT), trail, _colour(tree, first[name]))
+        Piece(
+            str(told[first[name]].get("name", "mesh")),
+            meshes[first[name]],
+            place.then(_UPRIGHT),
+            trail,
+            _colour(tree, first[name]),
+        )
         for name, place, trail in _placements(path, found["graph"])
         if name in first and first[name] in meshes
     ]

@@ -97,7 +97,9 @@ def _corners(order: np.ndarray, mode: int) -> np.ndarray:
 def _added(tree: dict[str, Any], corners: np.ndarray) -> int:
     """The number of a new accessor that holds these corners."""
     data = corners.astype("<u4").tobytes()
-    tree["buffers"].append({"uri": "data:application/octet-stream;base64," + base64.b64encode(data).decode(), "byteLength": len(data)})
+    tree["buffers"].append(
+        {"uri": "data:application/octet-stream;base64," + base64.b64encode(data).decode(), "byteLength": len(data)}
+    )
     tree["bufferViews"].append({"buffer": len(tree["buffers"]) - 1, "byteOffset": 0, "byteLength": len(data)})
     view = len(tree["bufferViews"]) - 1
     tree["accessors"].append({"bufferView": view, "componentType": 5125, "count": len(corners), "type": "SCALAR"})

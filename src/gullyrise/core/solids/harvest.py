@@ -92,8 +92,8 @@ def harvest(name: str, shape: TopoDS_Shape, chord: float | None) -> Harvest:
     bodies, shapes = [], []
     full = [solid for solid in solids if sub_shapes(solid, TopAbs_FACE)]
     if len(full) < len(solids):
-        empty = len(solids) - len(full)
-        notes.append(f"{name}: {'a solid has' if empty == 1 else f'{empty} solids have'} no faces and {'was' if empty == 1 else 'were'} left out.")
+        many = len(solids) - len(full)
+        notes.append(f"{name}: {'a solid' if many == 1 else f'{many} solids'} without faces left out.")
     if not full:
         return Harvest([], [], notes)
     whole = box_of(shape).diagonal
