@@ -81,11 +81,11 @@ def pocket(rng: Random) -> Case:
 
 def slot_wider_than_the_tool(rng: Random) -> Case:
     """A slot a little wider than the tool is touched all over."""
-    tool, more = rng.uniform(3, 8), rng.uniform(0.25, 1.0)
+    tool, more = rng.uniform(3, 8), rng.uniform(0.06, 0.6)
     body = zoo.block((0, 0, 0), (60, 40, 12)) - zoo.block((20, -1, 5), (20 + tool + more, 41, 13))
     mesh = zoo.mesh_of(body).placed(Transform.turned(np.array([0.0, 0.0, 1.0]), float(rng.uniform(0, 90))))
     return Case(
-        "access", (mesh,), tool + more, "tool_diameter", least=True, upright=True, stays=True, doubt=0.05, reading=False,
+        "access", (mesh,), tool + more, "tool_diameter", least=True, upright=True, stays=True, doubt=0.04, reading=False,
         limit_at=tool,
         asked={"setups": ("+z",), "tool_reach": 40.0},
     )  # fmt: skip

@@ -83,19 +83,24 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     samples = spread(whole, _SAMPLES, every_face=True)
     scene = RayScene(whole)
     directions = [setup_direction(setup) for setup in limits.setups]
-    reaches: list[Reach] = []
-    for done, (setup, direction) in enumerate(zip(limits.setups, directions, strict=True)):
-        progress(f"reaching from {setup}", done, len(directions))
-        reaches.append(reach_from(whole, scene, samples, direction, tools))
-    progress("judging access", 0, 0)
-    # A face that rests in the only set-up stays as the stock is; with a second set-up it must be reached like any other.
-    stays = reaches[0].rests if len(reaches) == 1 else np.zeros(len(samples.points), dtype=bool)
-    edges = edges_of(whole)
-    seen, wide, touched, perhaps, sure = (
-        np.any([getattr(one, name) for one in reaches], axis=0) | stays for name in ("seen", "wide", "touched", "perhaps", "sure")
-    )
-    findings: list[Finding] = []
     least = limits.min_region_area
+
+    def reached(*, closely: bool) -> list[Reach]:
+        out: list[Reach] = []
+        for done, (setup, direction) in enumerate(zip(limits.setups, directions, strict=True)):
+            progress(f"reaching from {setup}", done, len(directions))
+            out.append(reach_from(whole, scene, samples, direction, tools, closely=closely))
+        return out
+
+    reaches = reached(closely=False)
+    edges = edges_of(whole)
+    lost_at_all = bool(_regions(whole, edges, samples, ~_of_any(reaches, "perhaps"), least))
+    if not lost_at_all and float(samples.weight[~_of_any(reaches, "sure")].sum()) >= max(least, 1e-9):
+        # Nothing is surely lost, and the cells cannot tell whether something is: there they have to be smaller.
+        reaches = reached(closely=True)
+    progress("judging access", 0, 0)
+    seen, wide, touched, perhaps, sure = (_of_any(reaches, name) for name in ("seen", "wide", "touched", "perhaps", "sure"))
+    findings: list[Finding] = []
     lost = np.zeros(len(whole.faces))
     missed = np.zeros(len(samples.points), dtype=bool)
     # Only what is out of reach even of a tool taken a little too small counts; how much of it, tells one of its own size.
@@ -141,6 +146,13 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
             field, sampling,
         ),
     )  # fmt: skip
+
+
+def _of_any(reaches: list[Reach], name: str) -> Bools:
+    """(n,) samples of which something holds from some set-up. A face that rests in the only set-up stays as the stock is, and
+    counts as touched; with a second set-up it must be reached like any other."""
+    found = np.any([getattr(one, name) for one in reaches], axis=0)
+    return np.asarray(found | reaches[0].rests if len(reaches) == 1 else found)
 
 
 def _regions(mesh: Mesh, edges: Edges, samples: Samples, missed: Bools, least: float) -> list[tuple[Ints, Floats]]:

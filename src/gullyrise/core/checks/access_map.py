@@ -53,13 +53,18 @@ def cell_for(mesh: Mesh, radius: float) -> float:
     return max(float(np.clip(radius * _OF_RADIUS, size * _FINEST, size * _COARSEST)), radius * _LEAST_OF_RADIUS)
 
 
-def height_map(mesh: Mesh, scene: RayScene, direction: Floats, cell: float, margin: float) -> HeightMap:
-    """direction : unit, towards where the tool comes from;  margin : mm of free grid all round."""
+def height_map(
+    mesh: Mesh, scene: RayScene, direction: Floats, cell: float, margin: float, window: Floats | None = None
+) -> HeightMap:
+    """direction : unit, towards where the tool comes from;  margin : mm of free grid all round
+    window : (2, 2) lowest and highest place across that is wanted, None for all of the part
+    """
     frame = frame_of(direction)
     local = mesh.vertices @ frame.T
     low, high = local.min(axis=0), local.max(axis=0)
-    start = low[:2] - margin
-    shape = np.ceil((high[:2] + margin - start) / cell).astype(int) + 1
+    first, last = (low[:2], high[:2]) if window is None else window
+    start = first - margin
+    shape = np.ceil((last + margin - start) / cell).astype(int) + 1
     rows, columns = np.meshgrid(np.arange(shape[0]), np.arange(shape[1]), indexing="ij")
     across = start + cell * np.column_stack([rows.reshape(-1), columns.reshape(-1)])
     inside = np.flatnonzero((across >= low[:2]).all(axis=1) & (across <= high[:2]).all(axis=1))
@@ -77,6 +82,15 @@ def frame_of(direction: Floats) -> Points:
     u = np.cross(helper, direction)
     u /= np.linalg.norm(u)
     return np.stack([u, np.cross(direction, u), direction])
+
+
+def spread_over(map_: HeightMap, values: Floats, fine: HeightMap) -> Floats:
+    """What stands over the cells of one map over those of another of the same frame, which is finer and lies within it."""
+    rows = fine.low[0] + fine.cell * np.arange(fine.height.shape[0])
+    columns = fine.low[1] + fine.cell * np.arange(fine.height.shape[1])
+    row, _ = map_.cells_of(np.column_stack([rows, np.full(len(rows), map_.low[1])]))
+    _, column = map_.cells_of(np.column_stack([np.full(len(columns), map_.low[0]), columns]))
+    return np.asarray(values[np.ix_(row, column)])
 
 
 def tip_over(map_: HeightMap, radius: float) -> Floats:

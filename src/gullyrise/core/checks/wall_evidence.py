@@ -7,8 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from gullyrise.core.checks.places import Cells
-from gullyrise.core.checks.wall_map import face_values, measure_walls, readings_for_all
+from gullyrise.core.checks.wall_map import WallMap, face_values, measure_walls, readings_for_all
 from gullyrise.core.checks.wall_slots import Slots, no_slots
+from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.arrays import Bools, Floats, Points
 from gullyrise.core.intake.health import degenerate_faces
 from gullyrise.core.part import Body
@@ -16,6 +17,7 @@ from gullyrise.core.progress import Progress
 
 # Thin readings within so many spacings of one another are one place.
 _CLUSTER = 3.0
+_CLOSE, _ROUGH, _WANTED, _FINEST = 3e-3, 0.02, 0.008, 1 / 40
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -88,6 +90,10 @@ def body_walls(
     readings = readings_for_all(walls)
     own = face_values(walls, readings, len(walls.mesh.faces))
     np.fmin.at(values, walls.face_of, own)
+    finer = _finer(body, walls, min_wall)
+    if finer is not None:
+        walls = measure_walls(finer[0], finer[1], min_wall, max_wall, progress, min_slot)
+        readings = readings_for_all(walls)
     place, samples, balls = body.placements[0], walls.samples, walls.balls
     points, contact = place.apply(samples.points), place.apply(balls.contact)
     linear = place.matrix[:3, :3]
@@ -107,6 +113,24 @@ def body_walls(
         drift=walls.drift, is_closed=walls.is_closed, whole=walls.whole,
         opposite=balls.opposite,
     )  # fmt: skip
+
+
+def _finer(body: Body, walls: WallMap, min_wall: float | None) -> tuple[Mesh, float] | None:
+    """(finer triangles of a solid, their chord error mm) where those that it has leave its thinnest wall too unsure: by more than
+    a fiftieth, or on which side of the limit it lies. None where they are close enough or finer ones would be too many."""
+    counted = np.flatnonzero(walls.counted)
+    if body.exact is None or not body.chord_error or not len(counted):
+        return None
+    thinnest = counted[np.argmin(walls.balls.diameter[counted])]
+    least, doubt = float(walls.balls.diameter[thinnest]), float(walls.error[thinnest] + walls.balls.loose[thinnest])
+    unsure = min_wall is not None and abs(least - min_wall) <= doubt
+    if least <= 0 or doubt <= _CLOSE * least or not (unsure or doubt > _ROUGH * least):
+        return None
+    from gullyrise.core.solids.gaps import finer_mesh
+
+    chord = body.chord_error * float(np.clip(_WANTED * least / doubt, _FINEST, 0.5))
+    mesh = finer_mesh(body.exact, Transform.identity(), chord)
+    return None if mesh is None else (mesh, chord)
 
 
 def _empty(body: Body, values: np.ndarray) -> BodyWalls:
