@@ -48,7 +48,7 @@ def scores_that_cross(rng: Random) -> Case:
         return CrossSection([[(-depth, 1e-3), (0, -depth), (depth, 1e-3)]]).extrude(90).translate((0, 0, -45)).rotate((90, 0, 0))
 
     body = zoo.block((-25, -25, -plate), (25, 25, 0)) - groove(upper)
-    under = groove(low).rotate((0, 180, 0)).rotate((0, 0, float(rng.uniform(30, 150)))).translate((0, 0, -plate))
+    under = groove(low).rotate((0, 180, 0)).rotate((0, 0, float(rng.uniform(70, 110)))).translate((0, 0, -plate))
     return Case("walls", (body - under,), left, "min_wall")
 
 
@@ -80,19 +80,11 @@ def drill_points(rng: Random) -> Case:
     drill += Manifold.cylinder(9, 3, 3, sides).translate((0, 0, 3 * point))
     under = drill.rotate((180, 0, 0)).translate((off, 0, -left / 2))
     body = zoo.block((-12, -12, -9), (12, 12, 9)) - drill.translate((0, 0, left / 2)) - under
-    # Off the line the tip comes nearest to the other cone's side where that leans over it.
-    slope = 1 / point
-    return Case(
-        "walls", (body,), float(np.hypot(left, off)) if off * slope <= left else _tip_to_cone(left, off, point), "min_wall"
-    )
-
-
-def _tip_to_cone(left: float, off: float, rise: float) -> float:
-    """From a tip to a cone that opens away from it, its own tip `left` below and `off` beside."""
-    direction = np.array([1.0, rise]) / np.hypot(1, rise)
-    away = np.array([off, -left])
-    along = max(float(away @ np.array([direction[0], -direction[1]])), 0.0)
-    return float(np.linalg.norm(away - along * np.array([direction[0], -direction[1]])))
+    # Off the line the tip comes nearest to the other cone's side where that leans out far enough.
+    side = np.array([-1.0, -point]) / np.hypot(1, point)
+    away = np.array([-off, left])
+    nearest = away - max(float(away @ side), 0.0) * side
+    return Case("walls", (body,), float(np.linalg.norm(nearest)), "min_wall")
 
 
 def polygon_holes(rng: Random) -> Case:

@@ -93,7 +93,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
         return out
 
     reaches = reached(closely=False)
-    edges = edges_of(whole)
+    edges = solid.edges if solid.edges is not None else edges_of(whole)
     lost_at_all = bool(_regions(whole, edges, samples, ~_of_any(reaches, "perhaps"), least))
     if not lost_at_all and float(samples.weight[~_of_any(reaches, "sure")].sum()) >= max(least, 1e-9):
         # Nothing is surely lost, and the cells cannot tell whether something is: there they have to be smaller.

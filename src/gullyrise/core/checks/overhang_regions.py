@@ -14,6 +14,7 @@ from scipy.spatial import cKDTree
 from gullyrise.core.checks.protocol import number
 from gullyrise.core.geometry import Floats, Ints, Mesh, Points
 from gullyrise.core.geometry.arrays import Bools
+from gullyrise.core.geometry.facets import bends, whole_facets
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
 from gullyrise.core.geometry.topology import Edges, clusters, edges_of
@@ -25,6 +26,7 @@ COLUMNS_FROM = 20.0
 """Degrees from which on columns are measured, so that a lower limit needs no new measuring."""
 _LIES_WITHIN = 0.01
 _EXACT = 0.02
+_LONE, _MOST_LONE = 2.0, 20_000
 _SAMPLES = 60_000
 _MOST_HELD = 600
 _CEILING = 80.0
@@ -46,7 +48,8 @@ def overhang_angles(mesh: Mesh) -> Floats:
 def angle_doubt(mesh: Mesh, edges: Edges, angles: Floats) -> Floats:
     """(m,) degrees by which a facet's angle may differ from the surface's: half the bend to its smooth neighbours.
 
-    Facets of one curved surface are about as wide as each other; a wide flat beside a narrow chamfer is a flat.
+    Facets of one curved surface are about as wide as each other; a wide flat beside a narrow chamfer is a flat, and so are two
+    flats that bend into each other and into nothing else.
     """
     doubt = np.full(len(mesh.faces), _EXACT)
     a, b = edges.pairs[:, 0], edges.pairs[:, 1]
@@ -55,10 +58,23 @@ def angle_doubt(mesh: Mesh, edges: Edges, angles: Floats) -> Floats:
     # Over one edge the areas are as the widths.
     alike = np.minimum(areas[a], areas[b]) > _ALIKE * np.maximum(areas[a], areas[b])
     smooth = alike & (np.einsum("ij,ij->i", normals[a], normals[b]) > np.cos(np.radians(25)))
+    bent = np.flatnonzero(smooth & (np.abs(angles[a] - angles[b]) > _LONE))
+    if len(bent) <= _MOST_LONE:
+        smooth[bent[_lone(mesh, edges, bent)]] = False
     step = np.abs(angles[a] - angles[b])[smooth] / 2 + _EXACT
     np.maximum.at(doubt, a[smooth], step)
     np.maximum.at(doubt, b[smooth], step)
     return doubt
+
+
+def _lone(mesh: Mesh, edges: Edges, bent: Ints) -> Bools:
+    """(k,) which of some bent pairs are of two flats that bend gently into no third."""
+    bend, curved, _ = bends(mesh, edges)
+    count, facet = whole_facets(edges, bend, len(mesh.faces))
+    gentle = np.unique(np.sort(facet[edges.pairs[curved & (bend > np.radians(_LONE) / 4)]], axis=1), axis=0)
+    gentle = gentle[gentle[:, 0] != gentle[:, 1]]
+    beside = np.bincount(gentle.reshape(-1), minlength=count)
+    return np.asarray((beside[facet[edges.pairs[bent]]] <= 1).all(axis=1))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -226,12 +242,13 @@ class Forest:
         return np.asarray(of, dtype=np.int64), regions
 
 
-def hanging_of(mesh: Mesh, limit: float, progress: Progress = silent) -> Hanging:
-    """Angles and columns of a mesh that stands on the bed. limit : that will be asked for first, degrees."""
+def hanging_of(mesh: Mesh, limit: float, progress: Progress = silent, edges: Edges | None = None) -> Hanging:
+    """Angles and columns of a mesh that stands on the bed. limit : that will be asked for first, degrees;  edges : its own, where
+    those are known."""
     progress("measuring angles", 0, 0)
     angles, areas = overhang_angles(mesh), mesh.face_areas()
     resting = mesh.vertices[:, 2][mesh.faces].max(axis=1) <= RESTS_WITHIN
-    edges = edges_of(mesh)
+    edges = edges if edges is not None else edges_of(mesh)
     free = (areas > 0) & ~resting
     doubt = angle_doubt(mesh, edges, angles)
     progress("measuring support", 0, 0)

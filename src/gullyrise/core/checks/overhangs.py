@@ -70,7 +70,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     whole = solid.mesh
     drop = float(whole.box.low[2])
     whole = Mesh(whole.vertices - np.array([0.0, 0.0, drop]), whole.faces)
-    hanging = hanging_of(whole, limits.overhang_angle, progress)
+    hanging = hanging_of(whole, limits.overhang_angle, progress, solid.edges)
     lifted = Transform.moved(np.array([0.0, 0.0, drop]))
     back = lifted.then(snapshot.placement.inverse())
     shown = _shown(hanging.angles, hanging.resting)

@@ -94,11 +94,11 @@ def measure_walls(
     mesh = outward(mesh)
     # Seams of triangles without area close a surface; once they are left out, it only looks open.
     is_closed = edges_cancel(mesh) or closed(edges_of(mesh))
-    mesh, face_of, united = _sound(mesh, is_closed)
+    mesh, face_of, united, known = _sound(mesh, is_closed)
     progress("building the ray scene", 0, 0)
     scene = RayScene(mesh)
     surface = Surface(mesh)
-    edges = edges_of(mesh)
+    edges = known if known is not None else edges_of(mesh)
     most = np.inf if body_error is None else 1.2 * body_error
     inside = inside_edges(mesh, edges)
     doubts = Doubt(mesh, edges, inside, most)
@@ -184,20 +184,20 @@ def measure_walls(
     return replace(walls, bulk=_stoutest(mesh, scene, surface, crowd))
 
 
-def _sound(mesh: Mesh, is_closed: bool) -> tuple[Mesh, Ints, bool]:
+def _sound(mesh: Mesh, is_closed: bool) -> tuple[Mesh, Ints, bool, Edges | None]:
     """(the surface of what is solid, without seams and faces that have no area; the given face of each; whether shells that
-    overlap could be united)."""
+    overlap could be united; its edges where those are known)."""
     mesh, face_of = unseamed(mesh)
     bad = degenerate_faces(mesh)
     if bad.any():
         mesh, face_of = mesh.only(~bad), face_of[~bad]
     if not is_closed:
-        return mesh, face_of, True
+        return mesh, face_of, True, None
     found = material_of(mesh)
-    if found.mesh is mesh:
-        return mesh, face_of, found.whole
+    if found.edges is not None:
+        return found.mesh, face_of[found.face_of], found.whole, found.edges
     kept = np.flatnonzero(~degenerate_faces(found.mesh))
-    return found.mesh.only(kept), face_of[found.face_of[kept]], found.whole
+    return found.mesh.only(kept), face_of[found.face_of[kept]], found.whole, None
 
 
 def _meant(samples: Samples, meant: Bools) -> Samples:

@@ -24,7 +24,7 @@ from gullyrise.core.geometry.reentrant import (
     steepness,
 )
 from gullyrise.core.geometry.sampling import Samples, joined_samples
-from gullyrise.core.geometry.topology import Edges
+from gullyrise.core.geometry.topology import Edges, closed
 from gullyrise.core.progress import Progress
 
 _GENTLE = np.radians(5.0)
@@ -96,7 +96,8 @@ def webs_in(
     readings = [(_samples(asked.points, asked.normals, asked.face), balls)]
     sound = (one.take((one.width < cap) & _in_material(surface, one.start, one.end)) for one in (necks, passing))
     readings += [proven(one) for one in sound]
-    readings.append(_of_no_thickness(mesh, edges))
+    if closed(edges):
+        readings.append(_of_no_thickness(mesh, edges))
     return Webs(joined_samples([one for one, _ in readings]), joined_balls([one for _, one in readings]), whole and all_pairs)
 
 

@@ -9,12 +9,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.geometry.booleans import United, united
 from gullyrise.core.geometry.joining import joined
 from gullyrise.core.geometry.mesh import Mesh, merged
-from gullyrise.core.geometry.topology import edges_cancel, shells_of
+from gullyrise.core.geometry.topology import Edges, edges_cancel, edges_of, shells_of
 from gullyrise.core.geometry.winding import inside
 
 _MOST_TRIANGLES = 4_000_000
@@ -24,11 +26,13 @@ _MOST_TRIANGLES = 4_000_000
 class Material:
     """The surface of what is solid. face_of : (m,) which of the faces that were given each is or comes from
     whole : shells that overlap have been united; else such faces may be inside material
+    edges : of the mesh, where they were worked out on the way
     """
 
     mesh: Mesh
     face_of: Ints
     whole: bool = True
+    edges: Edges | None = None
 
     def for_each(self, values: np.ndarray, given: list[Mesh]) -> tuple[np.ndarray, ...]:
         """The greatest value that each face of the given meshes has, NaN where it lies inside material; float32."""
@@ -56,19 +60,30 @@ def material_of(mesh: Mesh) -> Material:
     mesh : winding agrees, the outside out. A mesh of one shell, or whose shells are clear of each other, comes back as it is;
     open shells are left as they are, and what lies in them.
     """
+    given = mesh
+    edges = edges_of(mesh)
+    if (edges.uses > 2).any():
+        kept = undoubled(mesh)
+        if len(kept) < len(mesh.faces):
+            rest = material_of(mesh.only(kept))
+            return Material(rest.mesh, kept[rest.face_of], rest.whole)
+        # Bodies that touch along an edge or a face are told apart by the edges that just two of their faces share.
+        shells, label = _leaves(mesh, edges)
+    else:
+        shells, label = shells_of(mesh)
     every = np.arange(len(mesh.faces))
-    shells, label = shells_of(mesh)
     if shells < 2:
-        return Material(mesh, every)
+        return Material(given, every, True, edges)
     low, high = shell_boxes(mesh, label, shells)
     volume = shell_volumes(mesh, label, shells)
     pairs = near_boxes(low, high, 0.0)
     mesh, volume = _right_side_out(mesh, label, volume, low, high)
+    same = edges if mesh is given else None
     if not len(pairs):
-        return Material(mesh, every)
+        return Material(mesh, every, True, same)
     meeting = pairs[_may_share(volume, low, high, pairs)]
     if not len(meeting):
-        return Material(mesh, every)
+        return Material(mesh, every, True, same)
     solids = _solids(mesh, label, volume, low, high)
     together = np.unique(solids.of[meeting])
     if len(mesh.faces) > _MOST_TRIANGLES or len(together) < 2:
@@ -87,6 +102,38 @@ def material_of_all(meshes: list[Mesh]) -> Material:
     """The surface of several meshes as one solid where they touch or overlap; face_of counts through all of them. An open one is
     left as it is."""
     return material_of(merged(meshes))
+
+
+def undoubled(mesh: Mesh) -> Ints:
+    """Faces without those that stand twice: of two that are wound alike one is kept, of two that look at each other none."""
+    faces = mesh.faces.astype(np.int64)
+    turn = np.argmin(faces, axis=1)
+    first = np.take_along_axis(faces, (turn[:, None] + np.arange(3)) % 3, axis=1)
+    way = np.where(first[:, 1] < first[:, 2], 1, -1)
+    ordered = np.sort(faces, axis=1)
+    _, group, many = np.unique(ordered, axis=0, return_inverse=True, return_counts=True)
+    group = group.reshape(-1)
+    if (many == 1).all():
+        return np.arange(len(faces))
+    net = np.bincount(group, way, len(many))
+    # Of each group the first face that is wound as the rest of it.
+    wanted = (way == np.sign(net[group])) & (net[group] != 0)
+    index = np.flatnonzero(wanted)
+    _, chosen = np.unique(group[index], return_index=True)
+    return np.sort(index[chosen])
+
+
+def _leaves(mesh: Mesh, edges: Edges) -> tuple[int, Ints]:
+    """Pieces of surface that hang together over edges of just two faces, where each is closed by itself; else shells."""
+    m = len(mesh.faces)
+    graph = coo_array((np.ones(len(edges.pairs), dtype=np.int8), (edges.pairs[:, 0], edges.pairs[:, 1])), shape=(m, m))
+    count, label = connected_components(graph, directed=False)
+    half = np.flatnonzero(edges.of >= 0)
+    key = edges.of[half] * count + label[half // 3]
+    _, group = np.unique(key, return_inverse=True)
+    if np.bincount(group.reshape(-1), np.where(edges.along[half], 1, -1)).any():
+        return shells_of(mesh)
+    return int(count), np.asarray(label, dtype=np.int64)
 
 
 def _right_side_out(mesh: Mesh, label: Ints, volume: Floats, low: Points, high: Points) -> tuple[Mesh, Floats]:
