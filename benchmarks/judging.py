@@ -17,7 +17,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from benchmarks.timing import Ratio, best
-from gullyrise.core.checks import overhangs, walls
+from gullyrise.core.checks import overhangs, wall_webs, walls
 from gullyrise.core.checks.clearance_between import between
 from gullyrise.core.checks.clearance_map import gaps_of_faces
 from gullyrise.core.checks.clearance_pieces import Piece
@@ -27,7 +27,10 @@ from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.ball import shrink_balls
 from gullyrise.core.geometry.nearest import Surface, Tree
 from gullyrise.core.geometry.rays import RayScene
+from gullyrise.core.geometry.reentrant import inside_edges
 from gullyrise.core.geometry.sampling import spread
+from gullyrise.core.geometry.topology import edges_of
+from gullyrise.core.intake.health import outward
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.part import Body, Part
 from gullyrise.core.progress import silent
@@ -109,6 +112,61 @@ def balls() -> Iterator[Ratio | str]:
     yield Ratio(
         "first look at 1M triangles, in its process, against 1 s", best(lambda: walls.first_look(shot, limits), 1), 1.0, "1"
     )
+
+
+def pitted(triangles: int) -> Mesh:
+    """A plate whose upper side is pits all over, so that most of its edges bend inwards."""
+    n = int(np.sqrt(triangles / 4))
+    x, y = np.meshgrid(np.arange(n + 1) * 0.2, np.arange(n + 1) * 0.2, indexing="ij")
+    deep = 4 - 0.15 * ((np.arange(n + 1)[:, None] % 2) * (np.arange(n + 1)[None] % 2))
+    upper = np.column_stack([x.reshape(-1), y.reshape(-1), deep.reshape(-1)])
+    lower = upper * (1, 1, 0)
+    i, j = np.meshgrid(np.arange(n), np.arange(n), indexing="ij")
+    a = (i * (n + 1) + j).reshape(-1)
+    b, c, d = a + n + 1, a + n + 2, a + 1
+    top = np.concatenate([np.column_stack([a, b, c]), np.column_stack([a, c, d])])
+    count = len(upper)
+    rim = np.concatenate(
+        [np.arange(n) * (n + 1), n * (n + 1) + np.arange(n), (np.arange(n, 0, -1)) * (n + 1) + n, np.arange(n, 0, -1)]
+    )
+    ahead = np.roll(rim, -1)
+    walls_ = np.concatenate([np.column_stack([rim + count, ahead + count, ahead]), np.column_stack([rim + count, ahead, rim])])
+    faces = np.concatenate([top, top[:, ::-1] + count, walls_])
+    return Mesh(np.concatenate([upper, lower]), faces)
+
+
+def webs() -> Iterator[Ratio | str]:
+    """Nearest questions for each place that is asked, and the time beside the check without them."""
+    mesh = pitted(1_000_000)
+    asked = {"questions": 0, "seeds": 0}
+    plain_nearest, plain_shrink = Surface.nearest, wall_webs.shrink_balls
+
+    def nearest(self: Surface, points: np.ndarray) -> object:
+        asked["questions"] += len(points)
+        return plain_nearest(self, points)
+
+    def shrink(scene: object, surface: object, points: np.ndarray, *rest: object) -> object:
+        asked["seeds"] += len(points)
+        return plain_shrink(scene, surface, points, *rest)  # type: ignore[arg-type]
+
+    agreed = outward(mesh)
+    edges = edges_of(agreed)
+    inside = inside_edges(agreed, edges)
+    scene, surface = RayScene(agreed), Surface(agreed)
+    Surface.nearest, wall_webs.shrink_balls = nearest, shrink  # type: ignore[method-assign, assignment]
+    try:
+        start = time.perf_counter()
+        wall_webs.webs_in(agreed, edges, inside, scene, surface, 2.4, 0.8, silent)
+        mine = time.perf_counter() - start
+    finally:
+        Surface.nearest, wall_webs.shrink_balls = plain_nearest, plain_shrink  # type: ignore[method-assign]
+    yield Ratio(
+        f"nearest questions a seed, {len(inside.edge):,} inside edges of {len(mesh.faces):,} triangles",
+        asked["questions"], asked["seeds"], "at most 6",
+    )  # fmt: skip
+    shot = snapshot(mesh)
+    whole = best(lambda: walls.run(shot, walls.Limits(0.8, None, 0.0), silent), 1)
+    yield Ratio("  webs of it against the whole check of walls", mine, whole, "-")
 
 
 def gaps() -> Iterator[Ratio | str]:
@@ -206,6 +264,7 @@ def _resident(pid: int) -> float:
 def all_of() -> Iterator[Ratio | str]:
     yield from by_size()
     yield from balls()
+    yield from webs()
     yield from gaps()
     with tempfile.TemporaryDirectory() as folder:
         yield from whole_check(Path(folder))

@@ -98,7 +98,7 @@ class Judged:
 
 def judge(case: Case, rng: Random) -> Judged:
     """A case at a random pose, size and precision, under a limit on either side of the truth."""
-    scale = 1.0 if case.stays else float(10 ** rng.uniform(-1.3, 1.7))
+    scale = 1.0 if case.stays else float(10 ** rng.uniform(-2.6, 2.1))
     length = case.check in ("walls", "clearances")
     value = case.value * (scale if length else 1.0)
     limit = value * float(rng.uniform(0.6, 1.5)) if case.limit_at is None else case.limit_at * (scale if length else 1.0)

@@ -79,9 +79,7 @@ def _asked(map_: HeightMap, radius: float, held_up: Floats, points: Points, norm
     )  # fmt: skip
 
 
-def _closer(
-    mesh: Mesh, scene: RayScene, places: Points, map_: HeightMap, radius: float, direction: Floats
-) -> HeightMap | None:
+def _closer(mesh: Mesh, scene: RayScene, places: Points, map_: HeightMap, radius: float, direction: Floats) -> HeightMap | None:
     """A map of smaller cells round some places; None where it would hardly be finer."""
     across = (places @ map_.frame.T)[:, :2]
     window = np.array([across.min(axis=0), across.max(axis=0)])

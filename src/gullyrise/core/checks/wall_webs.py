@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points, unit_rows
 from gullyrise.core.geometry.ball import Balls, joined_balls, shrink_balls
 from gullyrise.core.geometry.facets import SMOOTH, bends, facet_errors, whole_facets
 from gullyrise.core.geometry.nearest import Surface
-from gullyrise.core.geometry.necks import Necks, between_edges, downhill
+from gullyrise.core.geometry.necks import Necks, between_edges, downhill, empty, in_rings
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.reentrant import (
     Asked,
@@ -30,11 +31,12 @@ from gullyrise.core.progress import Progress
 _GENTLE = np.radians(5.0)
 """Bends under this are a round surface's, whose faces are asked one by one."""
 _SHARP = np.radians(15.0)
-_MANY_CORNERS, _MOST_CORNERS, _MOST_PLACES, _MOST = 40_000, 200_000, 60_000, 400_000
+_MANY_CORNERS, _MOST_CORNERS, _MOST_PLACES, _MOST = 40_000, 200_000, 60_000, 1_000_000
 _PORTION = 20_000
-_MOST_DOWNHILL = 6_000
+_MOST_DOWNHILL, _MOST_RINGS = 6_000, 4_000
 _ON = 1e-6
 _NOISE = 2e-3
+_SQUARE = 0.995
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -90,12 +92,17 @@ def webs_in(
     left = np.ones(len(balls.diameter), dtype=bool)
     left[seeds[led]] = False
     asked, balls = asked.take(left), balls.take(left)
-    passing, all_pairs = between_edges(mesh, surface, inside.take(inside.bend >= _SHARP), cap)
+    sharp = inside.take(inside.bend >= _SHARP)
+    ways, all_pairs = between_edges(mesh, surface, sharp, cap)
+    passing = ways.take(empty(surface, ways))
+    rings, smaller = in_rings(mesh, surface, ways, sharp)
     held = _in_material(surface, asked.points, balls.contact)
     asked, balls = asked.take(held), balls.take(held)
     readings = [(_samples(asked.points, asked.normals, asked.face), balls)]
     sound = (one.take((one.width < cap) & _in_material(surface, one.start, one.end)) for one in (necks, passing))
     readings += [proven(one) for one in sound]
+    clear = _in_material(surface, rings.start, rings.end) & _of_their_own(rings, smaller, (necks, passing))
+    readings.append(_ragged(rings.take(clear), smaller[clear]))
     if closed(edges):
         readings.append(_of_no_thickness(mesh, edges))
     return Webs(joined_samples([one for one, _ in readings]), joined_balls([one for _, one in readings]), whole and all_pairs)
@@ -133,6 +140,33 @@ def proven(necks: Necks) -> tuple[Samples, Balls]:
     )
 
 
+def _of_their_own(rings: Necks, smaller: Floats, others: tuple[Necks, ...]) -> Bools:
+    """(k,) which ways across rings are the largest round about: one that is off the ring's middle lies beside a larger one, or
+    beside a neck that is held by two opposed places."""
+    size = rings.width - smaller
+    middle = (rings.start + rings.end) / 2
+    taken = np.concatenate([(one.start + one.end) / 2 for one in others])
+    kept = np.zeros(len(size), dtype=bool)
+    beside = np.full(len(size), np.inf)
+    if len(taken) and len(middle):
+        beside = np.asarray(cKDTree(taken).query(middle)[0])
+    chosen: list[int] = []
+    for one in np.argsort(-size, kind="stable")[:_MOST_RINGS].tolist():
+        if beside[one] > size[one] / 2 and all(
+            float(np.linalg.norm(middle[one] - middle[other])) > size[other] / 2 for other in chosen
+        ):
+            chosen.append(one)
+    kept[chosen] = True
+    return kept
+
+
+def _ragged(rings: Necks, smaller: Floats) -> tuple[Samples, Balls]:
+    """Ways across rings, read as the ball in the middle that the ring leaves room for: the neck may be as thick as the way is
+    long."""
+    samples, balls = proven(rings)
+    return samples, replace(balls, diameter=balls.diameter - smaller, loose=smaller)
+
+
 def _of_no_thickness(mesh: Mesh, edges: Edges) -> tuple[Samples, Balls]:
     place, face = pinched(mesh, edges)
     samples, balls = proven(Necks(place, place, face, face))
@@ -147,6 +181,18 @@ def _samples(points: Points, normals: Points, face: Ints) -> Samples:
 def _empty_balls() -> Balls:
     none, no = np.zeros(0), np.zeros(0, dtype=bool)
     return Balls(none, none, no, no, np.zeros((0, 3)), np.zeros(0, dtype=np.int64), none, no, no)
+
+
+def _neighbours(edges: Edges, faces: int) -> Ints:
+    """(m, 3) the face over each side of each face, -1 where there is none or more than one."""
+    row = np.full(len(edges.uses), -1, dtype=np.int64)
+    row[edges.pair_edge] = np.arange(len(edges.pair_edge))
+    half = np.flatnonzero(edges.of >= 0)
+    pair = row[edges.of[half]]
+    out = np.full(3 * faces, -1, dtype=np.int64)
+    shared = pair >= 0
+    out[half[shared]] = edges.pairs[pair[shared]].sum(axis=1) - half[shared] // 3
+    return out.reshape(-1, 3)
 
 
 class Doubt:
@@ -180,6 +226,7 @@ class Doubt:
         coarse = ((self._turn > SMOOTH) & (wanted > 0)) | self._beside_balls(mesh, edges, sharp, bend, curved)
         gentle = np.bincount(edges.ends[edges.pair_edge[curved]].reshape(-1), minlength=len(mesh.vertices))
         self._own = (gentle >= wanted) & np.isfinite(self._line) & ~coarse
+        self._across = _neighbours(edges, len(mesh.faces))
         both = np.concatenate([edges.ends, edges.ends[:, ::-1]])
         both = both[np.argsort(both[:, 0], kind="stable")]
         self._next, self._heads = both[:, 1], np.searchsorted(both[:, 0], np.arange(len(mesh.vertices) + 1))
@@ -241,8 +288,20 @@ class Doubt:
         for own, at, near in zip((self.outward, self.inward), self._corner, self._near, strict=True):
             # Along an edge the lesser of its two ends says more of it than the greater.
             beside = np.where(on, np.where(cut[:, None], near[corners], at[corners]), np.inf).min(axis=1) * steep
-            out.append(np.where(meant, 0.0, np.where(within, own[face], np.where(as_drawn, line, np.maximum(beside, own[face])))))
+            off = np.where(as_drawn, line, np.maximum(beside, own[face]))
+            out.append(np.where(meant, 0.0, np.where(within, own[face], self._along(own, face, way, off))))
         return out[0], out[1]
+
+    def _along(self, own: Floats, face: Ints, way: Points, off: Floats) -> Floats:
+        """(n,) mm that a place on an edge may move along a way: where a face there lies square to it, what moves the edge slides
+        it within that face, and only the face's own error counts."""
+        normals = self._mesh.normals()
+        for beside in (face, *self._across[face].T):
+            there = np.maximum(beside, 0)
+            lean = np.abs(np.einsum("ij,ij->i", normals[there], way))
+            slid = own[there] + off * np.sqrt(np.maximum(1 - lean**2, 0.0))
+            off = np.where((beside >= 0) & (lean > _SQUARE), np.minimum(off, slid), off)
+        return off
 
     def _stands_out(self, corner: Ints, way: Points) -> Bools:
         many = self._heads[corner + 1] - self._heads[corner]

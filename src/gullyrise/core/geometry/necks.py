@@ -20,6 +20,7 @@ _STEPS, _NEARER = 24, 0.62
 _EMPTY = 1e-3
 _SETTLED = 1e-7
 _MOST_PAIRS = 6_000_000
+_RAGGED = 0.2
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -91,8 +92,32 @@ def empty(surface: Surface, necks: Necks) -> Bools:
     return np.asarray(distance >= (1 - _EMPTY) * necks.width / 2)
 
 
+def in_rings(mesh: Mesh, surface: Surface, ways: Necks, inside: InsideEdges) -> tuple[Necks, Floats]:
+    """(ways across rings of inside edges, mm by which the ball in the middle of each is smaller than the way is long).
+
+    Notes: round a neck of few facets lies a ring of inside edges that is no circle. The ball in its middle is held by three of
+    them and by no two opposed ones, and is the neck all the same: what is in its way must be of the ring.
+    """
+    distance, face, place = surface.nearest((ways.start + ways.end) / 2)
+    smaller = ways.width - 2 * distance
+    on_ring = np.zeros(len(mesh.vertices), dtype=bool)
+    on_ring[inside.ends.reshape(-1)] = True
+    corners = mesh.faces[face]
+    # The place lies on an edge or corner of the ring: no corner off it has a share in it.
+    a, b, c = (mesh.vertices[corners[:, k]] for k in range(3))
+    cross = np.cross(b - a, c - a)
+    square = np.maximum(np.einsum("ij,ij->i", cross, cross), 1e-300)
+    share_b = np.einsum("ij,ij->i", np.cross(place - a, c - a), cross) / square
+    share_c = np.einsum("ij,ij->i", np.cross(b - a, place - a), cross) / square
+    share = np.column_stack([1 - share_b - share_c, share_b, share_c])
+    held = ((np.abs(share) < 1e-6) | on_ring[corners]).all(axis=1) & ((np.abs(share) < 1e-6).any(axis=1))
+    kept = held & (smaller > _EMPTY * ways.width) & (smaller < _RAGGED * ways.width)
+    return ways.take(kept), smaller[kept]
+
+
 def between_edges(mesh: Mesh, surface: Surface, inside: InsideEdges, reach: float) -> tuple[Necks, bool]:
-    """(necks narrower than `reach` mm between two inside edges that pass each other, whether all pairs were looked at).
+    """(ways narrower than `reach` mm between two inside edges that pass each other, whether all pairs were looked at). Whether
+    nothing else lies between has still to be asked.
 
     Notes: a ball at a place of one edge sees the other only from a stretch as short as the web is thin, so that places along an
     edge would miss it; the pairs themselves do not. Edges are cut into pieces, those that come near are found by a tree.
@@ -126,8 +151,7 @@ def between_edges(mesh: Mesh, surface: Surface, inside: InsideEdges, reach: floa
     for edge, toward in ((a, way), (b, -way)):
         near &= np.einsum("ij,ij->i", inside.middle[edge], toward) >= np.cos(np.minimum(inside.bend[edge] / 2 + 0.02, np.pi / 2))
     a, b = a[near], b[near]
-    necks = Necks(p[near], q[near], inside.faces[a, 0], inside.faces[b, 0])
-    return necks.take(empty(surface, necks)), whole
+    return Necks(p[near], q[near], inside.faces[a, 0], inside.faces[b, 0]), whole
 
 
 def nearest_of_segments(p: Points, p_end: Points, q: Points, q_end: Points) -> tuple[Points, Points]:

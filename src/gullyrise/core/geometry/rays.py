@@ -12,6 +12,8 @@ from embreex.rtcore_scene import EmbreeScene
 from gullyrise.core.geometry.arrays import Floats, Ints, Points
 from gullyrise.core.geometry.mesh import Mesh
 
+_GRAZING = 1e-6
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Hits:
@@ -79,7 +81,10 @@ class RayScene:
         open_rays = np.arange(len(points))
         for _ in range(4):
             found = face[open_rays]
-            exits = np.einsum("ij,ij->i", self._cross[found], directions[open_rays]) > 0
+            # A ray within a face's plane meets it anywhere: that is no exit.
+            cross = self._cross[found]
+            length = np.sqrt(np.einsum("ij,ij->i", cross, cross))
+            exits = np.einsum("ij,ij->i", cross, directions[open_rays]) > _GRAZING * length
             open_rays = open_rays[(found >= 0) & ~exits]
             if not len(open_rays):
                 break
