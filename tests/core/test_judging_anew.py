@@ -40,6 +40,7 @@ def said(one: Any) -> tuple[Any, ...]:
     return one.verdict, one.why, one.measured, [(f.what, f.value, f.at, f.area) for f in one.findings]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("check", "limit", "before", "after"),
     [

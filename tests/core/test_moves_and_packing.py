@@ -237,6 +237,7 @@ def mixed(count: int, seed: int) -> list[Thing]:
     return out
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("machine", [HERON, DIPPER], ids=lambda machine: machine.id)
 @pytest.mark.parametrize("outline", ["footprint", "rectangle"])
 def test_arranged_things_are_inside_and_clear_of_each_other(machine: Machine, outline: str) -> None:

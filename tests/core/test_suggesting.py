@@ -57,6 +57,7 @@ def test_what_is_said_of_a_way_is_what_the_check_measures_once_it_is_applied(mes
         assert Rotation.from_matrix(way.turn).as_matrix() == pytest.approx(way.turn, abs=1e-9), "a turn, and no mirror"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", [1, 5, 8])
 def test_the_best_way_does_not_hang_on_how_the_part_lies_in_its_file(seed: int) -> None:
     """A mushroom stands on its cap: nothing hangs over."""

@@ -136,6 +136,7 @@ def whole(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     return whole_files(tmp_path_factory.mktemp("whole"))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", KINDS)
 def test_files_cut_and_spoiled_anywhere_give_a_part_or_a_sentence(kind: str, whole: dict[str, Path], tmp_path: Path) -> None:
     assert faults_in(kind, whole[kind], tmp_path, 25, 5) == []

@@ -162,6 +162,7 @@ def test_reports(block: str, tmp_path: Path) -> None:
     assert done.returncode == 0 and (tmp_path / "r.pdf").read_bytes()[:5] == b"%PDF-"
 
 
+@pytest.mark.slow
 def test_standard_output_carries_json_alone(block: str) -> None:
     screws = next(name for name in demo_files() if "screw_set" in name)
     done = subprocess.run(

@@ -163,6 +163,7 @@ def test_the_wings_of_a_t_slot_are_out_of_sight() -> None:
     assert found.verdict == "fail"
 
 
+@pytest.mark.slow
 def test_a_plain_block_is_touched_all_over() -> None:
     found = zoo.outcome("access", zoo.mesh_of(zoo.block((0, 0, 0), (30, 20, 10))), machine_named("alder-mill"))
     assert found.measured == {"unreachable_area": 0, "smallest_inside_radius": None, "deepest_ratio": None}
@@ -211,6 +212,7 @@ def test_a_sealed_cavity_is_reviewed() -> None:
 # --- laws ----------------------------------------------------------------------------------------------------------
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("check", ["health", "walls", "clearances"])
 def test_measures_do_not_change_with_turning_and_moving(check: str) -> None:
     mesh = zoo.mesh_of(zoo.hollow_box(20, 1.5) + zoo.block((25, 0, 0), (30, 5, 5)))
@@ -254,6 +256,7 @@ def test_each_hole_of_an_open_surface_is_one_finding_on_its_rim() -> None:
     assert all(finding.value == 4 for finding in holes)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("sides", [24, 96])
 def test_the_radius_of_a_pockets_corners_is_that_of_its_fillets(sides: int) -> None:
     corners = [Manifold.cylinder(9, 3, 3, sides).translate((x, y, 4)) for x in (13, 27) for y in (11, 19)]

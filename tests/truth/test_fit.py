@@ -74,6 +74,7 @@ def test_a_box_envelope_is_judged_to_a_hundredth(seed: int, axis: int, beyond: f
     assert tight == pytest.approx(-beyond / (1 if axis == 2 else 2), abs=found.uncertainty or 0)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(6))
 @pytest.mark.parametrize("what", ["radial", "height"])
 @pytest.mark.parametrize(("beyond", "verdict"), [(0.01, "fail"), (-0.01, "pass")])
@@ -151,6 +152,7 @@ def test_a_turn_that_fits_is_given_and_applied_it_passes() -> None:
     assert not proved.measured["fits_turned"] and proved.measured["turned"]["proved"] and "However it is turned" in proved.why
 
 
+@pytest.mark.slow
 def test_a_turn_into_a_keep_out_is_none_that_fits() -> None:
     blocked = Machine.model_validate(
         {

@@ -115,6 +115,7 @@ def test_at_any_place_and_in_any_unit_the_value_is_within_what_is_stated(seed: i
     assert exact.value == pytest.approx(designed, abs=1e-6) and exact.uncertainty == 0
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("coarse", [0.02, 0.1, 0.4])
 def test_coarse_and_fine_triangles_of_one_part_both_hold(coarse: float) -> None:
     meshed = meshed_within(coarse)

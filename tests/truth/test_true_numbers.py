@@ -90,6 +90,7 @@ def test_a_seam_without_area_does_not_open_a_surface() -> None:
     assert found.verdict == "pass" and found.measured["min_ball"] == pytest.approx(2, abs=1e-3), found.why
 
 
+@pytest.mark.slow
 def test_slivers_of_single_precision_read_no_wall_of_nothing() -> None:
     """Cuts leave slivers; turned and rounded, their normals are chance."""
     rng = np.random.default_rng(3)
@@ -170,6 +171,7 @@ def test_a_body_loose_in_a_cavity_is_a_pair_with_its_wall() -> None:
     assert found.verdict == "pass" and found.measured["distance"] == pytest.approx(0.5, abs=found.uncertainty + 1e-6)
 
 
+@pytest.mark.slow
 def test_of_two_thousand_blocks_every_near_pair_is_judged() -> None:
     step = 1.05
     blocks = [

@@ -35,6 +35,7 @@ _MANY_CORNERS, _MOST_CORNERS, _MOST_PLACES, _MOST = 40_000, 200_000, 60_000, 1_0
 _PORTION = 20_000
 _MOST_DOWNHILL, _MOST_RINGS = 6_000, 4_000
 _ON = 1e-6
+_SOUGHT = 1.5
 _NOISE = 2e-3
 _SQUARE = 0.995
 
@@ -93,7 +94,7 @@ def webs_in(
     left[seeds[led]] = False
     asked, balls = asked.take(left), balls.take(left)
     sharp = inside.take(inside.bend >= _SHARP)
-    ways, all_pairs = between_edges(mesh, surface, sharp, cap)
+    ways, all_pairs = between_edges(mesh, sharp, cap, min(_SOUGHT * spacing, cap))
     passing = ways.take(empty(surface, ways))
     rings, smaller = in_rings(mesh, surface, ways, sharp)
     held = _in_material(surface, asked.points, balls.contact)

@@ -19,7 +19,7 @@ from gullyrise.core.geometry.reentrant import InsideEdges
 _STEPS, _NEARER = 24, 0.62
 _EMPTY = 1e-3
 _SETTLED = 1e-7
-_MOST_PAIRS = 6_000_000
+_MOST_PAIRS = 3_000_000
 _RAGGED = 0.2
 
 
@@ -115,9 +115,9 @@ def in_rings(mesh: Mesh, surface: Surface, ways: Necks, inside: InsideEdges) -> 
     return ways.take(kept), smaller[kept]
 
 
-def between_edges(mesh: Mesh, surface: Surface, inside: InsideEdges, reach: float) -> tuple[Necks, bool]:
-    """(ways narrower than `reach` mm between two inside edges that pass each other, whether all pairs were looked at). Whether
-    nothing else lies between has still to be asked.
+def between_edges(mesh: Mesh, inside: InsideEdges, reach: float, sought: float) -> tuple[Necks, bool]:
+    """(ways narrower than `reach` mm between two inside edges that pass each other, whether all those narrower than `sought` mm
+    are among them). Whether nothing else lies between has still to be asked.
 
     Notes: a ball at a place of one edge sees the other only from a stretch as short as the web is thin, so that places along an
     edge would miss it; the pairs themselves do not. Edges are cut into pieces, those that come near are found by a tree.
@@ -134,15 +134,19 @@ def between_edges(mesh: Mesh, surface: Surface, inside: InsideEdges, reach: floa
     step = (end - start)[which] / many[which][:, None]
     middle = start[which] + (number + 0.5)[:, None] * step
     tree = cKDTree(middle)
-    whole, within = True, reach + piece
+    within = reach + piece
     while len(middle) > 2_000 and tree.count_neighbors(tree, within) > 2 * _MOST_PAIRS + len(middle):
-        within, whole = within / 2, False
+        within /= 2
     pairs = tree.query_pairs(within, output_type="ndarray")
     a, b = which[pairs[:, 0]], which[pairs[:, 1]]
-    # Edges that meet at a corner are looked at from there; those whose insides look away from each other never face.
+    # Only edges whose fans look at each other can have a way between them. Those that meet at a corner are asked from there.
+    half = inside.bend[a] / 2 + inside.bend[b] / 2 + 0.04
+    facing = -np.einsum("ij,ij->i", inside.middle[a], inside.middle[b]) >= np.cos(np.minimum(half, np.pi))
     meet = (inside.ends[a][:, :, None] == inside.ends[b][:, None, :]).any(axis=(1, 2))
-    key = np.unique(np.column_stack([np.minimum(a, b), np.maximum(a, b)])[~meet], axis=0)
-    a, b = key[:, 0], key[:, 1]
+    a, b = a[facing & ~meet], b[facing & ~meet]
+    if len(middle) > len(length):
+        low, high = np.divmod(np.unique(np.minimum(a, b) * len(length) + np.maximum(a, b)), len(length))
+        a, b = low, high
     p, q = nearest_of_segments(start[a], end[a], start[b], end[b])
     width = np.linalg.norm(q - p, axis=1)
     way = unit_rows(q - p)
@@ -151,7 +155,9 @@ def between_edges(mesh: Mesh, surface: Surface, inside: InsideEdges, reach: floa
     for edge, toward in ((a, way), (b, -way)):
         near &= np.einsum("ij,ij->i", inside.middle[edge], toward) >= np.cos(np.minimum(inside.bend[edge] / 2 + 0.02, np.pi / 2))
     a, b = a[near], b[near]
-    return Necks(p[near], q[near], inside.faces[a, 0], inside.faces[b, 0]), whole
+    return Necks(p[near], q[near], inside.faces[a, 0], inside.faces[b, 0]), bool(
+        within >= sought + piece or within >= reach + piece
+    )
 
 
 def nearest_of_segments(p: Points, p_end: Points, q: Points, q_end: Points) -> tuple[Points, Points]:
