@@ -133,6 +133,9 @@ class Yard:
         tree_b, place_b = self._placed(other, other_at)
         if tree_a.meets(tree_b, place_a, place_b):
             return True
+        # Of a part of several bodies one may lie in the other's material while the rest is outside.
+        contained |= len(self._bodies[one.digest]) > 1
+        contains |= len(self._bodies[other.digest]) > 1
         return (contained and self._lies_in(one, at, other, other_at)) or (contains and self._lies_in(other, other_at, one, at))
 
     def _placed(self, stand: Stand, matrix: np.ndarray) -> tuple[Tree, Transform]:
@@ -144,4 +147,6 @@ class Yard:
 
     def _lies_in(self, one: Stand, at: np.ndarray, other: Stand, other_at: np.ndarray) -> bool:
         points = Transform(np.linalg.inv(other_at) @ at).apply(self._bodies[one.digest])
-        return bool(inside(self._meshes[other.digest], points).any())
+        low, high = self._boxes[other.digest]
+        within = points[((points >= low) & (points <= high)).all(axis=1)]
+        return bool(inside(self._meshes[other.digest], within).any())
