@@ -275,7 +275,7 @@ class Doubt:
         """(n,) mm outside and inside the mesh at places of faces; -1 names the first. way : (n, 3) unit, into the material"""
         face = np.maximum(face, 0)
         corners = self._mesh.faces[face]
-        share = self._shares(points, face)
+        share = self._mesh.shares(points, face)
         on = share > _ON
         within = on.all(axis=1)
         steep = np.where(on, self._steep[corners], np.inf).min(axis=1)
@@ -313,12 +313,3 @@ class Doubt:
         edge = unit_rows(self._mesh.vertices[self._next[self._heads[corner[row]] + step]] - self._mesh.vertices[corner[row]])
         along = np.maximum.reduceat(np.einsum("ij,ij->i", edge, way[row]), np.cumsum(many) - many)
         return np.asarray(along < -np.sin(self._round[corner] / 2) - _ON)
-
-    def _shares(self, points: Points, face: Ints) -> Floats:
-        """(n, 3) of each corner of a face in a place on it."""
-        a, b, c = (self._mesh.vertices[self._mesh.faces[face, k]] for k in range(3))
-        cross = self._mesh.cross()[face]
-        square = np.maximum(np.einsum("ij,ij->i", cross, cross), 1e-300)
-        share_b = np.einsum("ij,ij->i", np.cross(points - a, c - a), cross) / square
-        share_c = np.einsum("ij,ij->i", np.cross(b - a, points - a), cross) / square
-        return np.column_stack([1 - share_b - share_c, share_b, share_c])

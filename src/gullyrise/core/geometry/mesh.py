@@ -78,6 +78,15 @@ class Mesh:
         """(m, 3) middle points of the faces."""
         return self._keep("centroids", lambda: self.triangles().sum(axis=1) / 3)
 
+    def shares(self, points: Points, face: np.ndarray) -> Points:
+        """(n, 3) of each corner of a named face in a place on it (barycentric coordinates); zero-area faces give no meaning."""
+        a, b, c = (self.vertices[self.faces[face, k]] for k in range(3))
+        cross = self.cross()[face]
+        square = np.maximum(np.einsum("ij,ij->i", cross, cross), 1e-300)
+        share_b = np.einsum("ij,ij->i", np.cross(points - a, c - a), cross) / square
+        share_c = np.einsum("ij,ij->i", np.cross(b - a, points - a), cross) / square
+        return np.column_stack([1 - share_b - share_c, share_b, share_c])
+
     @property
     def area(self) -> float:
         """Sum of the face areas, mm2."""

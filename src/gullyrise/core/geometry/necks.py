@@ -104,12 +104,7 @@ def in_rings(mesh: Mesh, surface: Surface, ways: Necks, inside: InsideEdges) -> 
     on_ring[inside.ends.reshape(-1)] = True
     corners = mesh.faces[face]
     # The place lies on an edge or corner of the ring: no corner off it has a share in it.
-    a, b, c = (mesh.vertices[corners[:, k]] for k in range(3))
-    cross = np.cross(b - a, c - a)
-    square = np.maximum(np.einsum("ij,ij->i", cross, cross), 1e-300)
-    share_b = np.einsum("ij,ij->i", np.cross(place - a, c - a), cross) / square
-    share_c = np.einsum("ij,ij->i", np.cross(b - a, place - a), cross) / square
-    share = np.column_stack([1 - share_b - share_c, share_b, share_c])
+    share = mesh.shares(place, face)
     held = ((np.abs(share) < 1e-6) | on_ring[corners]).all(axis=1) & ((np.abs(share) < 1e-6).any(axis=1))
     kept = held & (smaller > _EMPTY * ways.width) & (smaller < _RAGGED * ways.width)
     return ways.take(kept), smaller[kept]
