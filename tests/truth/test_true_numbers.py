@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from manifold3d import Manifold
 from scipy.integrate import quad
 
 import zoo
-from gullyrise.core.checks import clearances
+from gullyrise.core.checks import clearances, walls
 from gullyrise.core.checks.protocol import Outcome, number
 from gullyrise.core.checks.registry import run_check
 from gullyrise.core.cutting.told import EXACT, TRIANGLES, section_told
@@ -117,6 +119,15 @@ def test_the_area_under_the_limit_is_that_of_thin_walls_alone() -> None:
 def test_the_sentence_of_a_review_says_the_uncertainty_that_is_stated() -> None:
     found = zoo.outcome("walls", zoo.mesh_of(zoo.hollow_box(30, 1.0)), min_wall=1.0)
     assert found.verdict == "review" and f"± {number(found.uncertainty)} mm" in found.why
+
+
+@pytest.mark.parametrize("body", [zoo.hollow_box(30, 2.0), zoo.block((0, 0, 0), (20, 20, 20)), Manifold.sphere(8, 48)])
+def test_where_not_every_place_was_looked_at_nothing_passes(body: Manifold) -> None:
+    found = zoo.outcome("walls", zoo.mesh_of(body), min_wall=0.8)
+    assert found.verdict == "pass"
+    unsure = replace(found.evidence, bodies=tuple(replace(one, whole=False) for one in found.evidence.bodies))
+    again = walls.judged_anew((replace(found, evidence=unsure),), found.evidence.asked)
+    assert again is not None and again[0].verdict == "review" and "not every place" in again[0].why
 
 
 # --- clearances ----------------------------------------------------------------------------------------------------

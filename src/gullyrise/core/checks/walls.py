@@ -228,6 +228,8 @@ def _without_walls(
             findings = [_too_thick(body, limits.max_wall, least, nowhere, None), *slots]
     elif slots and verdict == "pass":
         verdict, why = "review", f"{body.name}: {_slot_words(slots, limits)}"
+    if verdict == "pass" and not body.whole and limits.min_wall is not None:
+        verdict, why = "review", f"{why[:-1]}, but not every place could be looked at."
     return _Judged(verdict, why, least, nowhere, error, ray or bound, 0, least, findings)
 
 
