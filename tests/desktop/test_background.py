@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import signal
-import time
 from multiprocessing import forkserver
 from pathlib import Path
 from typing import Any
@@ -12,6 +11,7 @@ from typing import Any
 import pytest
 import trimesh
 from PyQt6.QtTest import QTest
+from waiting import until
 
 
 def workers() -> list[int]:
@@ -21,14 +21,6 @@ def workers() -> list[int]:
         return []
     children = Path(f"/proc/{server}/task/{server}/children").read_text().split()
     return [int(pid) for pid in children if Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"]
-
-
-def until(window: Any, condition: Any, seconds: float = 240) -> None:
-    """Lets the window live until something holds."""
-    end = time.monotonic() + seconds
-    while not condition():
-        assert time.monotonic() < end, "it never came to be"
-        QTest.qWait(5)
 
 
 @pytest.fixture
@@ -49,9 +41,9 @@ def small(tmp_path: Path) -> str:
 def test_a_killed_reader_gets_a_sentence_and_the_next_file_opens(window: Any, large: str, small: str) -> None:
     made = window()
     made.model.open_files([large])
-    until(made, workers)
+    until(workers)
     os.kill(workers()[0], signal.SIGKILL)
-    until(made, lambda: made.notices.sentences)
+    until(lambda: made.notices.sentences)
     (sentence,) = made.notices.sentences
     assert "large.stl" in sentence and "signal 9" in sentence and sentence.endswith(".")
     made.model.open_files([small])
@@ -64,9 +56,9 @@ def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: 
     trimesh.creation.icosphere(5, 60).export(ball)
     made = window()
     made.model.open_files([str(ball)])
-    until(made, lambda: made.model.job.standings)
+    until(lambda: made.model.job.standings)
     (standing,) = made.model.job.standings
-    until(made, lambda: any(errand.work.title.startswith("walls") and errand.stage != "waiting" for errand in made.crew.errands))
+    until(lambda: any(errand.work.title.startswith("walls") and errand.stage != "waiting" for errand in made.crew.errands))
     for pid in workers():
         os.kill(pid, signal.SIGKILL)
     assert made.wait_until_idle(240)
@@ -82,9 +74,9 @@ def test_cancel_ends_the_processes_and_leaves_the_job_as_it_was(window: Any, lar
     made = window(small)
     before = made.model.job
     made.model.open_files([large])
-    until(made, workers)
+    until(workers)
     made.do("work.cancel")
     assert not made.crew.busy and made.model.idle
-    until(made, lambda: not workers())
+    until(lambda: not workers())
     QTest.qWait(200)
     assert made.model.job is before

@@ -13,6 +13,7 @@ import trimesh
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
+from waiting import until
 
 from conftest import as_opened
 from gullyrise.desktop.actions.registry import all_actions
@@ -233,8 +234,9 @@ def test_settings_of_sliding_and_zooming(made: Any) -> None:
 
 def test_gliding_takes_its_time_or_none(made: Any) -> None:
     made.settings.set("view.glide", 400)
+    before = made.bench.camera.name()
     made.do("view.back")
-    QTest.qWait(60)
+    until(lambda: made.bench.camera.name() != before)
     assert made.bench.camera.name() == "Free", "on its way"
     assert made.wait_until_idle(30) and made.bench.camera.name() == "Back"
     made.settings.set("view.glide", 0)

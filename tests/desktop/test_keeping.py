@@ -17,6 +17,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
+from waiting import until
 
 import zoo
 from gullyrise.core.geometry import Transform
@@ -28,13 +29,6 @@ from gullyrise.core.writing import write
 from gullyrise.demo import FILES
 
 pytestmark = pytest.mark.usefixtures("unwalled")
-
-
-def until(what: Any, seconds: float = 240) -> None:
-    end = time.monotonic() + seconds
-    while not what():
-        assert time.monotonic() < end, "it never came"
-        QTest.qWait(10)
 
 
 def parts(folder: Path, count: int = 2) -> list[str]:

@@ -13,6 +13,7 @@ import strokes
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
+from waiting import until
 
 from conftest import as_opened
 from gullyrise.demo import FILES
@@ -407,7 +408,8 @@ def gliding(made: Any) -> Any:
     """The window on its way from the isometric view to the top, far from there."""
     made.settings.set("view.glide", 1000)
     made.do("view.top")
-    QTest.qWait(120)
+    # Not for a time but for the first step: a busy machine takes its own time.
+    until(lambda: made.bench.camera.name() != "Isometric")
     assert made.bench.camera.name() == "Free", "on the way"
     return made
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 import tomllib
 from pathlib import Path
 from typing import Any
@@ -12,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from waiting import until
 
 import zoo
 from gullyrise.core.errors import MachineError
@@ -31,14 +31,6 @@ from gullyrise.core.machines.machine import Machine, read_machine
 from gullyrise.core.machines.words import page
 from gullyrise.core.writing import write
 from gullyrise.desktop.machines.rows import PAGES, draft_of, got, machine_from, place_from, place_row, put, shown
-
-
-def until(what: Any, seconds: float = 240) -> None:
-    end = time.monotonic() + seconds
-    while not what():
-        assert time.monotonic() < end, "it never came"
-        QTest.qWait(10)
-
 
 # --- files -------------------------------------------------------------------------------------------------------------
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +10,7 @@ import pytest
 import strokes
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
+from waiting import until
 
 import zoo
 from conftest import as_opened
@@ -73,13 +73,6 @@ def choose(window: Any, *names: str) -> None:
 def grip(window: Any, name: str) -> QPointF:
     place = next(place for one, place in window.bench.tray.seen().places() if one == name)
     return window.bench.to_widget(place)
-
-
-def until(what: Any, seconds: float = 240) -> None:
-    end = time.monotonic() + seconds
-    while not what():
-        assert time.monotonic() < end, "it never came"
-        QTest.qWait(10)
 
 
 def moved(before: Any, after: Any) -> np.ndarray:

@@ -14,6 +14,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QWidget
+from waiting import until
 
 from gullyrise.core.job import Standing
 from gullyrise.core.reading import read
@@ -21,13 +22,6 @@ from gullyrise.demo import FILES, JOBS
 from gullyrise.desktop.recent import RecentJobs
 
 pytestmark = pytest.mark.usefixtures("unwalled")
-
-
-def until(condition: Any, seconds: float = 240) -> None:
-    end = time.monotonic() + seconds
-    while not condition():
-        assert time.monotonic() < end, "it never came to be"
-        QTest.qWait(5)
 
 
 def click(inside: QWidget, name: str) -> None:

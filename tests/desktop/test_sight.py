@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -13,6 +12,7 @@ import strokes
 import trimesh
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
+from waiting import until
 
 from conftest import as_opened
 
@@ -63,13 +63,6 @@ def at(window: Any, name: str) -> QPointF:
     """Where the middle of a body lies in the picture."""
     window.bring_in_step()
     return window.bench.to_widget(next(item for item in window.bench.scene.items if item.key == key_of(window, name)).box.middle)
-
-
-def until(window: Any, condition: Any) -> None:
-    end = time.monotonic() + 120
-    while not condition():
-        assert time.monotonic() < end
-        QTest.qWait(5)
 
 
 def test_a_click_takes_the_foremost_and_clicked_again_the_next_behind(made: Any) -> None:
@@ -193,7 +186,7 @@ def test_seeing_through_some_and_choosing_the_others(made: Any) -> None:
 def test_alike_by_shape_by_name_and_by_size(made: Any) -> None:
     made.model.select_bodies({key_of(made, "block 1")})
     made.do("bodies.alike-shape")
-    until(made, lambda: len(made.model.bodies) > 1)
+    until(lambda: len(made.model.bodies) > 1)
     assert names(made) == ["block 1", "block 2", "block 3", "lath"], "a turned block is one too"
     made.model.select_bodies({key_of(made, "lath")})
     made.do("bodies.alike-size")
@@ -209,7 +202,7 @@ def test_alike_by_shape_by_name_and_by_size(made: Any) -> None:
 def test_neighbours_are_peeled_away_by_their_distance(made: Any) -> None:
     made.model.select_bodies({key_of(made, "block 1")})
     made.do("bodies.peel")
-    until(made, lambda: made.model.sight.centre is not None)
+    until(lambda: made.model.sight.centre is not None)
     gaps = {made.model.copies()[key][1].name: gap for key, gap in made.model.sight.distances.items()}
     assert gaps["block 1"] == 0 and gaps["block 2"] == pytest.approx(8) and gaps["block 3"] == pytest.approx(20)
     assert gaps["lath"] == pytest.approx(28, abs=1e-5) and gaps["ball"] > 40

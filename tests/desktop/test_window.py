@@ -12,6 +12,7 @@ from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QPushButton
+from waiting import until
 
 from conftest import as_opened
 from gullyrise.demo import FILES, demo_files
@@ -189,8 +190,8 @@ def test_the_key_card_comes_after_a_while_and_can_be_clicked(nut: Any) -> None:
     made = nut
     QTest.keyClick(made.bench, Qt.Key.Key_V)
     assert not made.card.isVisible()
-    QTest.qWait(450)
-    assert made.card.isVisible() and ("F", made.actions_by_id["view.front"]) in made.card.rows
+    until(made.card.isVisible)
+    assert ("F", made.actions_by_id["view.front"]) in made.card.rows
     row = [entry.id for _, entry in made.card.rows].index("view.front")
     QTest.mouseClick(made.card, Qt.MouseButton.LeftButton, pos=made.card.place_of(row))
     settle(made)
