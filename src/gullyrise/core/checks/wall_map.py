@@ -132,7 +132,7 @@ def measure_walls(
         balls = joined_balls([balls, free, dear])
     spacing = float(np.sqrt(total / max(wanted, 1)))
     samples, balls, drift, finest = _refined(mesh, scene, surface, crowd, samples, balls, spacing, cap, meant, progress)
-    necks, necked = proven(_downhill(surface, samples, balls, spacing))
+    necks, necked = proven(_downhill(mesh, surface, samples, balls, spacing))
     webs = webs_in(mesh, edges, inside, scene, surface, cap, max(asked, spacing), progress)
     samples = joined_samples([samples, necks, webs.samples])
     balls = joined_balls([balls, necked, webs.balls])
@@ -302,14 +302,14 @@ def _refined(
     return samples, balls, drift, min(reach, spacing)
 
 
-def _downhill(surface: Surface, samples: Samples, balls: Balls, spacing: float) -> Necks:
+def _downhill(mesh: Mesh, surface: Surface, samples: Samples, balls: Balls, spacing: float) -> Necks:
     """The necks below the thinnest of each neighbourhood."""
     wall = np.flatnonzero(balls.wall & ~balls.capped)
     if not len(wall):
         wall = wall[:0]
-        return downhill(surface, samples.points[wall], balls.contact[wall], samples.face[wall], balls.contact_face[wall])[0]
+        return downhill(mesh, surface, samples.points[wall], balls.contact[wall], samples.face[wall], balls.contact_face[wall])[0]
     low = np.unique(_lowest_of_each(samples.points, balls.diameter, wall, 2 * spacing, _MOST_DOWNHILL))
-    return downhill(surface, samples.points[low], balls.contact[low], samples.face[low], balls.contact_face[low])[0]
+    return downhill(mesh, surface, samples.points[low], balls.contact[low], samples.face[low], balls.contact_face[low])[0]
 
 
 def _lowest_of_each(points: Points, value: Floats, index: Ints, side: float, most: int) -> Ints:

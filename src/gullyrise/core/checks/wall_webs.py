@@ -88,7 +88,7 @@ def webs_in(
     thin = np.flatnonzero(balls.wall & ~balls.capped)
     asked, balls = asked.take(thin), balls.take(thin)
     seeds = _seeds(asked.points, balls, spacing)
-    necks, led = downhill(surface, asked.points[seeds], balls.contact[seeds], asked.face[seeds], balls.contact_face[seeds])
+    necks, led = downhill(mesh, surface, asked.points[seeds], balls.contact[seeds], asked.face[seeds], balls.contact_face[seeds])
     # What leads to a neck is read there: beside its place a ball may be held by the facets next to it.
     left = np.ones(len(balls.diameter), dtype=bool)
     left[seeds[led]] = False

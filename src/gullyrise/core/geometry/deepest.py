@@ -9,6 +9,7 @@ import numpy as np
 
 from gullyrise.core.geometry.arrays import Floats, Ints, Points
 from gullyrise.core.geometry.mesh import Mesh
+from gullyrise.core.geometry.near_pieces import foot_on_triangles
 
 Distance = Callable[[Points], tuple[Floats, Points]]
 _ENOUGH, _CLOSELY = 120_000, 2e-4
@@ -60,24 +61,8 @@ def deepest(shared: Mesh, distances: tuple[Distance, ...]) -> Deepest:
 
 
 def to_triangles(points: Points, corners: Points) -> Floats:
-    """(n,) mm from each of (n, 3) points to its own of (n, 3, 3) triangles.
-
-    C. Ericson, Real-Time Collision Detection (2005), 5.1.5, by regions at once: the foot in the plane where that lies inside,
-    else the nearest of three sides.
-    """
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    cross = np.cross(b - a, c - a)
-    square = np.maximum(np.einsum("ij,ij->i", cross, cross), 1e-300)
-    height = np.einsum("ij,ij->i", points - a, cross) / np.sqrt(square)
-    inside = np.ones(len(points), dtype=bool)
-    side = np.full(len(points), np.inf)
-    for start, end in ((a, b), (b, c), (c, a)):
-        along, away = end - start, points - start
-        inside &= np.einsum("ij,ij->i", np.cross(along, away), cross) >= 0
-        share = np.einsum("ij,ij->i", away, along) / np.maximum(np.einsum("ij,ij->i", along, along), 1e-300)
-        off = away - np.clip(share, 0, 1)[:, None] * along
-        side = np.minimum(side, np.einsum("ij,ij->i", off, off))
-    return np.asarray(np.where(inside, np.abs(height), np.sqrt(side)))
+    """(n,) mm from each of (n, 3) points to its own of (n, 3, 3) triangles."""
+    return np.asarray(np.linalg.norm(points - foot_on_triangles(points, corners), axis=1))
 
 
 def distance_to(nearest: Callable[[Points], tuple[Floats, Ints, Points]], mesh: Mesh) -> Distance:

@@ -13,6 +13,7 @@ from scipy.spatial import cKDTree
 
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points, unit_rows
 from gullyrise.core.geometry.mesh import Mesh
+from gullyrise.core.geometry.near_pieces import nearest_of_segments, nearest_of_triangles
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.reentrant import InsideEdges
 
@@ -40,14 +41,15 @@ class Necks:
         return Necks(self.start[which], self.end[which], self.face[which], self.end_face[which])
 
 
-def downhill(surface: Surface, start: Points, end: Points, face: Ints, end_face: Ints) -> tuple[Necks, Ints]:
+def downhill(mesh: Mesh, surface: Surface, start: Points, end: Points, face: Ints, end_face: Ints) -> tuple[Necks, Ints]:
     """(the necks that ways through material lead to, the number (k,) of the way that each comes from). Ways that lead to none,
     since they run out at a sharp edge or are held by a blunt end, are left out.
 
-    start, end : (n, 3) mm, on the surface, with material between
+    mesh : that of the surface;  start, end : (n, 3) mm, on the surface, with material between
 
     Notes: the nearest surface point to a place near one end of the way is a better end; either end in turn. At most twelve rounds
-    of two nearest questions.
+    of two nearest questions. Between two flats that run nearly level those steps would be too short: there the way goes on to
+    where the two faces at its ends come nearest, if nothing lies in between.
     """
     n = len(start)
     start, end, face, end_face = start.copy(), end.copy(), face.copy(), end_face.copy()
@@ -69,6 +71,8 @@ def downhill(surface: Surface, start: Points, end: Points, face: Ints, end_face:
         kept = ~blocked
         active, place, found = active[kept], place[kept], found[kept]
         ours[active], faces[active] = place, found
+        if step % 2:
+            _leap(mesh, surface, start, end, face, end_face, active)
         now = np.linalg.norm(end[active] - start[active], axis=1)
         gone = now < 1e-3 * before[active]
         lost[active[gone]] = True
@@ -82,6 +86,16 @@ def downhill(surface: Surface, start: Points, end: Points, face: Ints, end_face:
     necks = Necks(start[kept], end[kept], face[kept], end_face[kept])
     sound = empty(surface, necks)
     return necks.take(sound), kept[sound]
+
+
+def _leap(mesh: Mesh, surface: Surface, start: Points, end: Points, face: Ints, end_face: Ints, active: Ints) -> None:
+    """Moves the ends of the active ways to where their two faces come nearest, where that is nearer and the way is free."""
+    p, q = nearest_of_triangles(mesh.vertices[mesh.faces[face[active]]], mesh.vertices[mesh.faces[end_face[active]]])
+    width, before = np.linalg.norm(q - p, axis=1), np.linalg.norm(end[active] - start[active], axis=1)
+    nearer = np.flatnonzero((width > 0) & (width < (1 - _SETTLED) * before))
+    some = active[nearer]
+    free = empty(surface, Necks(p[nearer], q[nearer], face[some], end_face[some]))
+    start[some[free]], end[some[free]] = p[nearer[free]], q[nearer[free]]
 
 
 def empty(surface: Surface, necks: Necks) -> Bools:
@@ -153,28 +167,3 @@ def between_edges(mesh: Mesh, inside: InsideEdges, reach: float, sought: float) 
     return Necks(p[near], q[near], inside.faces[a, 0], inside.faces[b, 0]), bool(
         within >= sought + piece or within >= reach + piece
     )
-
-
-def nearest_of_segments(p: Points, p_end: Points, q: Points, q_end: Points) -> tuple[Points, Points]:
-    """(places (n, 3), (n, 3)) where straight pieces come nearest, row by row.
-
-    C. Ericson, Real-Time Collision Detection (2005), 5.1.9.
-    """
-    d1, d2, r = p_end - p, q_end - q, p - q
-    aa, ee, ff = (np.einsum("ij,ij->i", u, v) for u, v in ((d1, d1), (d2, d2), (d2, r)))
-    cc, bb = np.einsum("ij,ij->i", d1, r), np.einsum("ij,ij->i", d1, d2)
-    square = aa * ee - bb * bb
-    with np.errstate(divide="ignore", invalid="ignore"):
-        # Of parallel pieces the middle of what they share is taken, which is no end of either.
-        s = np.where(square > 1e-12 * aa * ee, np.clip((bb * ff - cc * ee) / square, 0, 1), _shared_middle(d1, aa, r, d2))
-        t = (bb * s + ff) / ee
-        s = np.where(t < 0, np.clip(-cc / aa, 0, 1), np.where(t > 1, np.clip((bb - cc) / aa, 0, 1), s))
-    t = np.clip(t, 0, 1)
-    return np.asarray(p + s[:, None] * d1), np.asarray(q + t[:, None] * d2)
-
-
-def _shared_middle(d1: Points, aa: Floats, r: Points, d2: Points) -> Floats:
-    with np.errstate(divide="ignore", invalid="ignore"):
-        low = np.clip(-np.einsum("ij,ij->i", r, d1) / aa, 0, 1)
-        high = np.clip(np.einsum("ij,ij->i", d2 - r, d1) / aa, 0, 1)
-    return np.asarray(np.nan_to_num((low + high) / 2))
