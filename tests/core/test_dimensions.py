@@ -89,7 +89,8 @@ def test_classes_of_fit_are_those_of_the_tables(name: str, nominal: float, lower
 
 
 @pytest.mark.parametrize(
-    ("name", "nominal"), [("", 10), ("H", 10), ("H0", 10), ("H19", 10), ("b7", 10), ("H7", 0), ("H7", 501), ("K9", 10)]
+    ("name", "nominal"),
+    [("", 10), ("H", 10), ("H0", 10), ("H01", 10), ("h007", 10), ("H19", 10), ("b7", 10), ("H7", 0), ("H7", 501), ("K9", 10)],
 )
 def test_a_class_that_is_none_is_told(name: str, nominal: float) -> None:
     with pytest.raises(MeasureError):

@@ -8,11 +8,13 @@ from functools import partial
 import numpy as np
 from scipy.spatial import cKDTree
 
+from gullyrise.core.checks.wall_bulk import stoutest
+from gullyrise.core.checks.wall_ends import at_rim, least_lasting, tapers_among
 from gullyrise.core.checks.wall_slots import Slots, no_slots, slots_in
 from gullyrise.core.checks.wall_webs import Doubt, proven, webs_in
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
-from gullyrise.core.geometry.ball import Balls, Crowd, joined_balls, shrink_balls, tapers
+from gullyrise.core.geometry.ball import Balls, Crowd, joined_balls, shrink_balls
 from gullyrise.core.geometry.material import material_of
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.necks import Necks, downhill
@@ -30,8 +32,6 @@ _DEAR = 2_000
 _CROWD = 40_000
 _SCREEN = 300_000
 _ROUNDS, _SETTLED = 14, 0.005
-_TAPERS_AT_ONCE, _MOST_TAPERS = 200, 60_000
-_MOST_SHELLS = 40
 _PROVEN = 1e-6
 _MOST_DOWNHILL = 600
 # Tapers are told from walls so far beyond the limit, that a limit raised by half needs no new measuring.
@@ -113,7 +113,7 @@ def measure_walls(
     sure = free.wall & np.isfinite(free.through)
     median = float(np.median(free.diameter[sure])) if sure.any() else None
     asked = max(min_wall or 0.0, 1e-9)
-    least = _least_lasting(scene, surface, mesh, overview, free, sure)
+    least = least_lasting(scene, surface, mesh, overview, free, sure)
     cap = max(3 * asked, 1.5 * (max_wall or 0.0))
     wanted = int(np.clip(total / (asked / 2) ** 2, FEWEST, MOST))
     every_face = len(mesh.faces) <= EVERY_FACE
@@ -138,9 +138,9 @@ def measure_walls(
     balls = joined_balls([balls, necked, webs.balls])
     progress("judging walls", 0, 0)
     if not is_closed:
-        balls = replace(balls, wall=balls.wall & ~_at_rim(mesh, edges, balls))
+        balls = replace(balls, wall=balls.wall & ~at_rim(mesh, edges, balls))
     tested = _TESTED * asked
-    taper, edge, tip = _tapers(scene, surface, mesh, samples, balls, tested, spacing)
+    taper, edge, tip = tapers_among(scene, surface, mesh, samples, balls, tested, spacing)
     balls = replace(balls, wall=balls.wall & ~edge)
     far = np.maximum(balls.contact_face, 0)
     rounding = 4e-7 * float(np.abs(mesh.vertices - mesh.box.middle).max()) + 1e-7 * float(np.abs(mesh.vertices).max())
@@ -181,7 +181,7 @@ def measure_walls(
     )
     if walls.counted.any() or taper.any():
         return walls
-    return replace(walls, bulk=_stoutest(mesh, scene, surface, crowd))
+    return replace(walls, bulk=stoutest(mesh, scene, surface, crowd))
 
 
 def _sound(mesh: Mesh, is_closed: bool) -> tuple[Mesh, Ints, bool, Edges | None]:
@@ -320,97 +320,6 @@ def _lowest_of_each(points: Points, value: Floats, index: Ints, side: float, mos
     _, first = np.unique(np.floor(points[low] / side).astype(np.int64), axis=0, return_index=True)
     chosen = low[np.sort(first)[:most]]
     return np.concatenate([chosen, order[: max(most - len(chosen), most // 4)]])
-
-
-def _least_lasting(scene: RayScene, surface: Surface, mesh: Mesh, samples: Samples, balls: Balls, sure: Bools) -> float:
-    """The smallest sure reading that does not run out to nothing, mm; 0 where there is none."""
-    rising = np.flatnonzero(sure)[np.argsort(balls.diameter[sure], kind="stable")]
-    for start in range(0, len(rising), _TAPERS_AT_ONCE):
-        some = rising[start : start + _TAPERS_AT_ONCE]
-        runs_out, edge, _ = tapers(scene, surface, mesh, samples.points[some], samples.normals[some], balls.take(some))
-        lasts = ~runs_out & ~edge
-        if lasts.any():
-            return float(balls.diameter[some[lasts]].min())
-    return 0.0
-
-
-def _tapers(
-    scene: RayScene, surface: Surface, mesh: Mesh, samples: Samples, balls: Balls, asked: float, spacing: float
-) -> tuple[Bools, Bools, Points]:
-    """(taper, sharp edge, tip) marks for readings under the limit `asked`, mm, and above it up to the first that lasts.
-
-    Readings too small for the test of proportion are, next to a taper, its tip.
-    """
-    taper, edge = np.zeros(len(samples.points), dtype=bool), np.zeros(len(samples.points), dtype=bool)
-    tip = np.full((len(samples.points), 3), np.nan)
-    walls = np.flatnonzero(balls.wall & ~balls.capped & ~balls.proven)
-    rising = walls[np.argsort(balls.diameter[walls], kind="stable")]
-    under = int(min((balls.diameter[rising] < asked).sum(), _MOST_TAPERS))
-    start, stop = 0, max(under, min(_TAPERS_AT_ONCE, len(rising)))
-    while start < min(stop, _MOST_TAPERS):
-        some = rising[start:stop]
-        taper[some], edge[some], tip[some] = tapers(
-            scene, surface, mesh, samples.points[some], samples.normals[some], balls.take(some)
-        )
-        start, stop = stop, min(stop + (_TAPERS_AT_ONCE if (taper | edge)[some].all() else 0), len(rising))
-    low = rising[:start]
-    tiny = 4e-5 * mesh.box.diagonal
-    smallest = low[balls.diameter[low] < tiny]
-    for mark in (taper, edge):
-        if not len(smallest) or not mark.any():
-            continue
-        distance, _ = cKDTree(samples.points[mark]).query(samples.points[smallest])
-        beside = smallest[distance < 3 * spacing]
-        mark[beside] = True
-        tip[beside] = samples.points[beside]
-    return taper, edge & ~taper, tip
-
-
-def _at_rim(mesh: Mesh, edges: Edges, balls: Balls) -> Bools:
-    """(n,) contacts on the rim of an open surface: an edge of paper, not the far side of a wall."""
-    rim = edges.uses[edges.of.reshape(-1, 3)] == 1
-    face = np.maximum(balls.contact_face, 0)
-    found = np.zeros(len(face), dtype=bool)
-    for side in range(3):
-        here = np.flatnonzero(rim[face, side])
-        start, end = (mesh.vertices[mesh.faces[face[here], corner]] for corner in (side, (side + 1) % 3))
-        along = end - start
-        share = np.einsum("ij,ij->i", balls.contact[here] - start, along) / np.einsum("ij,ij->i", along, along)
-        foot = start + np.clip(share, 0, 1)[:, None] * along
-        off = np.linalg.norm(balls.contact[here] - foot, axis=1)
-        found[here] |= off < 0.01 * balls.diameter[here]
-    return found
-
-
-def _stoutest(mesh: Mesh, scene: RayScene, surface: Surface, crowd: Crowd) -> float:
-    """The largest ball inside a body without opposed walls, mm; of several shells, that of the slimmest."""
-    shells, label = shells_of(mesh)
-    if shells > _MOST_SHELLS:
-        return 0.0
-    return min(_stoutest_of(mesh, np.flatnonzero(label == shell), scene, surface, crowd) for shell in range(shells))
-
-
-def _stoutest_of(mesh: Mesh, faces: Ints, scene: RayScene, surface: Surface, crowd: Crowd) -> float:
-    """The largest ball that touches one shell from inside, sought uphill from the largest of an overview, mm."""
-    part = Mesh(mesh.vertices, mesh.faces[faces])
-    samples = spread(part, _OVERVIEW, every_face=False)
-    samples = samples.take(_every(np.arange(len(samples.points)), _OVERVIEW))
-    balls = shrink_balls(scene, surface, samples.points, samples.normals, np.inf, crowd=crowd)
-    best = int(np.argmax(np.where(np.isfinite(balls.through), balls.diameter, 0.0)))
-    size, point, face = float(balls.diameter[best]), samples.points[best], int(samples.face[best])
-    normal = samples.normals[best]
-    like = np.flatnonzero(part.normals() @ normal > 1 - 1e-9)
-    for step in range(8):
-        # Points of the same flat, drawn to the best one closer and closer.
-        chosen = np.concatenate([np.full(60, face), like[np.arange(120) % len(like)]])
-        spots = place_on(part, chosen, np.arange(len(chosen)) + 500 * step)
-        spots = point + (spots - point) * 0.5**step
-        spots = spots[np.abs((spots - point) @ normal) < 1e-9 * max(mesh.box.diagonal, 1.0)]
-        more = shrink_balls(scene, surface, spots, np.tile(normal, (len(spots), 1)), np.inf, 1e-4, crowd)
-        reading = np.where(np.isfinite(more.through), more.diameter, 0.0)
-        if len(reading) and reading.max() > size:
-            size, point = float(reading.max()), spots[int(np.argmax(reading))]
-    return size
 
 
 def readings_for_all(walls: WallMap) -> Floats:
