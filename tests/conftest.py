@@ -32,10 +32,11 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 def ended(window: Any) -> None:
     """Closes a window and gives back all that it held: hundreds follow each other in one process, which starting one freezes."""
     window.close()
-    said = window.notices.sentences
+    said, met = window.notices.sentences, window.mishaps.met
     sip.delete(window)
     gc.unfreeze()
     assert not [sentence for sentence in said if "could not be drawn" in sentence]
+    assert not met, "\n".join(mishap.details for mishap in met.values())
 
 
 @pytest.fixture(autouse=True)

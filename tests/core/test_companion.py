@@ -28,6 +28,7 @@ def stand(id: int, x: float, digest: str = "block") -> Stand:
 class Answers:
     def __init__(self) -> None:
         self.found: list[tuple[int, list[Pair]]] = []
+        self.troubles: list[Exception] = []
         self._came = threading.Event()
 
     def take(self, number: int, pairs: list[Pair], near: Near | None) -> None:
@@ -47,10 +48,10 @@ class Answers:
 @pytest.fixture
 def asked() -> Iterator[tuple[Companion, Answers]]:
     answers = Answers()
-    companion = Companion(answers.take)
+    companion = Companion(answers.take, answers.troubles.append)
     yield companion, answers
     companion.close()
-    assert not companion.alive
+    assert not companion.alive and not answers.troubles
 
 
 def test_collisions_come_and_shapes_are_sent_once(asked: tuple[Companion, Answers]) -> None:

@@ -14,6 +14,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError
+from gullyrise.desktop.mishaps import lost_answer, tell
 from gullyrise.workers.process import Bounds, Report, Worker
 from gullyrise.workers.work import Work
 
@@ -135,6 +136,17 @@ class Crew(QObject):
 
     def _run(self) -> None:
         running: dict[int, tuple[Errand, Worker]] = {}
+        while True:
+            try:
+                self._serve(running)
+                return
+            except Exception as error:  # What was under way is lost; what comes later must not wait for ever.
+                tell(error)
+                for number, (_, worker) in list(running.items()):
+                    self._spoke.emit(number, worker.end("the window lost track of it"))
+                running.clear()
+
+    def _serve(self, running: dict[int, tuple[Errand, Worker]]) -> None:
         most = len(os.sched_getaffinity(0))
         while True:
             with self._lock:
@@ -148,11 +160,11 @@ class Crew(QObject):
                 for _, worker in running.values():
                     worker.end()
                 return
+            # All are known before any is started: what fails there must not lose the others.
+            running |= {errand.number: (errand, Worker(errand.work, "forkserver", errand.bounds)) for errand in fresh}
             for errand in fresh:
-                worker = Worker(errand.work, "forkserver", errand.bounds)
-                worker.start()
+                running[errand.number][1].start()
                 errand.begun = time.monotonic()
-                running[errand.number] = (errand, worker)
             pipes = [worker.pipe for _, worker in running.values()]
             ready = set(wait([*pipes, self._wake_read], timeout=1.0 if running else None))
             if self._wake_read in ready:
@@ -183,8 +195,19 @@ class Crew(QObject):
         if errand.group:
             done_before, since = self._tally[errand.group]
             self._tally[errand.group] = (done_before + 1, since)
-        if report.kind == "done":
-            errand.done(report.value)
-        else:
-            errand.failed(report.value)
-        self.changed.emit()
+        try:
+            if report.kind == "done":
+                self._hand_over(errand, report.value)
+            else:
+                errand.failed(report.value)
+        finally:
+            self.changed.emit()
+
+    @staticmethod
+    def _hand_over(errand: Errand, value: Any) -> None:
+        """Who asked must not wait for ever for an answer that it could not take in."""
+        try:
+            errand.done(value)
+        except Exception as error:  # Told with its details, and as work without a result.
+            tell(error)
+            errand.failed(lost_answer(error))

@@ -16,6 +16,7 @@ from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats, Plane, Transform
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench.check_marks import NO_MARKS, Ball, CheckMarks
+from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.sight import Key
 
 if TYPE_CHECKING:
@@ -138,7 +139,15 @@ class EvidenceShown(QObject):
 
         if wait:
             return make()
-        self._beside.submit(lambda: (make(), self._ready.emit()))
+
+        def work() -> None:
+            try:
+                make()
+            except Exception as error:  # The thread goes on; without the readings there is no ball.
+                tell(error)
+            self._ready.emit()
+
+        self._beside.submit(work)
         return None
 
     def cut_through_ball(self) -> None:

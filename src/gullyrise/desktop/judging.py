@@ -12,6 +12,7 @@ from gullyrise.core.checks.registry import has_first_look, judged_anew
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.job import Standing
 from gullyrise.desktop.crew import Crew, Errand
+from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.outcomes import Outcomes
 from gullyrise.workers.work import FirstLook, RunCheck, RunChecks
 
@@ -111,7 +112,12 @@ class Judging(QObject):
 
         def judge() -> None:
             # While a limit is dragged only where it is now matters.
-            found = judged_anew(name, evidence, limits) if digest in self._still_wanted else None
+            found = None
+            try:
+                if digest in self._still_wanted:
+                    found = judged_anew(name, evidence, limits)
+            except Exception as error:  # It is measured in full then.
+                tell(error)
             self._anew.emit(digest, found)
 
         self._bench.submit(judge)

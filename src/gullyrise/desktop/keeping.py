@@ -20,6 +20,7 @@ from gullyrise.core.job.form import JobForm, form_of, job_from
 from gullyrise.core.job.journal import MOST_OFFERED, Found, Journal, left_behind, throw_away
 from gullyrise.core.job.store import Store
 from gullyrise.desktop.asking import Mode, ask, ask_where
+from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.picture import png_of
 from gullyrise.desktop.receiving import standing_of
 from gullyrise.workers.placing import MakeAnew, OpenJob, SaveJob
@@ -103,6 +104,9 @@ class Keeping(QObject):
                     self.journal.write(form_of(job, name), path)
             except JobError as error:
                 self._troubled.emit(str(error))
+            except Exception as error:  # The next state is written all the same.
+                tell(error)
+                self._troubled.emit("The work could not be kept in case the program ends; save the job into a file.")
 
     def _lament(self, sentence: str) -> None:
         if not self._told:

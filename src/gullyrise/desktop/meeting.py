@@ -8,6 +8,7 @@ from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.placing.colliding import Near, Pair, Stand
 from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.mishaps import tell
 from gullyrise.workers.companion import Companion
 
 _MOST_DRAWN = 40
@@ -23,7 +24,7 @@ class Meeting(QObject):
     def __init__(self, model: BenchJob) -> None:
         super().__init__()
         self._model = model
-        self.companion = Companion(self._answered.emit)
+        self.companion = Companion(self._answered.emit, tell)
         self._number = 0
         self._asked: tuple[int, frozenset[int] | None] = (0, None)
         self._still: list[Pair] = []

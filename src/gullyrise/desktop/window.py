@@ -36,6 +36,7 @@ from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.looking import Looking
 from gullyrise.desktop.meeting import Meeting
+from gullyrise.desktop.mishaps import Mishaps
 from gullyrise.desktop.opening import Opening
 from gullyrise.desktop.panels.action_finder import ActionFinder
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
@@ -87,6 +88,8 @@ class Window(QMainWindow):
         self._items_wait = False
         self.showing = Showing(self.model)
         self._build()
+        self.mishaps = Mishaps(self.notices)
+        self.mishaps.begin()
         self.looking = Looking(self)
         self.cards = Cards(self)
         self.folding = Folding(self)
@@ -240,6 +243,7 @@ class Window(QMainWindow):
         if entry.needs == "one" and len(self.model.bodies) != 1:
             self.notices.say(f"{entry.label} needs one chosen body; {len(self.model.bodies)} are chosen.", False)
             return
+        self.mishaps.doing(id)
         entry.run(self)
 
     def _from_keys(self, id: str) -> None:
@@ -374,6 +378,7 @@ class Window(QMainWindow):
         self.model.open_files(dropped_files(event))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
+        self.mishaps.end()
         self.opening.keep_recent()
         for dialog in self.findChildren(QDialog):
             dialog.close()

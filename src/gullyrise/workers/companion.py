@@ -45,10 +45,11 @@ def _serve(pipe: Connection) -> None:
 
 
 class Companion:
-    """Asked from any thread; `deliver` (number, pairs that meet, the gap to the next) is called in a thread of its own."""
+    """Asked from any thread; `deliver` (number, pairs that meet, the gap to the next) and `troubled` (what nobody
+    caught) are called in a thread of its own."""
 
-    def __init__(self, deliver: Callable[[int, list[Pair], Near | None], None]) -> None:
-        self._deliver = deliver
+    def __init__(self, deliver: Callable[[int, list[Pair], Near | None], None], troubled: Callable[[Exception], None]) -> None:
+        self._deliver, self._troubled = deliver, troubled
         self._wake = threading.Condition()
         self._wanted: tuple[int, Shapes, list[Stand], set[int] | None] | None = None
         self._known: set[str] = set()
@@ -103,6 +104,9 @@ class Companion:
                 # It died; the next question starts another.
                 self._end()
                 time.sleep(0.2)
+            except Exception as error:  # The same, and told.
+                self._end()
+                self._troubled(error)
 
     def _put(self, number: int, shapes: Shapes, stands: list[Stand], moved: set[int] | None) -> None:
         pipe = self._pipe or self._start()

@@ -293,9 +293,10 @@ def _touching(
 ) -> tuple[Verdict, str, Finding | None]:
     """Two that are to touch, or to be pressed together, and do not overlap."""
     found, names = pair.between, f"{pair.a} and {pair.b}"
-    gap, word = found.distance, "touch" if wish.kind == "touching" else "be pressed together"
+    gap = found.distance
+    word, lacking = ("touch", "do not touch") if wish.kind == "touching" else ("be pressed together", "are not pressed together")
     finding = Finding(
-        f"{names} do not {word}", gap, "mm", place, past=1.0, remedy=f"bring them together by {number(gap)} mm", lines=lines
+        f"{names} {lacking}", gap, "mm", place, past=1.0, remedy=f"bring them together by {number(gap)} mm", lines=lines
     )
     if gap > TOUCHES_WITHIN + found.error:
         return "fail", f"{names} are {number(gap)} mm apart where they are to {word}.", finding

@@ -61,7 +61,7 @@ class Worst:
     at: tuple[float, float, float]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Finding:
     """One place that is not as it should be; `at` in the file's coordinates, `area` mm2 where one is meant.
 

@@ -15,7 +15,7 @@ _MOST, _LEAST = 4_000, 3
 _STRAIGHT, _OFF = 0.02, 0.03
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Axis:
     """point, direction : of the axis, in the mesh's coordinates;  radius : mm;  residual : mm by which vertices lie off it."""
 

@@ -18,6 +18,7 @@ import numpy as np
 
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.scene import Scene
+from gullyrise.desktop.mishaps import tell
 
 _NICE = 5
 _QUIET = 0.06
@@ -136,7 +137,8 @@ class Renderer(threading.Thread):
                 else:
                     self._draw(stage, request)
             except Exception as error:  # One picture that fails must not end all that follow.
-                self._lament(f"The view could not be drawn ({type(error).__name__}: {error}); turn it a little, and tell us.")
+                tell(error)
+                self._lament("The view could not be drawn; turn it a little. The bench goes on.")
         if stage is not None:
             stage.close()
 

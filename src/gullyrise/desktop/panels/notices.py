@@ -76,6 +76,11 @@ class Notices(QWidget):
         self.place()
         self.raise_()
 
+    def tells(self, about: str) -> bool:
+        """Whether something is being said about that."""
+        cards = (self._column.itemAt(index) for index in range(self._column.count()))
+        return any(item is not None and (card := item.widget()) is not None and card.property("about") == about for item in cards)
+
     def settled(self, about: str) -> None:
         """Takes away what is said about something that is settled."""
         cards = [item.widget() for index in range(self._column.count()) if (item := self._column.itemAt(index)) is not None]
