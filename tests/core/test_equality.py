@@ -1,4 +1,4 @@
-"""No value that holds arrays compares itself field by field: the truth of an array is an error, met far from where it was made."""
+"""No value that holds arrays compares itself field by field: the truth of an array is an error, met far from its making."""
 
 from __future__ import annotations
 

@@ -10,7 +10,7 @@ import numpy as np
 from gullyrise.core.checks.protocol import GRAVITY, Outcome, Verdict, gravest, number
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Standing
-from gullyrise.core.placing.bed import bed_offset, in_the_middle
+from gullyrise.core.placing.bed import bed_offset
 from gullyrise.desktop.bench_job import BenchJob
 
 
@@ -73,8 +73,6 @@ def turn_that_fits(model: BenchJob, standing: Standing, which: str) -> Transform
     home = Transform.moved(bed_offset(job.machine, bed or 0))
     move = Transform(np.array(rows))
     if bed is None:
-        # A part that waits was judged as if it stood in the middle of the last bed.
-        last = Transform.moved(-bed_offset(job.machine, job.beds - 1))
-        ground = standing.moved(last).ground
-        return last.then(in_the_middle(ground, job.machine)).then(move).then(home)
+        # A part that waits was looked at from the last bed.
+        return Transform.moved(-bed_offset(job.machine, job.beds - 1)).then(move).then(home)
     return Transform(np.linalg.inv(home.matrix)).then(move).then(home)

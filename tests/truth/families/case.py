@@ -102,8 +102,7 @@ def judge(case: Case, rng: Random) -> Judged:
     length = case.check in ("walls", "clearances")
     value = case.value * (scale if length else 1.0)
     limit = value * float(rng.uniform(0.6, 1.5)) if case.limit_at is None else case.limit_at * (scale if length else 1.0)
-    if case.check == "overhangs":
-        limit = min(limit, 88.0)
+    limit = min(limit, 88.0 if case.check == "overhangs" else 1000.0)
     axis = np.array([0.0, 0.0, 1.0]) if case.upright else rng.normal(size=3)
     turn = Transform.turned(axis, float(rng.uniform(0, 360))).then(Transform.moved(rng.uniform(-100, 100, 3) * scale))
     single = rng.random() < 0.5

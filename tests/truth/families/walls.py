@@ -36,7 +36,9 @@ def score_from_both_sides(rng: Random) -> Case:
     profile = CrossSection([[(0, 0), (40, 0), (40, plate), (0, plate)]])
     top = CrossSection([[(20 - half * upper, plate + 1e-3), (20, plate - upper), (20 + half * upper, plate + 1e-3)]])
     bottom = CrossSection([[(20 + off + half * low, -1e-3), (20 + off, low), (20 + off - half * low, -1e-3)]])
-    return Case("walls", ((profile - top - bottom).extrude(float(rng.uniform(10, 80))),), float(np.hypot(left, off)), "min_wall")
+    # Beside a blunt score the tip of the other is nearer to its flank than to its tip.
+    apart = np.hypot(left, off) if off * half <= left else (off + left * half) / np.hypot(1, half)
+    return Case("walls", ((profile - top - bottom).extrude(float(rng.uniform(10, 80))),), float(apart), "min_wall")
 
 
 def scores_that_cross(rng: Random) -> Case:

@@ -37,7 +37,8 @@ class Limits:
 
 
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
-    """One outcome for the part on its machine. A part that stands right beside the bed is judged in its middle."""
+    """One outcome for the part on its machine. A part that stands beside the bed is on none: it fails, and it is said whether the
+    bed would hold it."""
     machine = snapshot.machine
     name = snapshot.part.name
     if machine is None:
@@ -47,35 +48,39 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     copies = [mesh for _, mesh in snapshot.placed_copies()]
     box = _box(copies)
     waits = _waits(box, machine)
-    shift = in_the_middle(box, machine).matrix[:3, 3] if waits else np.zeros(3)
-    if waits:
-        copies = [Mesh(mesh.vertices + shift, mesh.faces) for mesh in copies]
     points = np.concatenate([mesh.vertices for mesh in copies])
     progress("measuring slack", 0, 0)
     sides = sides_of(points, machine, kept)
     out = outside(points, machine, kept)
     blocked = entered(copies, machine)
     meets = [] if waits else _met(snapshot, copies)
-    inside = bool(out.max(initial=0.0) <= 0) and not blocked
+    inside = bool(out.max(initial=0.0) <= 0) and not blocked and not waits
+    holds = inside or (waits and _holds(points, copies, machine, kept))
     error = _error(snapshot, points)
     sunk = below_bed(points)
     progress("trying other machines", 0, 0)
     milled = min((side.slack for side in sides if not side.machine), default=0.0) >= -SAME
-    fits_on = _machines_that_fit(snapshot, points, copies, machine, inside and milled)
+    fits_on = _machines_that_fit(snapshot, points, copies, machine, holds and milled)
     progress("trying turns", 0, 0)
     turned = _turned(points, copies, machine, kept, inside)
     # What stands out of the machine is told before what its stock or travel would want.
     out_of_it = [side for side in sides if side.machine and side.slack < -error]
     tightest = min(out_of_it or sides, key=lambda side: side.slack)
-    verdict, why = _judged(inside, tightest, sunk, blocked, meets, turned, error, machine)
+    verdict, why = _judged(tightest, sunk, blocked, meets, turned, error, machine)
+    if waits:
+        verdict, why = "fail", _on_none(holds, turned, machine)
     measured = {
         "inside": inside, "slack": slack_words(points, machine, kept), "fits_turned": bool(turned["fits"]),
         "machines_that_fit": fits_on, "floats": max(-sunk, 0.0), "sunk": max(sunk, 0.0), "collisions": [met for met, _ in meets],
         "turned": turned, "sides": [[side.words, side.slack] for side in sides],
     }  # fmt: skip
-    worst_place = points[int(np.argmax(out))] - shift
+    worst_place = points[int(np.argmax(out))]
     worst = Worst(min(tightest.slack, -sunk if sunk > 0 else np.inf), "mm", spot(snapshot.in_file(worst_place[None])[0]))
-    findings = _findings(snapshot, sides, sunk, blocked, meets, points - shift, error, machine)
+    findings = _findings(snapshot, sides, sunk, blocked, meets, points, error, machine)
+    if waits:
+        findings = [
+            Finding("is on no bed", -tightest.slack, "mm", worst.at, past=1.0, remedy="put it on a bed, or arrange them all")
+        ]
     values = tuple(
         outside(mesh.triangles().reshape(-1, 3), machine, kept).reshape(-1, 3).max(axis=1).astype(np.float32) for mesh in copies
     )
@@ -89,8 +94,27 @@ def _box(copies: list[Mesh]) -> Box:
 
 
 def _waits(box: Box, machine: Machine) -> bool:
-    """Whether the part stands wholly beside the bed, where parts wait that found no room."""
-    return bool(box.low[0] >= machine.envelope.box.high[0])
+    """Whether the part stands wholly beside the bed, as parts do that found no room."""
+    room = machine.envelope.box
+    beside = bool((box.low[:2] >= room.high[:2]).any() or (box.high[:2] <= room.low[:2]).any())
+    if machine.envelope.shape == "cylinder":
+        near = np.clip(0.0, box.low[:2], box.high[:2])
+        beside |= float(np.hypot(*near)) >= float(room.high[0])
+    return beside
+
+
+def _holds(points: Points, copies: list[Mesh], machine: Machine, kept: Kept) -> bool:
+    """Whether the machine would hold the part as it is turned, in the middle of its bed."""
+    move = in_the_middle(Box.of(points), machine)
+    inside = outside(move.apply(points), machine, kept).max(initial=0.0) <= 0
+    return bool(inside) and not entered([mesh.placed(move) for mesh in copies], machine)
+
+
+def _on_none(holds: bool, turned: dict[str, Any], machine: Machine) -> str:
+    where = f"It stands beside the bed of {machine.name}, on none."
+    if holds:
+        return f"{where} The bed would hold it: put it there, or arrange them all."
+    return f"{where} {_turning(turned)}"
 
 
 def _met(snapshot: Snapshot, copies: list[Mesh]) -> list[tuple[str, Points]]:
@@ -236,20 +260,24 @@ def _floats(sunk: float, machine: Machine) -> bool:
     return machine.process == "print" and -sunk > machine.layer
 
 
+def _turning(turned: dict[str, Any]) -> str:
+    """What turning would do for a part that stands out."""
+    if turned["fits"]:
+        return "It would fit turned about the vertical." if turned["about_z"] else "It would fit turned."
+    if turned["proved"]:
+        return f"However it is turned, it sticks out; by {number(turned['excess'])} mm at best."
+    return "No turn was found that fits."
+
+
 def _judged(
-    inside: bool, tightest: Side, sunk: float, blocked: list[KeepOut], meets: list[tuple[str, Points]], turned: dict[str, Any],
+    tightest: Side, sunk: float, blocked: list[KeepOut], meets: list[tuple[str, Points]], turned: dict[str, Any],
     error: float, machine: Machine,
 ) -> tuple[Verdict, str]:  # fmt: skip
     slack = tightest.slack
     if slack < -error and not tightest.machine:
         return "fail", f"On {machine.name} it wants {number(-slack)} mm more than {tightest.words} gives."
     if slack < -error:
-        hint = "It would fit turned about the vertical." if turned["about_z"] else "It would fit turned."
-        if not turned["fits"]:
-            hint = "No turn was found that fits."
-            if turned["proved"]:
-                hint = f"However it is turned, it sticks out; by {number(turned['excess'])} mm at best."
-        return "fail", f"It stands {number(-slack)} mm out of {machine.name} at {tightest.words}. {hint}"
+        return "fail", f"It stands {number(-slack)} mm out of {machine.name} at {tightest.words}. {_turning(turned)}"
     if sunk > error:
         return "fail", f"It is sunk {number(sunk)} mm into the bed; drop it."
     if blocked:

@@ -63,10 +63,21 @@ class Job:
         arrived = list(fresh)
         if self.settled:
             taken = [standing.ground for standing in self.standings]
-            moves = where_there_is_room([one.ground for one in arrived], taken, self.machine, self.beds)
-            arrived = [one.moved(move) for one, move in zip(arrived, moves, strict=True)]
-        standings = tuple(sorted((*self.standings, *arrived), key=lambda one: one.id))
-        return replace(self, standings=standings).set_out()
+            found = where_there_is_room([one.ground for one in arrived], taken, self.machine, self.beds)
+            arrived = [one.moved(move) for one, move in zip(arrived, found.moves, strict=True)]
+            made = self.with_beds(found.beds)
+        else:
+            made = self
+        standings = tuple(sorted((*made.standings, *arrived), key=lambda one: one.id))
+        return replace(made, standings=standings).set_out()
+
+    def with_beds(self, beds: int) -> Job:
+        """With so many beds open. What waits beside them makes room for further ones."""
+        if beds == self.beds:
+            return self
+        shift = Transform.moved(bed_offset(self.machine, beds - self.beds))
+        stands = tuple(one.moved(shift) if self.bed_of(one) is None else one for one in self.standings)
+        return replace(self, standings=stands, beds=beds)
 
     def with_replaced(self, standing: Standing, note: str = "") -> Job:
         """Another state of a part that stands in the job, at the place where it stands; with a line in the record."""
@@ -103,15 +114,15 @@ class Job:
         return self.placed(standing.moved(move) for standing in self.standings if standing.id in wanted)
 
     def set_out(self) -> Job:
-        """Everything side by side on the bed, unless places were chosen by hand."""
+        """Everything side by side on as many beds as it needs, unless places were chosen by hand."""
         if not self.standings or self.settled:
             return self
-        places = side_by_side([standing.box for standing in self.standings], self.machine)
+        found = side_by_side([standing.box for standing in self.standings], self.machine)
         moved = tuple(
             standing if (standing.placement.matrix == place.matrix).all() else replace(standing, placement=place)
-            for standing, place in zip(self.standings, places, strict=True)
+            for standing, place in zip(self.standings, found.moves, strict=True)
         )
-        return replace(self, standings=moved)
+        return replace(self, standings=moved, beds=found.beds)
 
     def on(self, machine: Machine) -> Job:
         """The same parts on another machine; limits given by hand belonged to the one before. Places that were chosen by hand

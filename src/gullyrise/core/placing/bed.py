@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from gullyrise.core.geometry import Box, Floats, Transform
 from gullyrise.core.machines import Machine
 
 BETWEEN_BEDS = 60.0
+MOST_BEDS = 100
 _BESIDE, _GRID = 40.0, 48
 
 
@@ -29,50 +32,111 @@ def bed_under(box: Box, machine: Machine, beds: int) -> int | None:
     return None if number >= beds else max(number, 0)
 
 
-def side_by_side(boxes: list[Box], machine: Machine, gap: float = 8.0) -> list[Transform]:
-    """Moves that set boxes out on the bed in rows; one alone goes to the middle.
+@dataclass(frozen=True, slots=True)
+class SetOut:
+    """moves : of each box, as they were given;  beds : how many have to be open"""
 
-    Those that the bed has no room for wait in rows to the right of it, where they can be seen and are not in the way.
+    moves: list[Transform]
+    beds: int
+
+
+def side_by_side(boxes: list[Box], machine: Machine, gap: float = 8.0) -> SetOut:
+    """Sets boxes out in rows, on as many beds as they need; one alone goes to the middle.
+
+    What no bed has room for, since it is larger, waits in rows to the right of the last one, where it can be seen and is not in
+    the way.
     """
     if len(boxes) == 1:
-        return [in_the_middle(boxes[0], machine)]
+        return SetOut([in_the_middle(boxes[0], machine)], 1)
     low, high = _inside(machine)
+    left = sorted(range(len(boxes)), key=lambda i: -float(boxes[i].size[1]))
+    places: dict[int, Floats] = {}
+    too_large: list[int] = []
+    beds = 0
+    while left and beds < MOST_BEDS:
+        on_bed: dict[int, tuple[float, float]] = {}
+        rest = _shelves(left, boxes, low, high, gap, on_bed)
+        if not on_bed:
+            # Not even an empty bed has room for the next in rows: in its middle it may have.
+            number, *rest = rest
+            if not _may_hold(boxes[number], machine):
+                too_large.append(number)
+                left = rest
+                continue
+            on_bed[number] = (0.0, 0.0)
+        used_low = np.min(list(on_bed.values()), axis=0)
+        used_high = np.max([np.array(on_bed[i]) + boxes[i].size[:2] for i in on_bed], axis=0)
+        # One alone stands in the middle of the bed; rows in that of the room between keep-outs.
+        middle = machine.envelope.middle[:2] if len(on_bed) == 1 else (low + high) / 2
+        shift = middle - (used_low + used_high) / 2 + bed_offset(machine, beds)[:2]
+        places |= {i: np.array(corner) + shift for i, corner in on_bed.items()}
+        left = rest
+        beds += 1
+    beds = max(beds, 1)
+    if left or too_large:
+        _wait(left + too_large, boxes, machine, beds, gap * 2, places)
+    return SetOut([Transform.moved(np.array([*(places[i] - box.low[:2]), -box.low[2]])) for i, box in enumerate(boxes)], beds)
+
+
+def _wait(numbers: list[int], boxes: list[Box], machine: Machine, beds: int, gap: float, places: dict[int, Floats]) -> None:
+    """Rows to the right of all beds."""
     bed = machine.envelope.box
-    order = sorted(range(len(boxes)), key=lambda i: -float(boxes[i].size[1]))
-    places: dict[int, tuple[float, float]] = {}
-    left = _shelves(order, boxes, low, high, gap, places)
-    if places:
-        used_low = np.min([places[i] for i in places], axis=0)
-        used_high = np.max([np.array(places[i]) + boxes[i].size[:2] for i in places], axis=0)
-        shift = (low + high) / 2 - (used_low + used_high) / 2
-        places = {i: (x + shift[0], y + shift[1]) for i, (x, y) in places.items()}
-    if left:
-        beside = np.array([bed.high[0] + _BESIDE, bed.low[1]])
-        depth = max(bed.size[1], max(float(boxes[i].size[1]) for i in left))
-        wide = max(bed.size[0], max(float(boxes[i].size[0]) for i in left)) * len(left)
-        _shelves(left, boxes, beside, beside + np.array([wide, depth * len(left)]), gap * 2, places)
-    return [Transform.moved(np.array([*(np.array(places[i]) - box.low[:2]), -box.low[2]])) for i, box in enumerate(boxes)]
+    corner = np.array([beside(machine, beds), float(bed.low[1])])
+    depth = max(float(bed.size[1]), *(float(boxes[i].size[1]) for i in numbers))
+    wide = max(float(bed.size[0]), *(float(boxes[i].size[0]) for i in numbers)) * len(numbers)
+    rows: dict[int, tuple[float, float]] = {}
+    _shelves(numbers, boxes, corner, corner + np.array([wide, depth * len(numbers)]), gap, rows)
+    places |= {i: np.array(place) for i, place in rows.items()}
 
 
-def where_there_is_room(boxes: list[Box], taken: list[Box], machine: Machine, beds: int, gap: float = 5.0) -> list[Transform]:
-    """Moves of boxes to free places on the first bed, nearest its middle; those that find none wait to the right of all beds.
+def beside(machine: Machine, beds: int) -> float:
+    """From which x on, mm, things wait that are on no bed."""
+    return float(machine.envelope.box.high[0] + bed_offset(machine, beds - 1)[0]) + _BESIDE
 
-    taken : boxes that stay where they are, on any bed.
+
+def _may_hold(box: Box, machine: Machine) -> bool:
+    """Whether a box is no larger than the bed. What is round may fit a round bed though its box does not."""
+    return bool((box.size[:2] <= machine.envelope.box.size[:2]).all())
+
+
+def where_there_is_room(boxes: list[Box], taken: list[Box], machine: Machine, beds: int, gap: float = 5.0) -> SetOut:
+    """Puts boxes at free places, nearest the middle of the first bed that has one, and on further beds what finds none; what is
+    larger than a bed waits to the right of all of them.
+
+    taken : boxes that stay where they are, on any bed;  beds : how many are open. Where more are opened, what waits has to make
+    room for them.
     """
     low, high = _inside(machine)
     stand = list(taken)
-    wait_x = float(machine.envelope.box.high[0] + bed_offset(machine, beds - 1)[0]) + _BESIDE
-    wait_x = max([wait_x, *(float(box.high[0]) + gap for box in taken if box.low[0] >= wait_x)])
-    out = []
-    for box in boxes:
-        corner = _free_corner(box, stand, low, high, gap)
-        if corner is None:
+    moves: dict[int, Transform] = {}
+    open_now = beds
+    for number, box in enumerate(boxes):
+        corner = None
+        for bed in range(open_now):
+            away = bed_offset(machine, bed)[:2]
+            corner = _free_corner(box, stand, low + away, high + away, gap)
+            if corner is not None:
+                break
+        if corner is None and _may_hold(box, machine) and open_now < MOST_BEDS:
+            corner = (machine.envelope.middle + bed_offset(machine, open_now))[:2] - box.size[:2] / 2
+            open_now += 1
+        if corner is not None:
+            moves[number] = Transform.moved(np.array([*(corner - box.low[:2]), -box.low[2]]))
+            stand.append(moved_box(box, moves[number]))
+    shift = bed_offset(machine, open_now - beds)[0]
+    wait_x = beside(machine, open_now)
+    wait_x = max([wait_x, *(float(box.high[0] + shift) + gap for box in taken if box.low[0] >= beside(machine, beds))])
+    for number, box in enumerate(boxes):
+        if number not in moves:
             corner = np.array([wait_x, float(machine.envelope.box.low[1])])
             wait_x += float(box.size[0]) + gap
-        move = Transform.moved(np.array([*(corner - box.low[:2]), -box.low[2]]))
-        out.append(move)
-        stand.append(Box(move.apply(box.low[None])[0], move.apply(box.high[None])[0]))
-    return out
+            moves[number] = Transform.moved(np.array([*(corner - box.low[:2]), -box.low[2]]))
+    return SetOut([moves[number] for number in range(len(boxes))], open_now)
+
+
+def moved_box(box: Box, move: Transform) -> Box:
+    """A box after a move that does not turn."""
+    return Box(box.low + move.matrix[:3, 3], box.high + move.matrix[:3, 3])
 
 
 def _free_corner(box: Box, taken: list[Box], low: Floats, high: Floats, gap: float) -> Floats | None:
