@@ -19,7 +19,7 @@ from gullyrise.core.geometry.sampling import spread
 from gullyrise.core.geometry.topology import closed, disagreeing, edges_of, runs_of_edges, sealed, shells_of
 from gullyrise.core.intake.health import degenerate_faces, health_of
 from gullyrise.core.machines.library import machine_named
-from gullyrise.core.placing.bed import in_the_middle, side_by_side
+from gullyrise.core.placing.bed import bed_under, in_the_middle, side_by_side
 
 
 def torus() -> Mesh:
@@ -152,12 +152,14 @@ def test_mirroring_keeps_the_outside_outside() -> None:
 def test_parts_set_out_never_overlap_and_stand_on_the_bed(sizes: list[tuple[float, float, float]]) -> None:
     boxes = [Box(np.array([5.0, -3.0, 7.0]), np.array([5.0, -3.0, 7.0]) + size) for size in sizes]
     for machine in (machine_named("heron-220"), machine_named("dipper-260")):
-        moves = side_by_side(boxes, machine)
+        found = side_by_side(boxes, machine)
+        moves = found.moves
         placed = [
             Box(box.low + move.matrix[:3, 3], box.high + move.matrix[:3, 3]) for box, move in zip(boxes, moves, strict=True)
         ]
         for i, a in enumerate(placed):
             assert a.low[2] == pytest.approx(0)
+            assert bed_under(a, machine, found.beds) is not None, "all are smaller than a bed: none waits"
             assert all(a.gap_to(b) > 0 for b in placed[i + 1 :])
     alone = in_the_middle(boxes[0], machine_named("heron-220")).matrix[:3, 3]
     assert boxes[0].middle[:2] + alone[:2] == pytest.approx([110, 110])

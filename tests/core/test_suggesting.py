@@ -129,11 +129,27 @@ def test_parts_that_come_later_find_free_places_or_wait(seed: int, count: int) -
     boxes = [Box(np.zeros(3), rng.uniform(10, 90, 3)) for _ in range(count)]
     taken = [Box(np.array([60.0, 60, 0]), np.array([160.0, 160, 50]))]
     machine = (HERON, DIPPER)[seed % 2]
-    moves = where_there_is_room(boxes, taken, machine, 1)
+    found = where_there_is_room(boxes, taken, machine, 1)
+    moves = found.moves
     placed = [Box(box.low + move.matrix[:3, 3], box.high + move.matrix[:3, 3]) for box, move in zip(boxes, moves, strict=True)]
     for a, b in itertools.combinations([*placed, *taken], 2):
         assert (a.low[:2] >= b.high[:2] + 4.99).any() or (b.low[:2] >= a.high[:2] + 4.99).any()
-    assert all(box.low[2] == 0 for box in placed)
+    assert all(box.low[2] == 0 and bed_under(box, machine, found.beds) is not None for box in placed)
+
+
+def test_what_is_larger_than_a_bed_waits_and_makes_room_for_further_beds() -> None:
+    block = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (150, 150, 10))), "plate")
+    rail = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (400, 20, 10))), "rail")
+    plates = [Standing(n, block, block.box, {}, f"p{n}", Transform.identity(), hull=block.whole().vertices) for n in (1, 2)]
+    long = Standing(3, rail, rail.box, {}, "r", Transform.identity(), hull=rail.whole().vertices)
+    job = Job(HERON, tuple(library())).with_parts([*plates, long])
+    assert job.beds == 2 and [job.bed_of(one) for one in job.standings] == [0, 1, None]
+    by_hand = job.placed(job.standings)
+    third = Standing(4, block, block.box, {}, "p4", Transform.identity(), hull=block.whole().vertices)
+    more = by_hand.with_parts([third])
+    assert more.beds == 3 and [more.bed_of(one) for one in more.standings] == [0, 1, None, 2]
+    waiting = more.standing(3)
+    assert waiting is not None and waiting.ground.low[0] > HERON.envelope.box.high[0] + bed_offset(HERON, 2)[0]
 
 
 def standing(number: int, place: Transform | None = None) -> Standing:

@@ -123,6 +123,19 @@ def test_floating_and_sunk_parts(lift: float, process: str, verdict: str, said: 
     assert found.verdict == verdict and said in found.why
 
 
+@pytest.mark.parametrize("machine", [HERON, DIPPER, BOX, ROUND, ALDER], ids=lambda one: one.id)
+@pytest.mark.parametrize("direction", [(1, 0), (-1, 0), (0, 1), (0, -1), (1, 1)])
+def test_a_part_on_no_bed_is_never_inside(machine: Machine, direction: tuple[int, int]) -> None:
+    cube = part(zoo.mesh_of(zoo.block((0, 0, 0), (20, 20, 20))))
+    middle = in_the_middle(cube.box, machine)
+    for times in (0.6, 1.0, 5.0):
+        away = np.array([*(np.array(direction) * (machine.envelope.box.size[:2] * times + 30)), 0.0])
+        found = judged(cube, middle.then(Transform.moved(away)), machine)
+        assert found.verdict == "fail" and not found.measured["inside"] and "on none" in found.why, found.why
+        assert [finding.what for finding in found.findings] == ["is on no bed"] and "would hold it" in found.why
+        assert machine.id in found.measured["machines_that_fit"], "which machines hold it is asked of their middle"
+
+
 def test_neighbours_are_met_by_their_surfaces_not_their_boxes() -> None:
     bar = part(zoo.mesh_of(zoo.block((-30, -1, 0), (30, 1, 10))))
     slanted = Transform.turned(np.array([0, 0, 1.0]), 45).then(Transform.moved(np.array([60.0, 45, 0])))
