@@ -27,6 +27,15 @@ if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
 
+_NAMED = 12
+
+
+def some_of(names: list[str]) -> str:
+    """The first few of some names, and how many more there are."""
+    more = len(names) - _NAMED
+    return f"{', '.join(names[:_NAMED])}{f' and {more} more' if more > 0 else ''}"
+
+
 class Opening:
     """Ties the receiving of parts to dialogs, notices and the receiving page."""
 
@@ -165,23 +174,42 @@ class Opening:
         model.receiving.write_parts([(name, [(one, one.placement) for one in model.in_view()])])
 
     def ask_to_write_beds(self) -> None:
-        ask_where(self._window, "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
+        stand_ins = [one.name for one in self._window.model.job.standings if one.is_stand_in]
+        title = f"Save the beds, without {'stand-in' if len(stand_ins) == 1 else 'stand-ins'} {some_of(stand_ins)}"
+        ask_where(self._window, title if stand_ins else "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
 
-    def write_beds(self, name: str) -> None:
-        """The parts of every bed, where they stand on it, into a file each; stand-ins stay out of it."""
-        model = self._window.model
+    def write_beds(self, name: str, agreed: frozenset[int] | None = None) -> None:
+        """The parts of every bed, where they stand on it, into a file each; stand-ins stay out of it. Which parts would be missing
+        and what would be replaced is said before anything is written. agreed : ids of those that may be missing
+        """
+        model, notices = self._window.model, self._window.notices
         job, path = model.job, Path(name)
-        files = []
-        for bed in range(job.beds):
-            home = Transform.moved(-bed_offset(job.machine, bed))
+        files, left = [], []
+        for bed in (*range(job.beds), None):
             own = [one for one in job.standings if job.bed_of(one) == bed and not one.is_stand_in]
-            if own:
+            if bed is None:
+                left = own
+            elif own:
+                home = Transform.moved(-bed_offset(job.machine, bed))
                 place = path if job.beds == 1 else path.with_name(f"{path.stem}-{bed + 1}{path.suffix}")
                 files.append((str(place), [(one, one.placement.then(home)) for one in own]))
-        if files:
-            model.receiving.write_parts(files)
+        # The dialog asked about the name that was chosen, not about those that are made of it.
+        replaced = [Path(place).name for place, _ in files if place != name and Path(place).exists()]
+        missing = frozenset(one.id for one in left)
+        if not files:
+            notices.say("No part stands on a bed; put one there first.", False)
+        elif (agreed is None and replaced) or not missing <= (agreed or frozenset()):
+            words = []
+            if left:
+                words.append(f"{some_of([one.name for one in left])} would be missing: on no bed.")
+            if replaced:
+                words.append(f"{some_of(replaced)} would be replaced.")
+            answers = [("Write all the same", lambda: self.write_beds(name, missing))]
+            if left:
+                answers.append(("Arrange all first", self._window.placing.arrange))
+            notices.say(f"Nothing is written yet. {' '.join(words)}", True, answers, "write beds")
         else:
-            self._window.notices.say("No part stands on a bed; put one there first.", False)
+            model.receiving.write_parts(files)
 
     def ask_for_note(self) -> None:
         model = self._window.model

@@ -20,6 +20,7 @@ from gullyrise.core.placing.stretching import stretch_of
 from gullyrise.desktop import features
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.bench.tray import Grip, Tray, slack_lines
+from gullyrise.desktop.opening import some_of
 from gullyrise.desktop.receiving import standing_of
 from gullyrise.workers.placing import Arrange, MakeStandIn
 from gullyrise.workers.work import FindAxis, Received
@@ -261,7 +262,7 @@ class Placing(QObject):
         left = [standing.name for standing in now.standings if standing.id in packed.left]
         self._model.edit("Arrange the bed", lambda job: arranged(job, packed))
         beds = f"They need {packed.bed_count} beds, which stand side by side." if packed.bed_count > 1 else ""
-        lost = f"No bed holds {', '.join(left[:4])}{' and others' if len(left) > 4 else ''}; it waits beside." if left else ""
+        lost = f"No bed holds {some_of(left)}; {'it waits' if len(left) == 1 else 'they wait'} beside the beds." if left else ""
         if beds or lost:
             self._window.notices.say(" ".join(words for words in (beds, lost) if words), bool(left))
         self._window.bench.frame_all()
