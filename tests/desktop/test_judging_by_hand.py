@@ -313,3 +313,96 @@ def test_what_is_turned_in_the_hand_is_coloured_by_how_it_hangs(plate: Any) -> N
     assert seen is not None and seen.red() > seen.green() + 40, seen.name()
     made.model.carry({})
     settle(made)
+
+
+# --- clearances between files -------------------------------------------------------------------------------------------
+
+
+def cubes(window: Any, folder: Path, count: int = 2) -> Any:
+    for number in range(count):
+        write_stl(
+            zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (20, 20, 20))), f"cube {number + 1}"), folder / f"cube {number + 1}.stl"
+        )
+    made = window(*(str(folder / f"cube {number + 1}.stl") for number in range(count)))
+    settle(made)
+    return made
+
+
+def clearances(made: Any) -> Any:
+    settle(made)
+    return made.traveller.rows["clearances"]
+
+
+def put(made: Any, x: float) -> None:
+    """The second cube's left side x mm right of the first one's right side."""
+    first, second = made.model.job.standings[:2]
+    made.model.select({second.id})
+    by = np.array([first.ground.high[0] + x - second.ground.low[0], first.ground.low[1] - second.ground.low[1], 0.0])
+    made.placing.move("Push", lambda _: Transform.moved(by))
+    made.model.select(set())
+
+
+def test_nothing_to_compare_is_no_pass(window: Any, tmp_path: Path, unwalled: None) -> None:
+    made = cubes(window, tmp_path, 1)
+    row = clearances(made)
+    assert row.view.verdict == "not-run" and row.state.text() == "nothing to compare" and row.view.whys[0][1] == "not-run"
+    assert made.model.verdict_of(made.model.job.standings[0])[0] == "pass", "it holds nothing up"
+
+
+@pytest.mark.parametrize(
+    ("apart", "verdict", "said"),
+    [(5.0, "pass", "by their boxes"), (0.35, "pass", ""), (0.1, "fail", "0.1 mm apart"), (-0.338, "fail", "run into each other")],
+)
+def test_row_matrix_flags_and_fit_tell_one_truth_of_two_files(
+    window: Any, tmp_path: Path, unwalled: None, apart: float, verdict: str, said: str
+) -> None:
+    made = cubes(window, tmp_path)
+    put(made, apart)
+    row = clearances(made)
+    assert row.view.verdict == verdict and any(said in why for _, _, why in row.view.whys), row.view.whys
+    made.model.show_measure("clearances")
+    press(made, Qt.Key.Key_K, Qt.Key.Key_G)
+    settle(made)
+    text = made.matrix_panel.table.item(0, 1).text()
+    assert text == ("into 0.338" if apart < 0 else f"{apart:.3f}")
+    if verdict == "fail":
+        made.bring_in_step()
+        (flag,) = made.bench.flags
+        (standing, finding) = row.view.findings[0]
+        where = standing.placement.apply(np.array(finding.at)[None])[0]
+        assert abs(where[0] - (made.model.job.standings[0].ground.high[0] + apart / 2)) < abs(apart) + 0.01
+        assert flag.place[0] == pytest.approx(where[0])
+        made.findings.step(1)
+        assert made.model.is_flagged(standing, finding)
+    for standing in made.model.job.standings:
+        (fit,) = made.model.outcomes_of(standing, "fit")
+        assert bool(fit.measured["collisions"]) == (apart < 0)
+        assert made.model.verdict_of(standing)[0] == ("fail" if verdict == "fail" else "pass"), "of either part"
+    made.model.select({made.model.job.standings[1].id})
+    assert clearances(made).view.verdict == verdict, "and of either that is chosen"
+
+
+def test_a_limit_of_gaps_is_asked_between_files_too_and_what_is_cancelled_runs_again(
+    window: Any, tmp_path: Path, unwalled: None
+) -> None:
+    made = cubes(window, tmp_path, 3)
+    put(made, 2.0)
+    assert clearances(made).view.verdict == "pass"
+    made.model.set_limit("min_gap", 3.0)
+    assert clearances(made).view.verdict == "fail"
+    made.do("job.undo")
+    assert clearances(made).view.verdict == "pass"
+    put(made, 0.05)
+    made.do("work.cancel")
+    assert clearances(made).view.verdict in ("not-run", "fail")
+    made.do("check.again")
+    assert clearances(made).view.verdict == "fail"
+
+
+def test_the_stamp_of_the_machine_is_that_of_all_parts(window: Any, tmp_path: Path, unwalled: None) -> None:
+    made = cubes(window, tmp_path)
+    made.model.select({made.model.job.standings[1].id})
+    made.placing.move("Push", lambda _: Transform.moved(np.array([0.0, 600.0, 0.0])))
+    made.model.select({made.model.job.standings[0].id})
+    settle(made)
+    assert made.traveller.rows["fit"].view.verdict == "pass" and made.plate.stamp.verdict == "fail"

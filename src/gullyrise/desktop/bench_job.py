@@ -21,6 +21,7 @@ from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import default_machine, library
 from gullyrise.core.part import Body
 from gullyrise.desktop.bench.picking import Feature
+from gullyrise.desktop.between_parts import BetweenParts
 from gullyrise.desktop.check_rows import RowView, row_of
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.judging import Judging
@@ -68,6 +69,7 @@ class BenchJob(QObject):
         self._ready_telling.setInterval(_TELL_MS)
         self._ready_telling.timeout.connect(self.shown_changed)
         self.receiving = Receiving(self, crew)
+        self.between = BetweenParts(self, crew)
 
     @property
     def job(self) -> Job:
@@ -107,7 +109,7 @@ class BenchJob(QObject):
     @property
     def idle(self) -> bool:
         waits = (self._ready_telling, self.receiving.gathering, self.receiving.starting)
-        return not self._crew.busy and self.judging.idle and not any(timer.isActive() for timer in waits)
+        return not self._crew.busy and self.judging.idle and self.between.idle and not any(timer.isActive() for timer in waits)
 
     # --- receiving -------------------------------------------------------------------------------------------------
 
@@ -265,6 +267,7 @@ class BenchJob(QObject):
         """Ends all background work; what was being checked, or would have been, stays not run until something changes."""
         self.receiving.forget()
         self.judging.cancel_all()
+        self.between.cancel_all()
         self._crew.cancel_all()
         self.outcomes_changed.emit()
 
@@ -273,6 +276,7 @@ class BenchJob(QObject):
         for standing in {standing.digest: standing for standing in self.job.standings}.values():
             self.make_ready(standing)
         self.judging.run_again()
+        self.between.run_again()
 
     def outcomes_of(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
         """The outcomes for the present digest, or None while there are none. A stand-in is not judged."""
@@ -286,6 +290,8 @@ class BenchJob(QObject):
             found = self.outcomes_of(standing, name)
             stale |= found is None or any(one.first_look for one in found)
             verdicts += [outcome.verdict for outcome in found or ()]
+        stale |= self.between.is_waiting([standing])
+        verdicts += [outcome.verdict for _, outcome in self.between.outcomes([standing])]
         return gravest(verdicts), stale
 
     def in_view(self) -> list[Standing]:
@@ -293,18 +299,23 @@ class BenchJob(QObject):
         chosen = [standing for standing in self.job.standings if standing.id in self.selection]
         return chosen or list(self.job.standings)
 
-    def row(self, name: str, check: Check) -> RowView:
-        """One Traveller row over the parts in view."""
+    def row(self, name: str, check: Check, of: list[Standing] | None = None) -> RowView:
+        """One Traveller row over the parts in view, or over others."""
+        subjects = self.in_view() if of is None else of
         limits = self.judging.outcomes.limits(self.job)
         outcomes: list[tuple[Standing, Outcome]] = []
         stale, running = False, False
-        for standing in self.in_view():
+        for standing in subjects:
             found = self.outcomes_of(standing, name)
             if found is None or any(one.first_look for one in found):
                 stale = running = True
                 if found is None or not found[0].check:
                     found = self.judging.outcomes.last_seen.get((standing.id, name), ())
             outcomes += [(standing, outcome) for outcome in found]
+        if name == "clearances":
+            outcomes += self.between.outcomes(subjects)
+            running |= self.between.is_waiting(subjects)
+            stale |= running
         places = self._thinnest() if name == "walls" and self.thinnest_shown else []
         return row_of(check.ROW, outcomes, limits, places, stale=stale, running=running)
 

@@ -17,7 +17,7 @@ class RowView:
     """What a Traveller row shows. stale : no outcome stands for the present digest;  judged : findings with their own verdicts
     sampling : how closely was looked;  field : the colours and how much surface has which value, of all parts
     places : the thinnest, where they are asked for;  limits : all that hold
-    failed : it was ended before it was done, and may be run again
+    failed : it was ended before it was done, and may be run again;  nothing : nothing was there to be judged
     """
 
     row: Row
@@ -36,6 +36,7 @@ class RowView:
     failed: bool
     places: list[tuple[Standing, Finding]]
     limits: Limits
+    nothing: bool
 
 
 def row_of(
@@ -49,7 +50,11 @@ def row_of(
 ) -> RowView:
     """One row over the outcomes of parts. places : what else is to be flown to"""
     limit = getattr(limits, row.limit) if row.limit else None
-    verdict = gravest([outcome.verdict for _, outcome in outcomes])
+    judging = [pair for pair in outcomes if not pair[1].nothing]
+    nothing = bool(outcomes) and not judging
+    verdict = gravest([outcome.verdict for _, outcome in judging])
+    # What had nothing to be held against is left out where others had, and no pass where none had.
+    outcomes = judging or [(standing, replace(outcome, verdict="not-run")) for standing, outcome in outcomes]
     by_gravity = sorted(outcomes, key=lambda pair: -GRAVITY[pair[1].verdict])
     deciding = [pair for pair in by_gravity if pair[1].verdict == verdict and pair[1].worst is not None]
     worst, uncertainty = "", ""
@@ -73,7 +78,7 @@ def row_of(
     failed = any(outcome.verdict == "not-run" and not outcome.method for _, outcome in outcomes)
     return RowView(
         row, verdict, stale, running, worst, limit, findings, whys, method, uncertainty, judged, sampling, field, failed, places,
-        limits,
+        limits, nothing,
     )  # fmt: skip
 
 

@@ -179,8 +179,8 @@ class Opening:
         ask_where(self._window, title if stand_ins else "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
 
     def write_beds(self, name: str, agreed: frozenset[int] | None = None) -> None:
-        """The parts of every bed, where they stand on it, into a file each; stand-ins stay out of it. Which parts would be missing
-        and what would be replaced is said before anything is written. agreed : ids of those that may be missing
+        """The parts of every bed, where they stand on it, into a file each; stand-ins stay out of it. What would be missing and
+        what would be replaced is said before anything is written. agreed : ids of those that may be missing
         """
         model, notices = self._window.model, self._window.notices
         job, path = model.job, Path(name)

@@ -392,6 +392,7 @@ class Window(QMainWindow):
         self.keeping.close()
         self.model.receiving.close()
         self.model.judging.close()
+        self.model.between.close()
         self.crew.close()
         super().closeEvent(event)
 

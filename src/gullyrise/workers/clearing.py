@@ -1,4 +1,4 @@
-"""Work on gaps: every pair of bodies of several parts as they stand on the machine."""
+"""Work on gaps: between bodies of several parts as they stand on the machine."""
 
 from __future__ import annotations
 
@@ -10,31 +10,66 @@ from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
 
 MOST_BODIES = 60
+MOST_PAIRS = 300
+"""Of bodies of two parts that are measured; of more the rest is counted."""
+
+Stood = tuple[str, Part, Transform]
+"""(name, part, placement)"""
+
+
+def _pieces(parts: tuple[Stood, ...]) -> list[Any]:
+    """All bodies as they stand, named `part: body`."""
+    from gullyrise.core.checks.clearance_pieces import pieces_of
+
+    copies = []
+    for name, part, placement in parts:
+        places = (place for body in part.bodies for place in body.placements)
+        for (body_name, body, mesh), place in zip(part.copies(), places, strict=True):
+            full = name if body_name == name else f"{name}: {body_name}"
+            copies.append((full, body, mesh.placed(placement), place.then(placement)))
+    return pieces_of(copies)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class PairsOf:
     """What lies between all bodies of several parts: (names, pairs) as the evidence of clearances has them, places in the
-    coordinates of the machine. parts : (name, part, placement) each; bodies are named `part: body`"""
+    coordinates of the machine."""
 
-    parts: tuple[tuple[str, Part, Transform], ...]
+    parts: tuple[Stood, ...]
     title: str = "matrix of clearances"
 
     def run(self, progress: Progress) -> Any:
         from gullyrise.core.checks.clearance_between import between
-        from gullyrise.core.checks.clearance_pieces import pieces_of
         from gullyrise.core.checks.clearances import Pair
 
-        copies = []
-        for name, part, placement in self.parts:
-            places = (place for body in part.bodies for place in body.placements)
-            for (body_name, body, mesh), place in zip(part.copies(), places, strict=True):
-                full = name if body_name == name else f"{name}: {body_name}"
-                copies.append((full, body, mesh.placed(placement), place.then(placement)))
-        pieces = pieces_of(copies)[:MOST_BODIES]
+        pieces = _pieces(self.parts)[:MOST_BODIES]
         wanted = [(a, b) for at, a in enumerate(pieces) for b in pieces[at + 1 :]]
         pairs = []
         for done, (a, b) in enumerate(wanted):
             progress("measuring gaps", done, len(wanted))
             pairs.append(Pair(a.name, b.name, between(a, b), a.closed and b.closed, ()))
         return tuple(piece.name for piece in pieces), tuple(pairs)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class PairsAcross:
+    """What lies between the bodies of each two parts where their boxes come within `reach` mm: of each two the pairs, and how
+    many were too many to measure. parts : two by two"""
+
+    parts: tuple[tuple[Stood, Stood], ...]
+    reach: float
+    title: str = "clearances between parts"
+
+    def run(self, progress: Progress) -> Any:
+        from gullyrise.core.checks.clearance_between import between
+        from gullyrise.core.checks.clearances import Pair
+
+        out = []
+        for done, two in enumerate(self.parts):
+            progress("measuring gaps between parts", done, len(self.parts))
+            one, other = (_pieces((stood,)) for stood in two)
+            near = [(a, b, float(a.box.gap_to(b.box))) for a in one for b in other]
+            near = sorted((pair for pair in near if pair[2] <= self.reach), key=lambda pair: pair[2])
+            pairs = tuple(Pair(a.name, b.name, between(a, b), a.closed and b.closed, ()) for a, b, _ in near[:MOST_PAIRS])
+            out.append((pairs, max(len(near) - MOST_PAIRS, 0)))
+        return tuple(out)

@@ -162,7 +162,8 @@ class _Rounds:
 def _outcomes(evidence: Evidence, limits: Limits) -> tuple[Outcome, ...]:
     if not evidence.pairs and not evidence.far and not evidence.left:
         why = "There is one body, so there is nothing to keep clear of."
-        return (Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0, evidence=evidence),)
+        outcome = Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0, evidence=evidence)
+        return (replace(outcome, nothing=True),)
     outcomes = [judged_pair(pair, limits) for pair in evidence.pairs]
     if evidence.far:
         why = f"{evidence.far} further pairs of bodies lie more than {number(evidence.reach)} mm apart by their boxes."

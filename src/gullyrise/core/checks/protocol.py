@@ -105,6 +105,7 @@ class Outcome:
 
     sampling : how closely was looked, a sentence;  evidence : what the verdict can be given from once more under other limits
     first_look : of a quick overview, while the check itself still runs
+    nothing : there was nothing to judge: it holds nothing up, and is no pass that anybody could rely on
     """
 
     check: str
@@ -120,6 +121,7 @@ class Outcome:
     sampling: str = ""
     evidence: Any = None
     first_look: bool = False
+    nothing: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)

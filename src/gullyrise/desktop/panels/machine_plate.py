@@ -69,6 +69,6 @@ class MachinePlate(QWidget):
             self.stamp.show_verdict("not-run", stale=False, palette=self._palette)
             self.words.setText("No part to fit")
             return
-        row = self._model.row("fit", fit)
+        row = self._model.row("fit", fit, list(self._model.job.standings))
         self.stamp.show_verdict(row.verdict, stale=row.stale, palette=self._palette)
         self.words.setText(f"Fit: {WORDS[row.verdict].lower()}")

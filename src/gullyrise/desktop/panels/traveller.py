@@ -123,6 +123,7 @@ class TravellerRow(QFrame):
         count = len(view.findings)
         state = WORDS[view.verdict].lower() if not view.running else "checking…"
         found = "" if not count else f", {count} finding{'s' if count > 1 else ''}"
+        state = "nothing to compare" if view.nothing and not view.running else state
         self.state.setText(f"{state}{found}{', out of date' if view.stale and not view.running else ''}")
         if self.limit is not None and view.limit is not None and not self.limit.hasFocus():
             self.limit.blockSignals(True)
