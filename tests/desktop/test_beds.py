@@ -113,7 +113,7 @@ def test_a_part_dragged_off_the_bed_fails(made: Any, tmp_path: Path) -> None:
     made.placing.move("Push", lambda _: Transform.moved(np.array([300.0, 0, 0])))
     agrees(made)
     (fit,) = made.model.outcomes_of(made.model.job.standings[0], "fit")
-    assert fit.verdict == "fail" and "on none" in fit.why
+    assert fit.verdict == "fail" and "on no bed" in fit.why
 
 
 def test_the_demo_job_stands_on_its_beds(window: Any, unwalled: None) -> None:

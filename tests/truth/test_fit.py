@@ -131,7 +131,7 @@ def test_a_part_on_no_bed_is_never_inside(machine: Machine, direction: tuple[int
     for times in (0.6, 1.0, 5.0):
         away = np.array([*(np.array(direction) * (machine.envelope.box.size[:2] * times + 30)), 0.0])
         found = judged(cube, middle.then(Transform.moved(away)), machine)
-        assert found.verdict == "fail" and not found.measured["inside"] and "on none" in found.why, found.why
+        assert found.verdict == "fail" and not found.measured["inside"] and "on no bed" in found.why, found.why
         assert [finding.what for finding in found.findings] == ["is on no bed"] and "would hold it" in found.why
         assert machine.id in found.measured["machines_that_fit"], "which machines hold it is asked of their middle"
 

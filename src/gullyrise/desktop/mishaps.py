@@ -65,7 +65,8 @@ class Mishaps(QObject):
         self._doing = what
 
     def take(self, error: BaseException) -> None:
-        """May be called from any thread."""
+        """May be called from any thread. The terminal that the window was started from is told too."""
+        sys.__excepthook__(type(error), error, error.__traceback__)
         self._came.emit(_place_of(error), _details(error, self._doing))
 
     def _tell(self, place: str, details: str) -> None:

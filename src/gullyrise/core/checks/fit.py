@@ -111,7 +111,7 @@ def _holds(points: Points, copies: list[Mesh], machine: Machine, kept: Kept) -> 
 
 
 def _on_none(holds: bool, turned: dict[str, Any], machine: Machine) -> str:
-    where = f"It stands beside the bed of {machine.name}, on none."
+    where = f"It is on no bed: it stands beside {machine.name}."
     if holds:
         return f"{where} The bed would hold it: put it there, or arrange them all."
     return f"{where} {_turning(turned)}"
