@@ -68,32 +68,19 @@ class Slips:
             at = (float(ground.middle[0] - home[0]), float(ground.middle[1] - home[1]), float(ground.low[2]))
             slip.show_place(placing.title(), at, tuple(float(side) for side in ground.size))
 
-    def _number(self, words: str) -> float | None:
-        try:
-            value = float(words.strip().replace(",", ".").removesuffix("mm").removesuffix("%").removesuffix("°").strip())
-        except ValueError:
-            value = float("nan")
-        if not np.isfinite(value) or abs(value) > 1e5:
-            self._window.notices.say(f"“{words.strip()}” is no number that can be used here; type one such as 12.5.", True)
-            return None
-        return value
+    def _put_at(self, axis: int, value: float) -> None:
+        self._window.placing.put_at(*(value if k == axis else None for k in range(3)))
 
-    def _put_at(self, axis: int, words: str) -> None:
-        value = self._number(words)
-        if value is not None:
-            self._window.placing.put_at(*(value if k == axis else None for k in range(3)))
-
-    def _turn(self, axis: int, words: str) -> None:
-        value = self._number(words)
+    def _turn(self, axis: int, value: float) -> None:
         if value:
             self._window.placing.turn(axis, value)
         self._window.slip.fields["place_turn"][axis].setModified(False)
         self.refresh()
 
-    def _size(self, axis: int, words: str) -> None:
+    def _size(self, axis: int, value: float) -> None:
         window = self._window
-        ground, value = window.placing.ground(), self._number(words)
-        if ground is None or value is None:
+        ground = window.placing.ground()
+        if ground is None:
             return
         share = value / 100 if window.slip.unit.currentText() == "%" else value / max(float(ground.size[axis]), 1e-12)
         if share <= 0:
@@ -105,21 +92,16 @@ class Slips:
         if not np.allclose(factors, 1.0, rtol=0, atol=1e-12):
             window.placing.stretch(factors)
 
-    def _add_stand_in(self, shape: str, sizes: list[str]) -> None:
-        numbers = [self._number(words) for words in sizes]
-        if any(number is None for number in numbers):
-            return
+    def _add_stand_in(self, shape: str, sizes: list[float]) -> None:
         try:
-            spec = StandIn(shape=shape, size=tuple(numbers))  # type: ignore[arg-type]
+            spec = StandIn(shape=shape, size=tuple(sizes))  # type: ignore[arg-type]
         except ValidationError as error:
             self._window.notices.say(f"{error.errors()[0]['msg'].removeprefix('Value error, ').capitalize()}; type others.", True)
             return
         self._window.placing.add_stand_in(spec)
 
     def _option(self, id: str, value: object) -> None:
-        found = self._number(str(value)) if id == "place.gap" else value
-        if found is not None:
-            self._window.settings.set(id, found)
+        self._window.settings.set(id, value)
 
     def fit_turned(self, which: str) -> None:
         """Applies the turn that the check of fit found."""

@@ -10,7 +10,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QLocale, Qt
 from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.machines import Machine
@@ -40,6 +40,8 @@ def start(argv: list[str]) -> tuple[QApplication, Window]:
         application.setApplicationName("Gullyrise")
         application.setStyle("Fusion")
         load_typeface()
+    # Numbers are shown with a point everywhere, in fields as in sentences; typed they may have either mark.
+    QLocale.setDefault(plain_locale())
     # The thread that draws takes many short steps; at the usual 5 ms it would wait that long for the interface before each.
     sys.setswitchinterval(0.001)
     settings = Settings()
@@ -54,6 +56,13 @@ def start(argv: list[str]) -> tuple[QApplication, Window]:
     if files:
         window.model.open_files(files)
     return application, window
+
+
+def plain_locale() -> QLocale:
+    """Digits, a point, no groups."""
+    plain = QLocale.c()
+    plain.setNumberOptions(QLocale.NumberOption.OmitGroupSeparator | QLocale.NumberOption.RejectGroupSeparator)
+    return plain
 
 
 def _words(argv: list[str]) -> tuple[list[str], Machine | None, bool]:

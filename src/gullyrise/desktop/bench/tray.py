@@ -11,7 +11,9 @@ from typing import Literal
 
 import numpy as np
 
+from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Box, Floats, Points, Transform
+from gullyrise.core.measuring.typed import Typed, several, typed
 from gullyrise.core.placing.moves import about, rounded
 
 Grip = Literal["carry", "x", "y", "lift", "spin", "tilt-x", "tilt-y"]
@@ -169,15 +171,12 @@ def words_of(grip: Grip, amount: Floats) -> str:
 
 
 def amount_from(grip: Grip, words: str) -> Floats:
-    """An amount that was typed: one number, or two for a carry. Raises ValueError with a sentence."""
-    parts = words.replace("mm", " ").replace("°", " ").replace(";", " ").replace(",", ".").split()
+    """An amount that was typed: one number, or two for a carry. Raises MeasureError with a sentence."""
     wanted = 2 if grip == "carry" else 1
-    try:
-        values = [float(part) for part in parts]
-    except ValueError:
-        raise ValueError(f"“{words.strip()}” is no number; type one such as 12.5.") from None
+    quantity: Typed = "angle" if grip in ("spin", "tilt-x", "tilt-y") else "length"
+    values = [typed(part, quantity) for part in (several(words) if wanted == 2 else [words])]
     if not 1 <= len(values) <= wanted or not np.isfinite(values).all() or max(abs(value) for value in values) > 1e5:
-        raise ValueError("Type one number, or two for X and Y." if grip == "carry" else "Type one number, such as 12.5.")
+        raise MeasureError("Type one number, or two for X and Y." if grip == "carry" else "Type one number, such as 12.5.")
     return np.array([values[0], values[1] if len(values) > 1 else 0.0])
 
 

@@ -9,10 +9,12 @@ from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QLineEdit
 
+from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.bench import tray_painted
 from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
 from gullyrise.desktop.bench.tray import GRIPS, REACH, Grip, Hold, Tray, amount_from, move_of, words_of
+from gullyrise.desktop.panels.number_field import accept, refuse
 
 if TYPE_CHECKING:
     from gullyrise.desktop.bench.panes import Pane
@@ -217,9 +219,11 @@ class TrayHand(QObject):
             return
         try:
             amount = amount_from(hold.grip, self.field.text())
-        except ValueError as error:
+        except MeasureError as error:
+            refuse(self.field, str(error))
             self.lamented.emit(str(error))
             return
+        accept(self.field)
         again = bool(np.abs(self._amount).any())
         self._amount = amount
         self.put.emit(move_of(hold.grip, amount, hold.box), hold.grip, again)

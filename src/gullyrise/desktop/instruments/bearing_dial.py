@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import re
 from dataclasses import dataclass
 from typing import Literal
 
@@ -11,8 +10,11 @@ from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
+from gullyrise.core.errors import MeasureError
+from gullyrise.core.measuring.typed import several, typed
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.instruments.kept_picture import KeptPicture
+from gullyrise.desktop.panels.number_field import accept, refuse
 from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 
@@ -49,8 +51,15 @@ class _AngleField(QLineEdit):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         super().keyPressEvent(event)
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape):
-            self.hide()
+            # After Enter it stays open where what was typed is refused.
+            if event.key() == Qt.Key.Key_Escape:
+                self.hide()
             event.accept()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        accept(self)
+        self.hide()
 
 
 class BearingDial(QWidget):
@@ -81,7 +90,6 @@ class BearingDial(QWidget):
         self.field.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.field.hide()
         self.field.returnPressed.connect(self._typed)
-        self.field.editingFinished.connect(self.field.hide)
         self.wear_look(self._look)
 
     # --- place and size --------------------------------------------------------------------------------------------
@@ -236,10 +244,17 @@ class BearingDial(QWidget):
         self.field.selectAll()
 
     def _typed(self) -> None:
-        angles = re.findall(r"[-+−]?\d+(?:\.\d+)?", self.field.text().replace("−", "-"))
+        try:
+            angles = [typed(one, "angle") for one in several(self.field.text())]
+            if len(angles) > 2:
+                raise MeasureError("A bearing is one angle, or two with the height of the eye; type 45 or 45 30.")
+        except MeasureError as error:
+            refuse(self.field, str(error))
+            return
+        accept(self.field)
         if angles:
-            elevation = max(-90.0, min(90.0, float(angles[1]))) if len(angles) > 1 else None
-            self.swung.emit(float(angles[0]) % 360, elevation)
+            elevation = max(-90.0, min(90.0, angles[1])) if len(angles) > 1 else None
+            self.swung.emit(angles[0] % 360, elevation)
         self.field.hide()
         self.setVisible(self._look.shown)
 

@@ -22,7 +22,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gullyrise.core.errors import MeasureError
 from gullyrise.core.machines import Machine
+from gullyrise.core.measuring.typed import typed
 from gullyrise.desktop.machines.rows import (
     PAGES,
     PLACE_HEADS,
@@ -39,6 +41,7 @@ from gullyrise.desktop.machines.rows import (
     tool_from,
 )
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.number_field import accept, refuse
 
 _TABLES = (
     (
@@ -109,7 +112,7 @@ class MachineForm(QWidget):
             line = QLineEdit()
             if not field.text:
                 line.setAlignment(Qt.AlignmentFlag.AlignRight)
-            line.textEdited.connect(lambda words: self._typed(field, words))
+            line.textEdited.connect(lambda words: self._typed(field, line, words))
             editor = line
         editor.setObjectName(name)
         editor.setAccessibleName(field.title)
@@ -203,19 +206,21 @@ class MachineForm(QWidget):
             put(self.draft, path, value)
             self._settle()
 
-    def _typed(self, field: Field, words: str) -> None:
+    def _typed(self, field: Field, line: QLineEdit, words: str) -> None:
         if field.text:
             self._set(field.path, words.strip())
             return
-        text = words.strip().replace(",", ".")
-        if not text:
+        if not words.strip():
+            accept(line)
             self._set(field.path, None)
             return
         try:
-            value = float(text)
-        except ValueError:
-            self.tried.emit(None, f"“{words}” at {field.title.lower()} is no number; type one such as 12.5.")
+            value = typed(words, "length" if field.unit == "mm" else "angle" if field.unit == "°" else "plain")
+        except MeasureError as error:
+            refuse(line, str(error))
+            self.tried.emit(None, f"At {field.title.lower()}: {error}")
             return
+        accept(line)
         self._set(field.path, value)
 
     def _read_table(self, path: str) -> None:

@@ -8,8 +8,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from gullyrise.core.errors import MeasureError
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.limits import explained
+from gullyrise.core.measuring.typed import typed
 
 Draft = dict[str, Any]
 
@@ -184,6 +186,6 @@ def tool_from(row: list[str]) -> dict[str, Any]:
 
 def _number(text: str, where: str) -> float:
     try:
-        return float(text.replace(",", "."))
-    except ValueError:
-        raise ValueError(f"“{text}” under {where} is no number; type one such as 12.5.") from None
+        return typed(text)
+    except MeasureError as error:
+        raise ValueError(f"Under {where}: {error}") from None

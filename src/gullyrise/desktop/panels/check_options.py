@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractSpinBox, QDoubleSpinBox, QGridLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from gullyrise.core.machines import Limits
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.number_field import NumberField
 
 _UNITS = {"overhang_angle": "°", "min_region_area": "mm²"}
 _ANGLE = "overhang_angle"
@@ -41,22 +42,16 @@ _DOES: dict[str, tuple[tuple[str, str, str], ...]] = {
 }
 
 
-def limit_field(name: str, words: str) -> QDoubleSpinBox:
-    """A field for a limit, right-aligned with its unit. Scrolling the panel does not change it."""
-    field = QDoubleSpinBox()
+def limit_field(name: str, words: str) -> NumberField:
+    """A field for a limit, right-aligned with its unit."""
+    high = 90.0 if name == _ANGLE else 1e6 if name == "min_region_area" else 1000.0
+    field = NumberField(_UNITS.get(name, "mm"), 1 if name in _UNITS else 2, 0.0, high)
     field.setObjectName(f"limit_{name}")
     field.setAccessibleName(words)
     field.setToolTip(f"{name.replace('_', ' ').capitalize()}: change it and what depends on it is judged again")
-    field.setDecimals(1 if name in _UNITS else 2)
-    field.setRange(0.0, 90.0 if name == _ANGLE else 1e6 if name == "min_region_area" else 1000.0)
     field.setSingleStep(1.0 if name in _UNITS else 0.05)
-    field.setSuffix(f" {_UNITS.get(name, 'mm')}")
-    field.setKeyboardTracking(False)
-    field.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
     field.setFixedWidth(84)
-    field.setAlignment(Qt.AlignmentFlag.AlignRight)
     field.setCursor(Qt.CursorShape.IBeamCursor)
-    field.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr,assignment]
     return field
 
 
@@ -75,7 +70,7 @@ class CheckOptions(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setColumnStretch(0, 1)
-        self._fields: dict[str, tuple[_Option, QDoubleSpinBox]] = {}
+        self._fields: dict[str, tuple[_Option, NumberField]] = {}
         for number, option in enumerate(_OPTIONS.get(check, ())):
             words = QLabel(option.words)
             words.setProperty("role", "quiet")

@@ -6,9 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QIcon
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QAbstractSpinBox,
     QComboBox,
-    QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
     QTableWidget,
@@ -20,6 +18,7 @@ from gullyrise.core.checks.clearances import Limits, Pair, wish_for
 from gullyrise.core.checks.protocol import Outcome, number
 from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
 from gullyrise.desktop.panels.floating import FloatingSlip
+from gullyrise.desktop.panels.number_field import NumberField
 from gullyrise.desktop.theme.palette import Palette
 
 _WIDE, _TALL = 100, 26
@@ -63,14 +62,9 @@ class ClearanceMatrix(FloatingSlip):
         for id, words in _KINDS.items():
             self.kind.addItem(words, id)
         self.kind.activated.connect(lambda _: self._set())
-        self.gap = QDoubleSpinBox()
+        self.gap = NumberField("mm", 3)
         self.gap.setObjectName("matrix_gap")
         self.gap.setAccessibleName("Gap wanted of the pair, or depth when pressed in")
-        self.gap.setRange(0.0, 1000.0)
-        self.gap.setDecimals(3)
-        self.gap.setSuffix(" mm")
-        self.gap.setKeyboardTracking(False)
-        self.gap.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
         self.gap.valueChanged.connect(lambda _: self._set())
         self.wanted = QLabel("Wanted of this pair")
         self.wanted.setProperty("role", "quiet")

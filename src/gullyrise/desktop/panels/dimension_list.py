@@ -8,11 +8,13 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from gullyrise.core.errors import GullyriseError
+from gullyrise.core.errors import GullyriseError, MeasureError
 from gullyrise.core.measuring.keeping import judged, limits_of
 from gullyrise.core.measuring.picks import Dimension, Tolerance
+from gullyrise.core.measuring.typed import Typed, typed
 from gullyrise.desktop.instruments.stamp import Stamp
 from gullyrise.desktop.panels.buttons import forget, small
+from gullyrise.desktop.panels.number_field import accept, refuse
 from gullyrise.desktop.theme.palette import Palette
 
 if TYPE_CHECKING:
@@ -166,13 +168,24 @@ class DimensionList(QWidget):
         return f"Wanted from {low:.6g} to {high:.6g}. {one.method}"
 
     def _want(self, one: Dimension) -> None:
-        nominal, upper, lower = (field.text().strip().replace(",", ".") for field in self.fields)
+        quantity: Typed = "length" if one.quantity == "length" else "angle" if one.quantity == "angle" else "plain"
+        numbers: list[float | None] = []
+        iso = self.fields[2].text().strip()
+        for field in self.fields[:2] if iso[:1].isalpha() else self.fields:
+            accept(field)
+            try:
+                numbers.append(typed(field.text(), quantity) if field.text().strip() else None)
+            except MeasureError as error:
+                refuse(field, str(error))
+                return
+        nominal, upper, *lower = numbers
         try:
-            if lower and lower[0].isalpha():
-                wanted = Tolerance(nominal=float(nominal), iso=lower)
+            if not lower:
+                wanted = Tolerance.model_validate({"nominal": nominal, "iso": iso})
             else:
-                above = float(upper or 0)
-                wanted = Tolerance(nominal=float(nominal), upper=above, lower=float(lower) if lower else -above)
+                above = upper or 0.0
+                below = lower[0] if lower[0] is not None else -above
+                wanted = Tolerance.model_validate({"nominal": nominal, "upper": above, "lower": below})
         except ValueError:
             self.mistyped.emit("A wanted size is a number with deviations, such as 12, +0.1 and -0.1, or 12 and H7; type it so.")
             return

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
-    QSpinBox,
 )
 
 from gullyrise.core.placing.stand_ins import SIZES, Shape
@@ -21,6 +20,7 @@ from gullyrise.desktop.fit_words import FitView
 from gullyrise.desktop.instruments.stamp import WORDS
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.headed import HeadedPanel
+from gullyrise.desktop.panels.number_field import NumberField, NumberLine
 from gullyrise.desktop.theme.palette import Palette
 
 _ROWS = (
@@ -41,9 +41,9 @@ class PlacingSlip(HeadedPanel):
     """
 
     wanted = pyqtSignal(str)
-    at = pyqtSignal(int, str)
-    turned = pyqtSignal(int, str)
-    sized = pyqtSignal(int, str)
+    at = pyqtSignal(int, float)
+    turned = pyqtSignal(int, float)
+    sized = pyqtSignal(int, float)
     copies = pyqtSignal(int)
     stand_in = pyqtSignal(str, list)
     machine_wanted = pyqtSignal(str)
@@ -84,19 +84,19 @@ class PlacingSlip(HeadedPanel):
             grid.addWidget(words, number + 1, 0)
             self.fields[name] = []
             for axis in range(3):
-                field = QLineEdit()
+                field = NumberLine("angle" if name == "place_turn" else "length")
                 field.setObjectName(f"{name}_{'xyz'[axis]}")
                 field.setAccessibleName(f"{title}, {tips[axis].lower()}")
                 field.setToolTip(f"{tips[axis]}: {what[:1].lower()}{what[1:]}. Type a number, then Enter")
-                field.setAlignment(Qt.AlignmentFlag.AlignRight)
                 field.setMinimumWidth(48)
-                field.returnPressed.connect(partial(self._typed, name, axis))
+                field.taken.connect(partial(self._taken, name, axis))
                 grid.addWidget(field, number + 1, axis + 1)
                 self.fields[name].append(field)
         self.unit = QComboBox()
         self.unit.setObjectName("place_size_unit")
         self.unit.setAccessibleName("Sizes are typed in")
         self.unit.addItems(["mm", "%"])
+        self.unit.currentTextChanged.connect(lambda _: self._in_unit())
         self.together = QCheckBox("All axes alike")
         self.together.setObjectName("place_size_together")
         self.together.setChecked(True)
@@ -106,9 +106,12 @@ class PlacingSlip(HeadedPanel):
         grid.addLayout(last, 4, 1, 1, 3)
         return grid
 
-    def _typed(self, name: str, axis: int) -> None:
-        field = self.fields[name][axis]
-        {"place_at": self.at, "place_turn": self.turned, "place_size": self.sized}[name].emit(axis, field.text())
+    def _taken(self, name: str, axis: int, value: float) -> None:
+        {"place_at": self.at, "place_turn": self.turned, "place_size": self.sized}[name].emit(axis, value)
+
+    def _in_unit(self) -> None:
+        for field in self.fields["place_size"]:
+            field.quantity = "share" if self.unit.currentText() == "%" else "length"
 
     def _actions(self, row: tuple[tuple[str, str], ...]) -> QHBoxLayout:
         line = QHBoxLayout()
@@ -156,20 +159,18 @@ class PlacingSlip(HeadedPanel):
         self._head("COPIES AND BEDS")
         line = QHBoxLayout()
         line.setSpacing(4)
-        self.count = QSpinBox()
+        self.count = NumberField("", 0, 1, 500)
         self.count.setObjectName("copy_count")
         self.count.setAccessibleName("How many copies")
-        self.count.setRange(1, 500)
-        self.count.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.gap = QLineEdit()
+        self.gap = NumberLine()
         self.gap.setObjectName("place_gap")
         self.gap.setAccessibleName("Gap between parts, mm")
         self.gap.setToolTip("Gap that copying and arranging leave between parts, mm")
-        self.gap.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.gap.setFixedWidth(44)
-        self.gap.editingFinished.connect(lambda: self.option_set.emit("place.gap", self.gap.text()))
+        self.gap.taken.connect(lambda value: self.option_set.emit("place.gap", value))
+        self.gap.left.connect(lambda value: self.option_set.emit("place.gap", value))
         copy = small(QPushButton(), "Copy", "copy_make", "So many further copies of what is chosen", "place.copy")
-        copy.clicked.connect(lambda: self.copies.emit(self.count.value()))
+        copy.clicked.connect(lambda: self.copies.emit(int(self.count.value())))
         for widget in (self.count, copy, QLabel("gap"), self.gap, QLabel("mm")):
             line.addWidget(widget)
         line.addStretch(1)
@@ -202,13 +203,12 @@ class PlacingSlip(HeadedPanel):
             self.shape.addItem(shape, shape)
         self.shape.currentIndexChanged.connect(lambda _: self._show_sizes())
         line.addWidget(self.shape)
-        self.sizes: list[QLineEdit] = []
+        self.sizes: list[NumberLine] = []
         for number in range(3):
-            field = QLineEdit("20")
+            field = NumberLine(text="20")
             field.setObjectName(f"stand_in_{number}")
-            field.setAlignment(Qt.AlignmentFlag.AlignRight)
             field.setFixedWidth(46)
-            field.returnPressed.connect(self._add)
+            field.taken.connect(lambda _: self._add())
             self.sizes.append(field)
             line.addWidget(field)
         add = small(QPushButton(), "Add", "stand_in_add", "A plain solid that stands for a clamp, a fixture or a shaft")
@@ -227,7 +227,9 @@ class PlacingSlip(HeadedPanel):
 
     def _add(self) -> None:
         shape: Shape = self.shape.currentData()
-        self.stand_in.emit(shape, [field.text() for field in self.sizes[: len(SIZES[shape])]])
+        sizes = [field.read() for field in self.sizes[: len(SIZES[shape])]]
+        if None not in sizes:
+            self.stand_in.emit(shape, sizes)
 
     # --- showing ---------------------------------------------------------------------------------------------------
 
@@ -247,12 +249,10 @@ class PlacingSlip(HeadedPanel):
             for axis, field in enumerate(fields):
                 field.setEnabled(numbers is not None)
                 words = "" if numbers is None else f"{numbers[axis]:.3f}".rstrip("0").rstrip(".")
-                if not (field.hasFocus() and field.isModified()) and field.text() != words:
-                    field.setText("0" if words in ("-0", "") and numbers is not None else words)
+                field.show_text("0" if words in ("-0", "") and numbers is not None else words)
 
     def show_options(self, gap: float, outline: str) -> None:
-        if not self.gap.hasFocus():
-            self.gap.setText(f"{gap:g}")
+        self.gap.show_text(f"{gap:g}")
         self.outline.setCurrentIndex(self.outline.findData(outline))
 
     def show_fit(self, view: FitView) -> None:

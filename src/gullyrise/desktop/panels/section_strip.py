@@ -5,14 +5,15 @@ from __future__ import annotations
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractSpinBox, QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from gullyrise.core.measuring.figures import Figure, Quantity
 from gullyrise.core.measuring.words import Wording, said
 from gullyrise.desktop.instruments.area_curve import AreaCurveRuler
 from gullyrise.desktop.instruments.flat_profile import FlatProfile
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.number_field import NumberField
 from gullyrise.desktop.section_figures import figures_of
 from gullyrise.desktop.theme.palette import Palette
 
@@ -97,13 +98,13 @@ class SectionStrip(QWidget):
         column.addLayout(axes)
         place = QHBoxLayout()
         place.setSpacing(3)
-        self.position = _number("cut_position", "Position of the cut", " mm", 3, -1e6, 1e6)
+        self.position = _number("cut_position", "Position of the cut", "mm", 3, -1e6, 1e6)
         self.position.valueChanged.connect(self.moved)
         place.addWidget(self.position, 1)
         self.sweep = self._button("Sweep", "cut_sweep", "cut.sweep", "Move the cut to and fro")
         self.sweep.setCheckable(True)
         place.addWidget(self.sweep)
-        self.speed = _number("cut_speed", "Speed of a sweep", " mm/s", 1, 0.1, 1000)
+        self.speed = _number("cut_speed", "Speed of a sweep", "mm/s", 1, 0.1, 1000)
         self.speed.setFixedWidth(74)
         self.speed.valueChanged.connect(self.speed_set)
         place.addWidget(self.speed)
@@ -113,7 +114,7 @@ class SectionStrip(QWidget):
         self.slab_button = self._button("Slab", "cut_slab", "cut.slab", "Keep only a slab")
         self.slab_button.setCheckable(True)
         lower.addWidget(self.slab_button)
-        self.depth = _number("cut_depth", "Thickness of the slab", " mm", 3, 0.0, 1e6)
+        self.depth = _number("cut_depth", "Thickness of the slab", "mm", 3, 0.0, 1e6)
         self.depth.valueChanged.connect(self.slab)
         lower.addWidget(self.depth, 1)
         self.tilts = []
@@ -242,24 +243,18 @@ class SectionStrip(QWidget):
         return said(Figure("", value, quantity, 0.0, ""), Wording(self._wording.unit, min(self._wording.digits, 2)))
 
 
-def _number(name: str, words: str, suffix: str, digits: int, low: float, high: float) -> QDoubleSpinBox:
-    field = QDoubleSpinBox()
+def _number(name: str, words: str, unit: str, digits: int, low: float, high: float) -> NumberField:
+    field = NumberField(unit, digits, low, high)
     field.setObjectName(name)
     field.setAccessibleName(words)
     field.setToolTip(words)
-    field.setDecimals(digits)
-    field.setRange(low, high)
-    field.setSuffix(suffix)
-    field.setKeyboardTracking(False)
-    field.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
-    field.setAlignment(Qt.AlignmentFlag.AlignRight)
     field.setProperty("small", True)
     field.setMinimumWidth(40)
     return field
 
 
 @contextmanager
-def _quiet(field: QDoubleSpinBox) -> Iterator[None]:
+def _quiet(field: NumberField) -> Iterator[None]:
     """What is shown is not what somebody set."""
     field.blockSignals(True)
     yield

@@ -5,16 +5,15 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QDoubleSpinBox,
     QGridLayout,
     QLabel,
     QPushButton,
-    QSpinBox,
     QWidget,
 )
 
 from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.desktop.panels.floating import FloatingSlip
+from gullyrise.desktop.panels.number_field import NumberField
 
 
 class SplitSlip(FloatingSlip):
@@ -34,8 +33,7 @@ class SplitSlip(FloatingSlip):
         column.addWidget(self.pegs)
         grid = QGridLayout()
         grid.setSpacing(4)
-        self.count = QSpinBox()
-        self.count.setRange(1, 50)
+        self.count = NumberField("", 0, 1, 50)
         self.count.setValue(2)
         self.diameter = _length(4.0, 0.2, 500)
         self.length = _length(5.0, 0.2, 500)
@@ -69,15 +67,12 @@ class SplitSlip(FloatingSlip):
             field.setEnabled(shown)
 
     def _go(self) -> None:
-        wish = PegWish(self.count.value(), self.diameter.value(), self.length.value(), self.clearance.value())
+        wish = PegWish(int(self.count.value()), self.diameter.value(), self.length.value(), self.clearance.value())
         self.wanted.emit(wish if self.pegs.isChecked() else None)
 
 
-def _length(value: float, low: float, high: float) -> QDoubleSpinBox:
-    field = QDoubleSpinBox()
-    field.setDecimals(2)
-    field.setRange(low, high)
+def _length(value: float, low: float, high: float) -> NumberField:
+    field = NumberField("mm", 2, low, high)
     field.setValue(value)
-    field.setSuffix(" mm")
     field.setSingleStep(0.05 if high <= 10 else 0.5)
     return field

@@ -8,7 +8,6 @@ from html import escape
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import (
-    QDoubleSpinBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -29,6 +28,7 @@ from gullyrise.desktop.instruments.histogram import Histogram
 from gullyrise.desktop.instruments.stamp import WORDS, Stamp
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.check_options import CheckOptions, limit_field
+from gullyrise.desktop.panels.number_field import NumberField
 from gullyrise.desktop.theme.palette import Palette
 
 _LIMIT_WORDS = {
@@ -76,7 +76,7 @@ class TravellerRow(QFrame):
         grid.addWidget(self.worst, 0, 2, 1, 2)
         grid.addWidget(self.state, 1, 1)
         grid.setColumnStretch(1, 1)
-        self.limit: QDoubleSpinBox | None = None
+        self.limit: NumberField | None = None
         if view.row.limit is not None:
             words = QLabel(_LIMIT_WORDS[view.row.limit])
             words.setProperty("role", "quiet")
@@ -106,7 +106,7 @@ class TravellerRow(QFrame):
         self._filled: tuple[object, ...] = ()
         self._dressed: tuple[Palette, bool] | None = None
 
-    def _limit_field(self, name: str, words: str) -> QDoubleSpinBox:
+    def _limit_field(self, name: str, words: str) -> NumberField:
         field = limit_field(name, words)
         field.valueChanged.connect(lambda value: self.limit_set.emit(name, value))
         return field

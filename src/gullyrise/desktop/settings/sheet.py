@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDialog,
-    QDoubleSpinBox,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
@@ -21,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gullyrise.desktop.panels.number_field import NumberField
 from gullyrise.desktop.settings.own_scheme import OwnSchemeEditor
 from gullyrise.desktop.settings.rows import ROWS, Setting
 from gullyrise.desktop.settings.store import Settings
@@ -111,12 +111,8 @@ class SettingsSheet(QDialog):
             line = QLineEdit(value)
             line.editingFinished.connect(lambda: settings.set(entry.id, line.text()))
             return line
-        number = QDoubleSpinBox()
-        number.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        number.setRange(entry.low, entry.high)
+        number = NumberField(entry.unit, 0 if entry.step >= 1 else 2, entry.low, entry.high)
         number.setSingleStep(entry.step)
-        number.setDecimals(0 if entry.step >= 1 else 2)
-        number.setSuffix(f" {entry.unit}" if entry.unit else "")
         number.setValue(value)
         number.valueChanged.connect(lambda found: settings.set(entry.id, found))
         return number
@@ -128,7 +124,7 @@ class SettingsSheet(QDialog):
             editor.setCurrentIndex(editor.findData(value))
         elif isinstance(editor, QCheckBox):
             editor.setChecked(value)
-        elif isinstance(editor, QDoubleSpinBox):
+        elif isinstance(editor, NumberField):
             editor.setValue(value)
         elif isinstance(editor, QLineEdit):
             editor.setText(value)

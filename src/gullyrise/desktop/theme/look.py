@@ -15,6 +15,7 @@ FAMILY = "Public Sans"
 SMALL, BODY, HEAD = 11, 13, 15
 """Pixel sizes of the type scale."""
 _Role = QPalette.ColorRole
+FAILED = "colour of what fails"
 _ROLES = {
     "panel": (_Role.Light, _Role.Window, _Role.Button),
     "field": (_Role.AlternateBase, _Role.Base, _Role.ToolTipBase),
@@ -56,6 +57,8 @@ def dress(application: QApplication, palette: Palette) -> None:
         for role in roles:
             colours.setColor(role, palette.colour(use))
     application.setPalette(colours)
+    # A style sheet has no role left for it.
+    application.setProperty(FAILED, palette.failed)
     if not application.styleSheet():
         application.setFont(type_of())
         application.setStyleSheet(style_sheet())
