@@ -32,6 +32,7 @@ from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
+from gullyrise.desktop.homing import Homing
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.looking import Looking
@@ -225,8 +226,10 @@ class Window(QMainWindow):
         self.keys.escaped.connect(self._escape)
         if self.settings.trouble:
             self.notices.say(self.settings.trouble, False)
+        self.homing = Homing(self)
         application = QApplication.instance()
         if application is not None:
+            application.installEventFilter(self.homing)
             application.installEventFilter(self.keys)
 
     # --- actions ---------------------------------------------------------------------------------------------------
@@ -247,7 +250,7 @@ class Window(QMainWindow):
         entry.run(self)
 
     def _from_keys(self, id: str) -> None:
-        self.bench.note_stroke(f"{self.keymap.words_of(id).partition(',')[0]}  {self.actions_by_id[id].label}")
+        self.bench.note_stroke(f"{self.keys.stroke}  {self.actions_by_id[id].label}")
         self.do(id)
 
     def _from_card(self, id: str) -> None:
@@ -385,6 +388,7 @@ class Window(QMainWindow):
         application = QApplication.instance()
         if application is not None:
             application.removeEventFilter(self.keys)
+            application.removeEventFilter(self.homing)
         self.bench.stop_drawing()
         self.meeting.close()
         self.cutting.close_up()

@@ -52,6 +52,8 @@ class KeyReader(QObject):
         self._actions = actions
         self.keymap = keymap or KeyMap(actions)
         self._family = ""
+        self.stroke = ""
+        """What was pressed last, as it is written."""
         self._holding: tuple[int, str] | None = None
         self._delay = QTimer(self)
         self._delay.setSingleShot(True)
@@ -98,9 +100,9 @@ class KeyReader(QObject):
     def read(self, event: QKeyEvent, *, typing: bool, own: frozenset[Qt.Key] = frozenset()) -> bool:
         """Whether a stroke was taken. own : keys that the widget with the focus wants for itself."""
         control = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier))
-        function_key = Qt.Key.Key_F1 <= event.key() <= Qt.Key.Key_F35
-        for_all = control and event.key() in (Qt.Key.Key_O, Qt.Key.Key_K)
-        if typing and not for_all and not function_key:
+        # Help is at hand while typing, too; what changes the job or the view is not.
+        for_all = event.key() == Qt.Key.Key_F1 or (control and event.key() in (Qt.Key.Key_O, Qt.Key.Key_K))
+        if typing and not for_all:
             return False
         if event.key() in own and not control and not self._family:
             return False
@@ -113,10 +115,15 @@ class KeyReader(QObject):
             found = self.keymap.second.get((self._family, letter))
             if event.key() in _MODIFIERS:
                 return False
+            first = self._family
             self.let_go()
             if found is not None:
+                self.stroke = f"{first} {letter}"
                 self.chosen.emit(found)
                 return True
+        if self._family and event.key() not in _MODIFIERS:
+            # A stroke with Ctrl or Alt is one of its own.
+            self.let_go()
         words = _words(event)
         if words in self.keymap.direct:
             self._choose_direct(self.keymap.direct[words], event)
@@ -133,6 +140,7 @@ class KeyReader(QObject):
                 return
             # The key may have come up in another window, unheard: a fresh press is a fresh hold.
             self._holding = (event.key(), id)
+        self.stroke = _words(event)
         self.chosen.emit(id)
 
 

@@ -41,6 +41,7 @@ from gullyrise.desktop.machines.rows import (
     tool_from,
 )
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.number_field import accept, refuse
 
 _TABLES = (
@@ -103,7 +104,7 @@ class MachineForm(QWidget):
     def _editor(self, field: Field) -> QWidget:
         name = "machine_" + field.path.replace(".", "_")
         if field.choices:
-            box = QComboBox()
+            box = Choice()
             for value, title in field.choices:
                 box.addItem(title, value)
             box.activated.connect(lambda _: self._set(field.path, box.currentData() or None))

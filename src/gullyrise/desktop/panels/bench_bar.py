@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QPush
 from gullyrise.desktop.bench.picking import KINDS, Kind
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.choice import Slide
 
 _STEPS = 200
 _ACTIONS: dict[Kind, str] = {
@@ -140,7 +141,7 @@ class SightBar(QWidget):
         model.job_changed.connect(self.refresh)
 
     def _slider(self, name: str, title: str, most: int) -> QSlider:
-        slider = QSlider(Qt.Orientation.Horizontal)
+        slider = Slide(Qt.Orientation.Horizontal)
         slider.setObjectName(name)
         slider.setAccessibleName(title)
         slider.setToolTip(title)

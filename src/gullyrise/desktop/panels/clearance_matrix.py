@@ -6,7 +6,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QIcon
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QComboBox,
     QHBoxLayout,
     QLabel,
     QTableWidget,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.checks.clearances import Limits, Pair, wish_for
 from gullyrise.core.checks.protocol import Outcome, number
 from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
+from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.floating import FloatingSlip
 from gullyrise.desktop.panels.number_field import NumberField
 from gullyrise.desktop.theme.palette import Palette
@@ -56,7 +56,7 @@ class ClearanceMatrix(FloatingSlip):
         self.words.setObjectName("matrix_words")
         column.addWidget(self.words)
         line = QHBoxLayout()
-        self.kind = QComboBox()
+        self.kind = Choice()
         self.kind.setObjectName("matrix_kind")
         self.kind.setAccessibleName("What the two are to each other")
         for id, words in _KINDS.items():

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.instruments.stamp import WORDS, Stamp
+from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.theme.palette import Palette
 
 
@@ -22,7 +23,7 @@ class MachinePlate(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
-        self.machines = QComboBox()
+        self.machines = Choice()
         self.machines.setObjectName("machine")
         self.machines.setAccessibleName("Machine")
         self.machines.setToolTip("The machine that will make the parts")

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from gullyrise.core.report.parts_list import ListRow, rows_of
 from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.parts_table import PartsTable
 from gullyrise.desktop.panels.parts_tree import PartsTree, keys_of
 from gullyrise.desktop.panels.path_bar import PathBar
@@ -96,7 +97,7 @@ class PartsPanel(QWidget):
         row = QHBoxLayout(bar)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
-        self.grouping = QComboBox()
+        self.grouping = Choice()
         self.grouping.setObjectName("parts_grouping")
         self.grouping.setAccessibleName("How bodies are counted")
         for value, title in _GROUPINGS:

@@ -7,7 +7,6 @@ from functools import partial
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -19,6 +18,7 @@ from gullyrise.core.placing.stand_ins import SIZES, Shape
 from gullyrise.desktop.fit_words import FitView
 from gullyrise.desktop.instruments.stamp import WORDS
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.headed import HeadedPanel
 from gullyrise.desktop.panels.number_field import NumberField, NumberLine
 from gullyrise.desktop.theme.palette import Palette
@@ -92,7 +92,7 @@ class PlacingSlip(HeadedPanel):
                 field.taken.connect(partial(self._taken, name, axis))
                 grid.addWidget(field, number + 1, axis + 1)
                 self.fields[name].append(field)
-        self.unit = QComboBox()
+        self.unit = Choice()
         self.unit.setObjectName("place_size_unit")
         self.unit.setAccessibleName("Sizes are typed in")
         self.unit.addItems(["mm", "%"])
@@ -177,7 +177,7 @@ class PlacingSlip(HeadedPanel):
         self._column.addLayout(line)
         line = QHBoxLayout()
         line.setSpacing(4)
-        self.outline = QComboBox()
+        self.outline = Choice()
         self.outline.setObjectName("place_outline")
         self.outline.setAccessibleName("What is kept apart when arranging")
         self.outline.addItem("by footprint", "footprint")
@@ -196,7 +196,7 @@ class PlacingSlip(HeadedPanel):
         self._head("STAND-INS")
         line = QHBoxLayout()
         line.setSpacing(4)
-        self.shape = QComboBox()
+        self.shape = Choice()
         self.shape.setObjectName("stand_in_shape")
         self.shape.setAccessibleName("Shape of the stand-in")
         for shape in SIZES:

@@ -25,6 +25,7 @@ from gullyrise.core.job import Standing
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.instruments.stamp import WORDS
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.headed import HeadedPanel
 from gullyrise.desktop.receiving import counted, volume_words
 from gullyrise.desktop.report_words import UNIT_WORDS, facts, faults
@@ -159,7 +160,7 @@ class ReceivingReport(HeadedPanel):
             self._answers([finer])
 
     def _material_choice(self, standing: Standing, chosen: str) -> QComboBox:
-        choice = QComboBox()
+        choice = Choice()
         choice.setObjectName("report_material")
         choice.setAccessibleName("Material of the part")
         choice.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from gullyrise.desktop.bench.pointer.schemes import GESTURES, OWN, READY
 from gullyrise.desktop.bench.pointer.triggers import Trigger
+from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.settings.recorders import MotionPad
 from gullyrise.desktop.settings.store import Settings
 
@@ -35,7 +36,7 @@ class OwnSchemeEditor(QWidget):
         self.trouble = QLabel()
         self.trouble.setObjectName("own_trouble")
         self.trouble.setWordWrap(True)
-        self.gesture = QComboBox()
+        self.gesture = Choice()
         self.gesture.setObjectName("own_gesture")
         self.gesture.setAccessibleName("Gesture for the new motion")
         for name, words in GESTURES.items():
@@ -43,7 +44,7 @@ class OwnSchemeEditor(QWidget):
         drop = QPushButton("Take the motion away")
         drop.setObjectName("own_drop")
         drop.clicked.connect(self.drop)
-        self.start = QComboBox()
+        self.start = Choice()
         self.start.setObjectName("own_start")
         self.start.setAccessibleName("Begin from a ready scheme")
         self.start.addItem("Begin from…", "")

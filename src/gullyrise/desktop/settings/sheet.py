@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.number_field import NumberField
 from gullyrise.desktop.settings.own_scheme import OwnSchemeEditor
 from gullyrise.desktop.settings.rows import ROWS, Setting
@@ -96,7 +97,7 @@ class SettingsSheet(QDialog):
         if entry.id == "pointer.own":
             return OwnSchemeEditor(settings)
         if entry.choices:
-            box = QComboBox()
+            box = Choice()
             for name, title in entry.choices:
                 box.addItem(title, name)
             box.setCurrentIndex(box.findData(value))
