@@ -110,7 +110,7 @@ def test_any_number_in_any_row_makes_a_machine_or_a_sentence(data: st.DataObject
 )
 def test_keep_outs_go_through_their_row(place: dict[str, Any]) -> None:
     assert place_from([str(cell) for cell in place_row(place)]) == place
-    with pytest.raises(ValueError, match="under Y is no number"):
+    with pytest.raises(ValueError, match="Under Y: .* is no number"):
         place_from(["", "box", "0", "wide", "0", "1", "1", "1"])
 
 
@@ -201,7 +201,7 @@ def test_a_mill_is_made_from_nothing_with_jaws_and_tools(made: Any) -> None:
     press(sheet, "tool_remove")
     assert sheet.drawing.machine.tool == ()
     sheet.form.findChild(object, "keep_out_table").item(0, 2).setText("left")
-    assert "under X is no number" in sheet.trouble.text()
+    assert "Under X: 'left' is no number" in sheet.trouble.text()
     press(sheet, "machine_back")
     assert sheet.drawing.machine == machine and not sheet.trouble.text()
 
