@@ -110,7 +110,7 @@ def test_any_number_in_any_row_makes_a_machine_or_a_sentence(data: st.DataObject
 )
 def test_keep_outs_go_through_their_row(place: dict[str, Any]) -> None:
     assert place_from([str(cell) for cell in place_row(place)]) == place
-    with pytest.raises(ValueError, match="Under Y: .* is no number"):
+    with pytest.raises(ValueError, match=r"Under Y: .* is no number"):
         place_from(["", "box", "0", "wide", "0", "1", "1", "1"])
 
 
