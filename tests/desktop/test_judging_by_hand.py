@@ -406,3 +406,37 @@ def test_the_stamp_of_the_machine_is_that_of_all_parts(window: Any, tmp_path: Pa
     made.model.select({made.model.job.standings[0].id})
     settle(made)
     assert made.traveller.rows["fit"].view.verdict == "pass" and made.plate.stamp.verdict == "fail"
+
+
+# --- worst first --------------------------------------------------------------------------------------------------------
+
+
+def test_what_runs_into_something_comes_first_and_copies_are_one_line(window: Any, tmp_path: Path, unwalled: None) -> None:
+    shelf = zoo.block((0, 0, 0), (10, 30, 40)) + zoo.block((0, 0, 30), (45, 30, 40))
+    small = zoo.block((0, 0, 0), (10, 12, 40)) + zoo.block((0, 0, 30), (35, 12, 40))
+    for name, solid in (("shelf", shelf), ("small", small), ("a", zoo.block((0, 0, 0), (20, 20, 20)))):
+        write_stl(zoo.part(zoo.mesh_of(solid), name), tmp_path / f"{name}.stl")
+    write_stl(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (20, 20, 20))), "b"), tmp_path / "b.stl")
+    made = window(*(str(tmp_path / f"{name}.stl") for name in ("small", "shelf", "a", "b")))
+    first, second = (next(one for one in made.model.job.standings if one.part.name == name) for name in ("a", "b"))
+    made.model.select({second.id})
+    by = first.ground.middle - second.ground.middle + [17.0, 0, 0]
+    made.placing.move("Push", lambda _: Transform.moved(by))
+    made.model.select({next(one.id for one in made.model.job.standings if one.part.name == "shelf")})
+    made.placing.copy(3)
+    made.model.select(set())
+    settle(made)
+    listed = made.findings.all
+    collisions = [one.finding.collides for one in listed]
+    assert collisions == sorted(collisions, reverse=True) and any(collisions), "runs into each other before all else"
+    hanging = [one for one in listed if one.row.id == "overhangs"]
+    assert [one.finding.area for one in hanging] == sorted((one.finding.area for one in hanging), reverse=True)
+    assert hanging[0].standing.part.name == "shelf" and len(hanging[0].copies) == 3 and len(hanging) == 2
+    made.traveller.show_check("overhangs")
+    settle(made)
+    lines = [one.text() for one in made.traveller.rows["overhangs"].findChildren(QPushButton) if "alike" in one.text()]
+    assert len(lines) == 1 and "4 alike" in lines[0]
+    made.bring_in_step()
+    assert sorted(flag.number for flag in made.bench.flags) == [1, 1, 1, 1, 2], "every copy wears the number of its line"
+    made.findings.step(1)
+    assert made.findings.flagged is not None

@@ -69,7 +69,7 @@ def row_of(
         for standing, outcome in by_gravity
         for finding in outcome.findings
     ]
-    judged.sort(key=lambda one: -one[1].past)
+    judged.sort(key=lambda one: one[1].cost)
     findings = [(standing, finding) for standing, finding, _ in judged]
     whys = [(standing.name, outcome.verdict, outcome.why) for standing, outcome in by_gravity]
     method = next((outcome.method for _, outcome in outcomes if outcome.method), "")
@@ -80,6 +80,15 @@ def row_of(
         row, verdict, stale, running, worst, limit, findings, whys, method, uncertainty, judged, sampling, field, failed, places,
         limits, nothing,
     )  # fmt: skip
+
+
+def alike_in(findings: list[tuple[Standing, Finding]]) -> list[tuple[Standing, Finding, int]]:
+    """Each finding once, with the first part that has it and how many are alike: copies share what was found on them."""
+    out: dict[int, tuple[Standing, Finding, int]] = {}
+    for standing, finding in findings:
+        first, _, count = out.get(id(finding), (standing, finding, 0))
+        out[id(finding)] = (first, finding, count + 1)
+    return list(out.values())
 
 
 def _summed(fields: list[FaceField]) -> FaceField | None:

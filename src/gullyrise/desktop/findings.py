@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -17,7 +17,8 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Listed:
-    """A finding in the list. waiver : its acceptance;  stale : what it was measured on has changed since"""
+    """A finding in the list. waiver : its acceptance;  stale : what it was measured on has changed since;  copies : further parts
+    that are alike and have the same"""
 
     row: Row
     standing: Standing
@@ -25,6 +26,16 @@ class Listed:
     verdict: Verdict
     waiver: Waiver | None
     stale: bool
+    copies: tuple[Standing, ...] = ()
+
+
+def _once(listed: list[Listed]) -> list[Listed]:
+    """Copies of a part share what was found on them: that is one line."""
+    out: dict[int, Listed] = {}
+    for one in listed:
+        known = out.get(id(one.finding))
+        out[id(one.finding)] = one if known is None else replace(known, copies=(*known.copies, one.standing))
+    return list(out.values())
 
 
 class Findings(QObject):
@@ -58,14 +69,17 @@ class Findings(QObject):
                 for standing, finding, verdict in view.judged:
                     waiver = model.job.waiver_of(standing, name, finding)
                     found.append(Listed(view.row, standing, finding, verdict, waiver, view.stale))
-            found.sort(key=lambda one: (one.waiver is not None, -one.finding.past, one.row.order))
-            self._kept = tuple(found)
+            found.sort(key=lambda one: (one.waiver is not None, *one.finding.cost, one.row.order))
+            self._kept = tuple(_once(found))
         return self._kept
 
     @property
     def flagged(self) -> int | None:
         """The place of the flagged one in the list."""
-        return next((at for at, one in enumerate(self.all) if self._model.is_flagged(one.standing, one.finding)), None)
+        return next((at for at, one in enumerate(self.all) if self._is_flagged(one)), None)
+
+    def _is_flagged(self, one: Listed) -> bool:
+        return any(self._model.is_flagged(standing, one.finding) for standing in (one.standing, *one.copies))
 
     def step(self, by: int) -> None:
         """To the next or previous one: of the check that is shown, or of all where none is."""
@@ -75,7 +89,7 @@ class Findings(QObject):
             words = "There is nothing to step through: no check has a finding."
             self._window.notices.say(words, False)
             return
-        here = next((at for at, one in enumerate(listed) if model.is_flagged(one.standing, one.finding)), -1 if by > 0 else 0)
+        here = next((at for at, one in enumerate(listed) if self._is_flagged(one)), -1 if by > 0 else 0)
         one = listed[(here + by) % len(listed)]
         self._window.looking.fly_to(one.standing, one.finding)
         self.changed.emit()

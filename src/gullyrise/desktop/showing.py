@@ -12,6 +12,7 @@ from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.measures import Scale, scale_for
 from gullyrise.desktop.bench.scene import Carry, Item
 from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.check_rows import alike_in
 from gullyrise.desktop.sight import Key
 
 _MOST_FLAGS = 30
@@ -138,7 +139,10 @@ class Showing:
             return []
         row = model.row(*shown)
         out = []
-        for number, (standing, finding) in enumerate(row.findings[:_MOST_FLAGS], 1):
+        # By the number of their line: copies that are alike have one.
+        lines = {id(finding): number for number, (_, finding, _) in enumerate(alike_in(row.findings), 1)}
+        for standing, finding in row.findings[:_MOST_FLAGS]:
+            number = lines[id(finding)]
             place = standing.placement.apply(np.array(finding.at)[None])[0]
             value = "" if finding.value is None or finding.what.startswith("tapers") else f"{brief(finding.value)} {finding.unit}"
             verdict = "review" if row.verdict == "review" else "fail"

@@ -134,7 +134,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     }
     narrow = sum(finding.value or 0.0 for finding in findings if finding.what == NARROW)
     error = grain + max(unsure - area, 0.0) / 2 + narrow * _strip_doubt(thinnest / 2, reaches[0].map_.cell)
-    order = sorted(findings, key=lambda finding: -finding.past)[:_MOST_FINDINGS]
+    order = sorted(findings, key=lambda finding: finding.cost)[:_MOST_FINDINGS]
     field = _field(solid, samples, missed, copies)
     sampling = (
         f"{len(samples.points):,} samples; height maps of {number(reaches[0].map_.cell)} mm cells; "

@@ -265,7 +265,7 @@ def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -
     wanted = f" and {number(wish.gap)} mm more" if wish.kind == "moving" and wish.gap else ""
     finding = Finding(
         f"{names} overlap{depth}", found.volume, "mm³", place, past=1.0, remedy=f"take {apart}{wanted} off one of them",
-        solid=found.shared,
+        solid=found.shared, collides=True,
     )  # fmt: skip
     return "fail", f"{names} run into each other over {shared}{depth}.", finding
 

@@ -230,8 +230,9 @@ def _findings(
 ) -> list[Finding]:  # fmt: skip
     out = []
 
-    def tell(what: str, value: float | None, place: Points) -> None:
-        out.append(Finding(what, value, "mm", spot(snapshot.in_file(place[None])[0])))
+    def tell(what: str, value: float | None, place: Points, *, collides: bool = False) -> None:
+        at = spot(snapshot.in_file(place[None])[0])
+        out.append(Finding(what, value, "mm", at, past=1.0, collides=collides))
 
     middle = points.mean(axis=0)
     for side in sides:
@@ -251,8 +252,8 @@ def _findings(
         what = f"enters a keep-out of the machine{f' ({keep.name})' if keep.name else ''}"
         tell(what, None, points[int(np.argmin(np.linalg.norm(points - corner, axis=1)))])
     for name, place in meets:
-        tell(f"meets {name}", None, place)
-    return sorted(out, key=lambda finding: -(finding.value or 0.0))
+        tell(f"meets {name}", None, place, collides=True)
+    return sorted(out, key=lambda finding: (-finding.collides, -(finding.value or 0.0)))
 
 
 def _floats(sunk: float, machine: Machine) -> bool:

@@ -67,8 +67,8 @@ class Finding:
 
     seen_from : a direction from which nothing of the part stands before the place, None where none was sought
     past : how far beyond its limit, as a share of it, 1 for as bad as can be; what findings of all checks are sorted by
-    remedy : what to try, a clause;  lines : (k, 2, 3) mm what to draw of it in the file's coordinates;  solid : the same as a
-    body
+    collides : whether two bodies run into each other there;  remedy : what to try, a clause
+    lines : (k, 2, 3) mm what to draw of it in the file's coordinates;  solid : the same as a body
     """
 
     what: str
@@ -81,6 +81,14 @@ class Finding:
     remedy: str = ""
     lines: np.ndarray | None = None
     solid: Mesh | None = None
+    collides: bool = False
+
+    @property
+    def cost(self) -> tuple[float, float, float]:
+        """What findings of all checks are sorted by, the worst first: what runs into something, then how far past the limit, then
+        how much of it, mm2 or mm3."""
+        much = self.area if self.area is not None else (self.value or 0.0) if self.collides else 0.0
+        return (-float(self.collides), -self.past, -much)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -126,7 +126,7 @@ def _outcome(evidence: Evidence, limits: Limits) -> Outcome:
         deciding = thinnest
     rays = [one.ray for one in judged if one.ray is not None]
     medians = [one.median for one in judged if one.median is not None]
-    findings = sorted((f for one in judged for f in one.findings), key=lambda f: -f.past)[:_MOST_FINDINGS]
+    findings = sorted((f for one in judged for f in one.findings), key=lambda f: f.cost)[:_MOST_FINDINGS]
     worst = None if thinnest is None or thinnest.least is None else Worst(thinnest.least, "mm", thinnest.at)
     measured = {
         "min_ball": None if thinnest is None else thinnest.least,

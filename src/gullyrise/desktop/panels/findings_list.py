@@ -136,6 +136,8 @@ def _words(one: Listed, *, chosen: bool) -> str:
     )
     first = f"{value}{one.finding.what[:1].upper()}{one.finding.what[1:]}"
     more = one.row.title if one.standing.name in one.finding.what else f"{one.row.title}  ·  {one.standing.name}"
+    if one.copies:
+        more += f"  ·  {len(one.copies) + 1} alike"
     if one.waiver is not None:
         more += "  ·  accepted"
     return f"{first}\n{more}" if not chosen or one.waiver is None else f"{first}\n{more}: {one.waiver.note[:60]}"

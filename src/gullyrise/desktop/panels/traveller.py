@@ -23,6 +23,7 @@ from gullyrise.core.checks.protocol import Finding, brief
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench_job import BenchJob, RowView
+from gullyrise.desktop.check_rows import alike_in
 from gullyrise.desktop.instruments.angle_drawing import AngleDrawing
 from gullyrise.desktop.instruments.histogram import Histogram
 from gullyrise.desktop.instruments.stamp import WORDS, Stamp
@@ -120,7 +121,8 @@ class TravellerRow(QFrame):
         self.view = view
         self.stamp.show_verdict(view.verdict, stale=view.stale, palette=palette)
         self.worst.setText(view.worst)
-        count = len(view.findings)
+        lines = alike_in(view.findings)
+        count = len(lines)
         state = WORDS[view.verdict].lower() if not view.running else "checking…"
         found = "" if not count else f", {count} finding{'s' if count > 1 else ''}"
         state = "nothing to compare" if view.nothing and not view.running else state
@@ -170,21 +172,23 @@ class TravellerRow(QFrame):
         self._detail.addWidget(self.histogram)
         if not view.findings and not view.whys:
             self._say("Nothing to judge yet. Open a part.", "quiet")
-        for number, (standing, finding) in enumerate(view.findings[:_SHOWN], 1):
-            button = QPushButton(_lines(number, standing, finding))
+        lines = alike_in(view.findings)
+        for number, (standing, finding, alike) in enumerate(lines[:_SHOWN], 1):
+            button = QPushButton(_lines(number, standing, finding, alike))
             button.setObjectName(f"finding_{self.check}_{number}")
             button.setProperty("flat", True)
             button.setCheckable(True)
-            button.setChecked(number - 1 == chosen)
+            is_chosen = chosen is not None and view.findings[chosen][1] is finding
+            button.setChecked(is_chosen)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
             button.setToolTip(f"Fly there and flag it: {finding.what}, {standing.name}")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(partial(self.finding_chosen.emit, standing, finding))
             self._detail.addWidget(button)
-            if number - 1 == chosen and finding.remedy:
+            if is_chosen and finding.remedy:
                 self._say(f"<b>Try</b>&nbsp; {escape(finding.remedy)}.", "")
-        if len(view.findings) > _SHOWN:
-            self._say(f"and {len(view.findings) - _SHOWN} more", "quiet")
+        if len(lines) > _SHOWN:
+            self._say(f"and {len(lines) - _SHOWN} more", "quiet")
         if view.places:
             self._say("Thinnest places, whatever the limit", "quiet")
             for number, (standing, place) in enumerate(view.places, 1):
@@ -232,7 +236,7 @@ class TravellerRow(QFrame):
             super().keyPressEvent(event)  # type: ignore[arg-type]
 
 
-def _lines(number: int, standing: Standing, finding: Finding) -> str:
+def _lines(number: int, standing: Standing, finding: Finding, alike: int = 1) -> str:
     """A finding in one or two lines: value and what; area where that is not the value, and the part unless it is named."""
     value = "" if finding.value is None or finding.what.startswith("tapers") else f"{brief(finding.value)} {finding.unit}   "
     more = []
@@ -240,6 +244,8 @@ def _lines(number: int, standing: Standing, finding: Finding) -> str:
         more.append(f"{brief(finding.area)} mm²")
     if standing.name not in finding.what:
         more.append(standing.name)
+    if alike > 1:
+        more.append(f"{alike} alike")
     first = f"{number}   {value}{finding.what[:1].upper()}{finding.what[1:]}"
     return f"{first}\n      {'  ·  '.join(more)}" if more else first
 
