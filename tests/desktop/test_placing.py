@@ -477,3 +477,28 @@ def test_a_part_turned_out_of_its_machine_is_placed_on_another_and_keeps_its_pla
     made.slips.use_machine("dipper-260")
     assert part(made).ground.middle == pytest.approx(before), "as far from the middle of the round bed"
     until(lambda: made.slip.stamp.toolTip() == "Pass", 60)
+
+
+# --- steps ---------------------------------------------------------------------------------------------------------------
+
+
+def test_one_command_on_several_parts_is_one_step_and_what_changes_nothing_is_none(made: Any) -> None:
+    made.do("bodies.select-all")
+    before, steps = made.model.job, len(made.model.document.done_names)
+    made.placing.stretch(np.array([2.0, 2.0, 2.0]))
+    until(lambda: all(one.digest != old.digest for one, old in zip(made.model.job.standings, before.standings, strict=True)))
+    assert len(made.model.document.done_names) == steps + 1 and len(made.model.job.standings) > 1
+    made.do("job.undo")
+    assert made.model.job is before
+    made.do("place.drop")
+    made.do("place.drop")
+    depth = len(made.model.document.done_names)
+    job = made.model.job
+    made.model.set_limit("min_wall", job.limits.min_wall)
+    given = len(made.model.document.done_names)
+    made.model.set_limit("min_wall", job.limits.min_wall)
+    made.placing.put_at(*(None,) * 3)
+    made.placing.move("Push", lambda _: Transform.identity())
+    made.placing.to_middle()
+    made.placing.to_middle()
+    assert given <= depth + 1 and len(made.model.document.done_names) <= given + 1, made.model.document.done_names

@@ -223,9 +223,10 @@ class Placing(QObject):
     def stretch(self, factors: Floats) -> None:
         """Makes what is chosen larger or smaller along the machine's axes."""
         words = " × ".join(f"{100 * value:.4g} %" for value in (factors[:1] if np.ptp(factors) < 1e-12 else factors))
-        for standing in self.chosen():
+        found, merging = self.chosen(), ("size", object())
+        for standing in found:
             linear = stretch_of(standing.placement.matrix[:3, :3], factors)
-            self._model.receiving.stretch(standing.id, linear, f"Size of {standing.name} to {words}")
+            self._model.receiving.stretch(standing.id, linear, f"Size of {self.title()} to {words}", merging)
 
     # --- copies and beds -------------------------------------------------------------------------------------------
 

@@ -250,29 +250,40 @@ class Receiving(QObject):
             lambda _: f"{standing.part.name}: meshed anew within {chord:.3g} mm.",
         )  # fmt: skip
 
-    def stretch(self, number: int, linear: np.ndarray, name: str) -> None:
-        """Makes a part larger or smaller by a linear map (3, 3) of its file's coordinates, where it stands."""
+    def stretch(self, number: int, linear: np.ndarray, name: str, merging: object = None) -> None:
+        """Makes a part larger or smaller by a linear map (3, 3) of its file's coordinates, where it stands. name : of the step;
+        merging : shared by the parts of one command, which is undone as one"""
         standing = self._model.job.standing(number)
         if standing is not None:
             rows = tuple((float(row[0]), float(row[1]), float(row[2])) for row in linear)
             step = Stretch(linear=(rows[0], rows[1], rows[2]))
-            self._reshape(standing, step, name, lambda _: f"{standing.part.name}: {name[:1].lower()}{name[1:]}.", settled=True)
+            note = f"{standing.part.name}: {name[:1].lower()}{name[1:]}."
+            self._reshape(standing, step, name, lambda _: note, settled=True, merging=merging)
 
     def _reshape(
         self, standing: Standing, step: Step, name: str, note: Callable[[Any], str], *,
-        set_out: bool = False, settled: bool = False,
+        set_out: bool = False, settled: bool = False, merging: object = None,
     ) -> None:  # fmt: skip
         """Does one more step to a part's shape, and to its copies, which are of the same."""
 
         def made(found: Received) -> None:
-            self._put_in_place(standing, found, (*standing.steps, step), name, note(found.told), set_out=set_out, settled=settled)
+            self._put_in_place(
+                standing,
+                found,
+                (*standing.steps, step),
+                name,
+                note(found.told),
+                set_out=set_out,
+                settled=settled,
+                merging=merging,
+            )
 
         work = Reshape(standing.part, step, self.largest_machine)
         self._crew.send(work, made, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds)
 
     def _put_in_place(
         self, standing: Standing, found: Received, steps: tuple[Any, ...], name: str, note: str, *,
-        set_out: bool = False, settled: bool = False,
+        set_out: bool = False, settled: bool = False, merging: object = None,
     ) -> None:  # fmt: skip
         """Puts what work made of a part in its place, as one edit, where it still stands as it did."""
         now = self._model.job.standing(standing.id)
@@ -293,7 +304,7 @@ class Receiving(QObject):
             changed = job.with_changed(fresh, note)
             return changed.set_out() if set_out else replace(changed, settled=True) if settled else changed
 
-        self._model.edit(name, change)
+        self._model.edit(name, change, merging)
 
     def set_material(self, number: int, material: str) -> None:
         standing = self._model.job.standing(number)
@@ -342,17 +353,21 @@ class Receiving(QObject):
 
     def reload(self, numbers: Iterable[int]) -> None:
         """Reads files anew; each part keeps its place, and what hangs on no shape of it."""
-        for number in list(numbers):
+        wanted = list(numbers)
+        # One command is one step, however many files it reads.
+        merging = ("reload", object())
+        for number in wanted:
             standing = self._model.job.standing(number)
             if standing is None:
                 continue
+            name = f"Reload {standing.part.name}" if len(wanted) == 1 else f"Reload {len(wanted)} files"
             self.stale.discard(number)
             self._note_state(standing.part.file)
             given = standing.part.unit if standing.part.unit_source == "given" else None
             self._crew.send(
                 Read(standing.part.file, ReadOptions(unit=given), self.largest_machine, self.keep),
-                lambda found, standing=standing: self._put_in_place(
-                    standing, found, (), f"Reload {standing.part.name}", f"{standing.part.name}: read anew from its file."
+                lambda found, standing=standing, name=name: self._put_in_place(
+                    standing, found, (), name, f"{standing.part.name}: read anew from its file.", merging=merging
                 ),
                 lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds,
             )  # fmt: skip

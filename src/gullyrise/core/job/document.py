@@ -25,7 +25,7 @@ class Document:
         together, under the last name.
         """
         changed = change(self._job)
-        if changed is self._job:
+        if changed.says_the_same(self._job):
             return False
         if merging is not None and merging == self._merging and self._back:
             self._back[-1] = (name, self._back[-1][1])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 from gullyrise.core.checks.protocol import Finding, Neighbour, Snapshot
@@ -37,6 +37,17 @@ class Job:
     @property
     def limits(self) -> Limits:
         return self.machine.full_limits(self.given)
+
+    def says_the_same(self, other: Job) -> bool:
+        """Whether nothing differs: what a refused or empty command makes of a job is no step."""
+        if self is other:
+            return True
+        if len(self.standings) != len(other.standings):
+            return False
+        if not all(a is b or a.says_the_same(b) for a, b in zip(self.standings, other.standings, strict=True)):
+            return False
+        rest = (one.name for one in fields(self) if one.name != "standings")
+        return all(getattr(self, name) is getattr(other, name) or getattr(self, name) == getattr(other, name) for name in rest)
 
     def standing(self, number: int) -> Standing | None:
         return next((standing for standing in self.standings if standing.id == number), None)

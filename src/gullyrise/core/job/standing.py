@@ -46,6 +46,13 @@ class Standing:
             ground = Box.of(self.outline())
         object.__setattr__(self, "ground", ground)
 
+    def says_the_same(self, other: Standing) -> bool:
+        """Whether it is the same part at the same place."""
+        same = (self.id, self.digest, self.copy, self.material, self.steps) == (
+            other.id, other.digest, other.copy, other.material, other.steps,
+        )  # fmt: skip
+        return same and self.part is other.part and bool((self.placement.matrix == other.placement.matrix).all())
+
     @property
     def name(self) -> str:
         """As people call it: the part's name, numbered where it is a copy."""
