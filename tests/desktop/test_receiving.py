@@ -16,6 +16,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QWidget
 from waiting import until
 
+import zoo
 from gullyrise.core.job import Standing
 from gullyrise.core.reading import read
 from gullyrise.demo import FILES, JOBS
@@ -390,3 +391,32 @@ def test_placed_parts_are_written_where_they_stand_and_losses_are_said(made: Any
     made.opening.write_parts(str(tmp_path / "pulley.step"))
     settle(made)
     assert "triangles only" in made.notices.sentences[-1] and not (tmp_path / "pulley.step").exists()
+
+
+# --- units that a file declares ---------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("size", "doubted"), [(38_000.0, True), (0.1, True), (2_000.0, False), (0.8, False), (60.0, False)], ids=str
+)
+def test_a_declared_unit_is_doubted_where_no_machine_can_be_meant(
+    window: Any, tmp_path: Path, unwalled: None, size: float, doubted: bool
+) -> None:
+    from gullyrise.core.writing.threemf import write_3mf
+
+    path = tmp_path / "mast.3mf"
+    write_3mf(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (size / 4, size / 4, size))), "mast"), path)
+    made = window(str(path))
+    asked = [words for words in made.notices.sentences if "the unit looks wrong" in words]
+    assert bool(asked) == doubted, made.notices.sentences
+    if doubted:
+        assert "the file says mm" in asked[0]
+        words = [one.text() for one in made.notices.findChildren(QAbstractButton)]
+        assert "Keep mm" in words and any(one.startswith("Read as") for one in words)
+        button = next(one for one in made.notices.findChildren(QAbstractButton) if one.text() == "Keep mm")
+        until(button.isVisible)
+        settle(made)
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        settle(made)
+        assert made.model.receiving.doubt_of(made.model.job.standings[0]) is None, "what was kept is not asked again"
+        assert made.model.job.standings[0].part.box.size[2] == pytest.approx(size)

@@ -117,12 +117,11 @@ class Opening:
         def answer(unit: str) -> None:
             window.model.receiving.set_unit(number, unit)
 
+        held = standing.part.unit
         answers = [(f"Read as {UNIT_WORDS[unit]}", lambda unit=unit: answer(unit)) for unit in doubt.answers]
+        answers.append((f"Keep {held}", lambda: answer(held)))
         self._in_doubt.add(number)
-        window.notices.say(
-            f"{standing.name}: the unit looks wrong: {doubt.why}.", False, [*answers, ("Keep mm", lambda: answer("mm"))],
-            f"unit {number}",
-        )  # fmt: skip
+        window.notices.say(f"{standing.name}: the unit looks wrong: {doubt.why}.", False, answers, f"unit {number}")
 
     def _settle_doubts(self) -> None:
         """Questions that were answered, or whose part is gone, are taken away; the report asks them as long as they stand."""

@@ -14,7 +14,7 @@ from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.intake.mends import BY_ID, Change
-from gullyrise.core.intake.units import Doubt, doubt
+from gullyrise.core.intake.units import Doubt, declared_doubt, doubt
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.origins import Change as Step
 from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
@@ -191,9 +191,12 @@ class Receiving(QObject):
 
     def doubt_of(self, standing: Standing) -> Doubt | None:
         """Why the unit of a part looks wrong, with likely answers; None where it does not, or was settled."""
-        if standing.figures["unit_doubt"] is None or standing.part.unit_source != "assumed":
+        part, size = standing.part, np.array(standing.figures["size"])
+        if standing.figures["unit_doubt"] is None or part.unit_source == "given":
             return None
-        return doubt(np.array(standing.figures["size"]), self.largest_machine)
+        if part.unit_source == "declared":
+            return declared_doubt(size, part.unit, self.largest_machine)
+        return doubt(size, self.largest_machine)
 
     def set_unit(self, number: int, unit: str) -> None:
         """Takes the numbers of a part's file for that unit; one that stays is thereby confirmed."""

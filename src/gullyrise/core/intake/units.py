@@ -9,6 +9,9 @@ import numpy as np
 from gullyrise.core.errors import LimitsError
 from gullyrise.core.geometry import Floats
 
+_FINEST, _FAR_BEYOND = 0.5, 10.0
+"""mm, and times the largest machine, beyond which not even a declared unit is believed."""
+
 MILLIMETRES: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4, "foot": 304.8, "micron": 0.001}
 """Millimetres in one of each unit; the names are those of the command line."""
 
@@ -67,6 +70,29 @@ def doubt(size: Floats, largest_machine: float) -> Doubt | None:
         inches = in_words(size / 25.4)
         return Doubt(f"sides {in_words(size)} mm are round in inches ({inches}); it may be an inch part scaled once already", ())
     return None
+
+
+def declared_doubt(size: Floats, unit: str, largest_machine: float) -> Doubt | None:
+    """Whether a unit that the file itself declares cannot be meant: no machine of the library makes anything like it.
+    `size` (3,) mm as read in that unit."""
+    largest = float(size.max(initial=0.0))
+    if not largest or _FINEST <= largest <= _FAR_BEYOND * largest_machine:
+        return None
+    numbers = size / factor_of(unit)
+    fitting = [
+        other
+        for other, factor in MILLIMETRES.items()
+        if other != unit and 2.0 <= float(numbers.max()) * factor <= 1.5 * largest_machine
+    ]
+    # As millimetres first, which is what most numbers without a thought are in.
+    fitting.sort(key=lambda other: (other != "mm", abs(np.log(float(numbers.max()) * MILLIMETRES[other] / 60.0))))
+    beyond = (
+        f"over {_FAR_BEYOND:g} times the largest machine ({plain(largest_machine)} mm)"
+        if largest > _FINEST
+        else "finer than any machine makes"
+    )
+    instead = f"; read as {fitting[0]} it would be {in_words(numbers * MILLIMETRES[fitting[0]])} mm" if fitting else ""
+    return Doubt(f"the file says {unit}, and its largest side is {plain(largest)} mm, {beyond}{instead}", tuple(fitting[:2]))
 
 
 def _round_inches(sides: Floats) -> bool:

@@ -8,7 +8,7 @@ import numpy as np
 
 from gullyrise.core.geometry.topology import closed, edges_of
 from gullyrise.core.intake.health import health_of, outward
-from gullyrise.core.intake.units import doubt
+from gullyrise.core.intake.units import declared_doubt, doubt
 from gullyrise.core.part import Body, Part
 
 
@@ -68,6 +68,8 @@ def part_figures(part: Part, largest_machine: float) -> dict[str, Any]:
     volumes = [body["volume"] * body["count"] for body in bodies if body["volume"] is not None]
     box = part.box
     unsure = doubt(box.size, largest_machine) if part.unit_source == "assumed" else None
+    if part.unit_source == "declared":
+        unsure = declared_doubt(box.size, part.unit, largest_machine)
     return {
         "file": part.file,
         "name": part.name,
