@@ -420,3 +420,65 @@ def test_a_declared_unit_is_doubted_where_no_machine_can_be_meant(
         settle(made)
         assert made.model.receiving.doubt_of(made.model.job.standings[0]) is None, "what was kept is not asked again"
         assert made.model.job.standings[0].part.box.size[2] == pytest.approx(size)
+
+
+# --- refusals and questions ------------------------------------------------------------------------------------------
+
+
+def visible_notices(made: Any) -> list[str]:
+    return [
+        label.text() for label in made.notices.findChildren(QLabel) if label.isVisible() and label.objectName() != "notices_more"
+    ]
+
+
+def test_refused_files_stand_in_the_report_and_like_questions_are_one(window: Any, tmp_path: Path, unwalled: None) -> None:
+    folder = tmp_path / "lot"
+    folder.mkdir()
+    for number in range(5):
+        trimesh.creation.box((0.5 + number / 10, 0.5, 0.25)).export(folder / f"tiny-{number}.stl")
+    for number in range(2):
+        trimesh.creation.box((20, 30, 40)).export(folder / f"sound-{number}.stl")
+    for number in range(3):
+        (folder / f"empty-{number}.stl").write_bytes(b"")
+    made = window()
+    dropped(made, [folder])
+    settle(made)
+    until(lambda: len(made.model.job.standings) == 7)
+    settle(made)
+    assert made.job_name.text() == "7 parts"
+    report = [label.text() for label in made.report.findChildren(QLabel)]
+    for number in range(3):
+        assert any(f"empty-{number}.stl" in words for words in report), report
+    asked = [words for words in visible_notices(made) if "the unit looks wrong" in words]
+    assert len(asked) == 1 and all(f"tiny-{number}" in asked[0] for number in range(5)), asked
+    words = [one.text() for one in made.notices.findChildren(QAbstractButton) if one.isVisible()]
+    assert "Read all as inches" in words and "Keep mm for all" in words
+    steps = len(made.model.document.done_names)
+    button = next(one for one in made.notices.findChildren(QAbstractButton) if one.text() == "Read all as inches")
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    settle(made)
+    tiny = [one for one in made.model.job.standings if one.part.name.startswith("tiny")]
+    assert all(one.part.unit == "inch" for one in tiny) and len(made.model.document.done_names) == steps + 1
+    assert not [words for words in visible_notices(made) if "the unit looks wrong" in words]
+    made.do("job.undo")
+    settle(made)
+    assert all(one.part.unit == "mm" for one in made.model.job.standings), "one answer is one step"
+    click(made.report, "report_dismiss_refused")
+    settle(made)
+    assert not any("empty-" in label.text() for label in made.report.findChildren(QLabel))
+
+
+def test_many_sentences_stand_until_they_are_read_and_it_is_said_how_many_more_there_are(window: Any) -> None:
+    made = window()
+    for number in range(9):
+        made.notices.say(f"Grave {number}.", True)
+    made.notices.say("In passing.", False)
+    QTest.qWait(20)
+    assert visible_notices(made) == ["Grave 5.", "Grave 6.", "Grave 7.", "Grave 8."], "what passes makes room for what is grave"
+    assert made.notices.more.isVisible() and "5 more, older" in made.notices.more.text()
+    for left in range(8, -1, -1):
+        seen = [one for one in made.notices.findChildren(QAbstractButton) if one.isVisible() and one.text() == "Dismiss"]
+        assert len(seen) == min(left + 1, 4)
+        QTest.mouseClick(seen[-1], Qt.MouseButton.LeftButton)
+        QTest.qWait(10)
+    assert visible_notices(made) == [] and not made.notices.isVisible()

@@ -4,12 +4,15 @@ what came."""
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.geometry import Transform
+from gullyrise.core.intake.units import Doubt
+from gullyrise.core.job import Standing
 from gullyrise.core.job.file import ENDING, is_job_file
 from gullyrise.core.placing.bed import bed_offset
 from gullyrise.core.reading import endings
@@ -45,10 +48,13 @@ class Opening:
         receiving = window.model.receiving
         receiving.doubted.connect(self._ask_unit)
         self._in_doubt: set[int] = set()
-        window.model.job_changed.connect(self._settle_doubts)
+        self._asked_units: dict[tuple[str, tuple[str, ...]], tuple[int, ...]] = {}
+        """Ids of the parts that each question stands for, by their unit and the answers."""
+        window.model.job_changed.connect(self._ask_units)
         receiving.changed_on_disk.connect(self._offer_reload)
         report = window.report
         report.unit_set.connect(receiving.set_unit)
+        report.refused_dismissed.connect(receiving.dismiss_refused)
         report.mends_wanted.connect(receiving.mend)
         report.material_set.connect(receiving.set_material)
         report.finer_wanted.connect(receiving.refine)
@@ -108,28 +114,44 @@ class Opening:
     # --- questions -------------------------------------------------------------------------------------------------
 
     def _ask_unit(self, number: int) -> None:
-        window = self._window
-        standing = window.model.job.standing(number)
-        doubt = window.model.receiving.doubt_of(standing) if standing is not None else None
-        if standing is None or doubt is None:
-            return
-
-        def answer(unit: str) -> None:
-            window.model.receiving.set_unit(number, unit)
-
-        held = standing.part.unit
-        answers = [(f"Read as {UNIT_WORDS[unit]}", lambda unit=unit: answer(unit)) for unit in doubt.answers]
-        answers.append((f"Keep {held}", lambda: answer(held)))
         self._in_doubt.add(number)
-        window.notices.say(f"{standing.name}: the unit looks wrong: {doubt.why}.", False, answers, f"unit {number}")
+        self._ask_units()
 
-    def _settle_doubts(self) -> None:
-        """Questions that were answered, or whose part is gone, are taken away; the report asks them as long as they stand."""
-        model = self._window.model
-        for number in list(self._in_doubt):
+    def _ask_units(self) -> None:
+        """One question for all parts whose unit is in doubt in the same way; what was answered, or is gone, is asked no more. The
+        report of each asks of it alone for as long as it stands."""
+        model, notices = self._window.model, self._window.notices
+        alike: dict[tuple[str, tuple[str, ...]], list[tuple[Standing, Doubt]]] = {}
+        for number in sorted(self._in_doubt):
             standing = model.job.standing(number)
-            if standing is None or model.receiving.doubt_of(standing) is None:
-                self._window.notices.settled(f"unit {number}")
+            doubt = model.receiving.doubt_of(standing) if standing is not None else None
+            if standing is not None and doubt is not None:
+                alike.setdefault((standing.part.unit, tuple(sorted(doubt.answers))), []).append((standing, doubt))
+        asked = {key: tuple(standing.id for standing, _ in found) for key, found in alike.items()}
+        for key in self._asked_units.keys() | asked.keys():
+            if self._asked_units.get(key) == asked.get(key):
+                continue
+            about = f"unit {key}"
+            if key not in asked:
+                notices.settled(about)
+                continue
+            held = key[0]
+            first, doubt = alike[key][0]
+            many = len(asked[key]) > 1
+            who = some_of([standing.name for standing, _ in alike[key]])
+            which = f"{who}: the unit looks wrong. {first.name}" if many else f"{who}: the unit looks wrong"
+            every = " all" if many else ""
+            answers = [
+                (f"Read{every} as {UNIT_WORDS[unit]}", partial(self._answer_units, asked[key], unit)) for unit in doubt.answers
+            ]
+            answers.append((f"Keep {held}{' for all' if many else ''}", partial(self._answer_units, asked[key], held)))
+            notices.say(f"{which}: {doubt.why}.", False, answers, about)
+        self._asked_units = asked
+
+    def _answer_units(self, numbers: tuple[int, ...], unit: str) -> None:
+        merging = ("unit", object())
+        for number in numbers:
+            self._window.model.receiving.set_unit(number, unit, merging)
 
     def _offer_reload(self, numbers: frozenset[int]) -> None:
         window = self._window

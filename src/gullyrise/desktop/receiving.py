@@ -49,6 +49,8 @@ class Receiving(QObject):
         self.keep: str | None = None
         """The folder that keeps the bytes of what is read; none where they are not kept."""
         self._ids = itertools.count(1)
+        self.refused: tuple[tuple[str, str], ...] = ()
+        """(name, sentence) of each file that could not be used; they stand in the report until they are dismissed."""
         self.reading: set[int] = set()
         self.bounds = Bounds()
         self.watches = True
@@ -129,7 +131,7 @@ class Receiving(QObject):
             self._crew.send(
                 Read(path, ReadOptions(), largest, self.keep),
                 lambda found, number=number, lot=lot: self._came(number, lot, found),
-                lambda error, number=number: self._refused(number, error),
+                lambda error, number=number, path=path: self._refused(number, error, path),
                 first=True,
                 bounds=self.bounds,
                 group="files",
@@ -180,14 +182,20 @@ class Receiving(QObject):
             if standing.figures["unit_doubt"]:
                 self.doubted.emit(standing.id)
 
-    def _refused(self, number: int, error: GullyriseError) -> None:
+    def _refused(self, number: int, error: GullyriseError, path: str = "") -> None:
         self.reading.discard(number)
+        if path:
+            self.refused = (*self.refused, (Path(path).name, str(error)))
         self._model.said.emit(str(error), True)
         if not self.reading:
             self._put_arrived()
         self._model.job_changed.emit()
 
     # --- units -----------------------------------------------------------------------------------------------------
+
+    def dismiss_refused(self) -> None:
+        self.refused = ()
+        self._model.job_changed.emit()
 
     def doubt_of(self, standing: Standing) -> Doubt | None:
         """Why the unit of a part looks wrong, with likely answers; None where it does not, or was settled."""
@@ -198,14 +206,16 @@ class Receiving(QObject):
             return declared_doubt(size, part.unit, self.largest_machine)
         return doubt(size, self.largest_machine)
 
-    def set_unit(self, number: int, unit: str) -> None:
-        """Takes the numbers of a part's file for that unit; one that stays is thereby confirmed."""
+    def set_unit(self, number: int, unit: str, merging: object = None) -> None:
+        """Takes the numbers of a part's file for that unit; one that stays is thereby confirmed. merging : shared by the parts of
+        one answer, which is undone as one"""
         standing = self._model.job.standing(number)
         if standing is None or (standing.part.unit == unit and standing.part.unit_source == "given"):
             return
         self._reshape(
             standing, Unit(unit=unit), f"Unit of {standing.part.name}: {unit}",
             lambda _: f"{standing.part.name}: its numbers are taken for {unit}.", set_out=standing.part.unit != unit,
+            merging=merging,
         )  # fmt: skip
 
     # --- mends -----------------------------------------------------------------------------------------------------

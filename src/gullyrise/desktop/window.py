@@ -297,8 +297,8 @@ class Window(QMainWindow):
         count = len(self.model.job.standings)
         if not count and not self.model.document.redo_name:
             self.job_name.setText("New job")
-        elif count and self.job_name.text() in ("New job", self._named if len(self.model.document.done_names) == 1 else ""):
-            # Parts of one lot come one after another; the job is named after all of them.
+        elif count and self.job_name.text() in ("New job", self._named):
+            # Parts come one after another; until somebody names it, the job is named after all of them.
             self._named = self.model.job.standings[0].part.name if count == 1 else f"{count} parts"
             self.job_name.setText(self._named)
         mark = "*" if self.keeping.dirty and self.model.document.undo_name else ""

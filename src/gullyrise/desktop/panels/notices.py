@@ -14,7 +14,8 @@ _MOST = 4
 
 
 class Notices(QWidget):
-    """Newest at the foot; each stays until it is dismissed or pushed out by newer ones."""
+    """Newest at the foot. What asks something or is grave stays until it is dismissed: of many the newest are seen, and how many
+    more there are is said. The others are pushed out by newer ones."""
 
     def __init__(self, palette: Palette, parent: QWidget) -> None:
         super().__init__(parent)
@@ -24,15 +25,36 @@ class Notices(QWidget):
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(4)
+        self.more = QLabel()
+        self.more.setObjectName("notices_more")
+        self.more.setProperty("floating", True)
+        self.more.setContentsMargins(10, 4, 10, 4)
+        self._column.addWidget(self.more)
+        self.more.hide()
         self.hide()
+
+    def _cards(self) -> list[QWidget]:
+        """Oldest first."""
+        widgets = (item.widget() for at in range(self._column.count()) if (item := self._column.itemAt(at)) is not None)
+        return [one for one in widgets if one is not None and one is not self.more]
+
+    def _thin_out(self) -> None:
+        """Leaves the newest in sight."""
+        passing = [one for one in self._cards() if not one.property("stays")]
+        while len(self._cards()) > _MOST and passing:
+            self._take_out(passing.pop(0))
+        cards = self._cards()
+        for at, card in enumerate(cards):
+            card.setVisible(at >= len(cards) - _MOST)
+        hidden = max(len(cards) - _MOST, 0)
+        self.more.setText(f"{hidden} more, older: dismiss or answer these to see {'it' if hidden == 1 else 'them'}.")
+        self.more.setVisible(hidden > 0)
+        self.setVisible(bool(cards))
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette
-        for index in range(self._column.count()):
-            item = self._column.itemAt(index)
-            card = item.widget() if item is not None else None
-            if card is not None:
-                self._dress(card)
+        for card in self._cards():
+            self._dress(card)
 
     def _dress(self, card: QWidget) -> None:
         p = self._palette
@@ -48,12 +70,11 @@ class Notices(QWidget):
         """
         self.sentences.append(sentence)
         self.settled(about)
-        while self._column.count() >= _MOST:
-            self._drop(self._column.itemAt(0).widget())  # type: ignore[union-attr]
         card = QFrame()
         card.setObjectName("notice")
         card.setProperty("grave", grave)
         card.setProperty("about", about)
+        card.setProperty("stays", grave or bool(answers))
         self._dress(card)
         column = QVBoxLayout(card)
         column.setContentsMargins(10, 6, 6, 6)
@@ -72,20 +93,18 @@ class Notices(QWidget):
         if answers:
             column.addLayout(self._answers(card, answers))
         self._column.addWidget(card)
-        self.show()
+        self._thin_out()
         self.place()
         self.raise_()
 
     def tells(self, about: str) -> bool:
         """Whether something is being said about that."""
-        cards = (self._column.itemAt(index) for index in range(self._column.count()))
-        return any(item is not None and (card := item.widget()) is not None and card.property("about") == about for item in cards)
+        return any(card.property("about") == about for card in self._cards())
 
     def settled(self, about: str) -> None:
         """Takes away what is said about something that is settled."""
-        cards = [item.widget() for index in range(self._column.count()) if (item := self._column.itemAt(index)) is not None]
-        for card in cards:
-            if about and card is not None and card.property("about") == about:
+        for card in self._cards():
+            if about and card.property("about") == about:
                 self._drop(card)
 
     def _answers(self, card: QFrame, answers: Sequence[tuple[str, Callable[[], None]]]) -> QHBoxLayout:
@@ -106,12 +125,14 @@ class Notices(QWidget):
     def _drop(self, card: QWidget | None) -> None:
         if card is None:
             return
+        self._take_out(card)
+        self._thin_out()
+        self.place()
+
+    def _take_out(self, card: QWidget) -> None:
         self._column.removeWidget(card)
         card.hide()
         card.deleteLater()
-        if self._column.count() == 0:
-            self.hide()
-        self.place()
 
     def place(self) -> None:
         """At the foot of the parent, above the scale bar and clear of the legend."""

@@ -31,6 +31,8 @@ from gullyrise.desktop.receiving import counted, volume_words
 from gullyrise.desktop.report_words import UNIT_WORDS, facts, faults
 from gullyrise.desktop.theme.palette import Palette
 
+_MOST_REFUSED = 20
+
 
 class ReceivingReport(HeadedPanel):
     """unit_set, mends_wanted, material_set : (standing id, what);  fault_chosen : (standing id, the first words of a finding)
@@ -44,6 +46,7 @@ class ReceivingReport(HeadedPanel):
     finer_wanted = pyqtSignal(int)
     reload_wanted = pyqtSignal(int)
     part_chosen = pyqtSignal(int)
+    refused_dismissed = pyqtSignal()
 
     def __init__(self, model: BenchJob, palette: Palette) -> None:
         super().__init__("receiving_report", "RECEIVING REPORT", palette)
@@ -82,7 +85,8 @@ class ReceivingReport(HeadedPanel):
         stale = standing.id in self._model.receiving.stale
         doubt = self._model.receiving.doubt_of(standing)
         material = self._model.job.material_of(standing)
-        shown = (standing, health, previews, stale, doubt, material, self._model.job.notes, self._palette)
+        refused = self._model.receiving.refused
+        shown = (standing, health, previews, stale, doubt, material, self._model.job.notes, self._palette, refused)
         if len(shown) == len(self._shown) and all(a is b or a == b for a, b in zip(shown, self._shown, strict=True)):
             return
         self._shown = shown
@@ -94,6 +98,7 @@ class ReceivingReport(HeadedPanel):
             self._answers([("Read it anew", "report_reload", partial(self.reload_wanted.emit, standing.id))])
         if doubt is not None:
             self._unit_question(standing, doubt.why, doubt.answers)
+        self._refusals()
         self._facts(standing, material)
         self._soundness(standing, health)
         if previews:
@@ -226,8 +231,10 @@ class ReceivingReport(HeadedPanel):
             doubt = self._model.receiving.doubt_of(standing)
             if doubt is not None or verdict in ("fail", "review"):
                 wanting.append((standing, verdict, doubt is not None, found[0].why if found else ""))
+        refused = self._model.receiving.refused
         shown = (
             "survey", tuple((one[0].id, *one[1:]) for one in wanting), len(standings), self._palette, self._model.job.notes,
+            refused,
         )  # fmt: skip
         if shown == self._shown:
             return
@@ -240,6 +247,7 @@ class ReceivingReport(HeadedPanel):
             self._say("Nothing received yet. What each file holds, and what is wrong with it, stands here then.", "quiet")
         else:
             self._say(f"{len(standings)} files received, {rest} without a question.", "")
+        self._refusals()
         if self._model.job.notes:
             self._say("RECORD", "head")
             for note in self._model.job.notes[-6:]:
@@ -257,6 +265,19 @@ class ReceivingReport(HeadedPanel):
         if len(wanting) > 40:
             self._say(f"and {len(wanting) - 40} more", "quiet")
         self._column.addStretch(1)
+
+    def _refusals(self) -> None:
+        """Files that could not be used, until they are dismissed."""
+        refused = self._model.receiving.refused
+        if not refused:
+            return
+        self._say("REFUSED", "head")
+        for _, sentence in refused[:_MOST_REFUSED]:
+            self._say(sentence, "")
+        rest = refused[_MOST_REFUSED:]
+        if rest:
+            self._say(f"and {len(rest)} more: {', '.join(name for name, _ in rest[:60])}", "quiet")
+        self._answers([("Dismiss", "report_dismiss_refused", partial(self.refused_dismissed.emit))])
 
     # --- pieces ----------------------------------------------------------------------------------------------------
 
