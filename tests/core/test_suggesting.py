@@ -17,7 +17,7 @@ from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.near import near_each_other
 from gullyrise.core.job.placing import arranged, with_copies
-from gullyrise.core.machines import Limits
+from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.library import library, machine_named
 from gullyrise.core.placing.bed import bed_offset, bed_under, where_there_is_room
 from gullyrise.core.placing.moves import dropped, stood
@@ -197,3 +197,24 @@ def test_a_reshaped_part_keeps_its_place_and_its_number() -> None:
     assert came.placement.matrix[:3, :3] == pytest.approx(np.eye(3)) and came.ground.low[2] == pytest.approx(0)
     assert came.ground.middle[:2] == pytest.approx(old.ground.middle[:2])
     assert dropped(old.outline()).matrix[2, 3] == pytest.approx(-4)
+
+
+@pytest.mark.parametrize("machine", [HERON, DIPPER], ids=lambda one: one.id)
+def test_copies_go_on_in_the_corner_of_further_beds_and_stay_on_them(machine: Machine) -> None:
+    job = Job(machine, tuple(library())).with_parts([standing(1)])
+    more = with_copies(job, [1], 120, 4.0)
+    assert more.beds > 1 and len(more.standings) == 121
+    later = [one for one in more.standings if (more.bed_of(one) or 0) > 0]
+    assert later and all(more.bed_of(one) is not None for one in more.standings)
+    for one in later:
+        bed = more.bed_of(one)
+        assert bed is not None
+        away = bed_offset(machine, bed)
+        corners = np.array(
+            [[x, y] for x in (one.ground.low[0], one.ground.high[0]) for y in (one.ground.low[1], one.ground.high[1])]
+        )
+        corners = corners - away[:2]
+        if machine.envelope.shape == "cylinder":
+            assert np.hypot(*corners.T).max() <= machine.envelope.box.high[0]
+        else:
+            assert (corners >= machine.envelope.box.low[:2]).all() and (corners <= machine.envelope.box.high[:2]).all()

@@ -49,6 +49,9 @@ class BetweenParts(QObject):
         self._judged: dict[Key, tuple[Across, ClearanceLimits, list[Outcome]]] = {}
         self._running: dict[Key, Errand] = {}
         self._near: tuple[Two, ...] = ()
+        self._near_of: dict[int, list[Two]] = {}
+        self._made = 0
+        """How many parts are to be made; asked hundreds of times a second with hundreds of parts."""
         self._too_many = 0
         self._made_of: tuple[object, float] = (None, -1.0)
         self._later = QTimer(self)
@@ -78,8 +81,13 @@ class BetweenParts(QObject):
         if self._made_of[0] is job.standings and self._made_of[1] == reach:
             return
         self._made_of = (job.standings, reach)
-        near = within_reach(tuple(one for one in job.standings if not one.is_stand_in), reach)
-        self._near, self._too_many = tuple(near[:_MOST_NEAR]), max(len(near) - _MOST_NEAR, 0)
+        made = tuple(one for one in job.standings if not one.is_stand_in)
+        near = within_reach(made, reach)
+        self._near, self._too_many, self._made = tuple(near[:_MOST_NEAR]), max(len(near) - _MOST_NEAR, 0), len(made)
+        self._near_of = {}
+        for two in self._near:
+            for one in two:
+                self._near_of.setdefault(one.id, []).append(two)
         wanted = {_key(two) for two in self._near}
         for errand in {id(one): one for key, one in self._running.items() if key not in wanted}.values():
             # A lot of which one is not wanted any more goes on for the others.
@@ -159,10 +167,9 @@ class BetweenParts(QObject):
             if found is None:
                 continue
             out += [(two[0], outcome) for outcome in self._judged_two(two, found, limits)]
-        count = sum(not one.is_stand_in for one in self._model.job.standings)
         mine = sum(not one.is_stand_in for one in chosen)
         # Pairs of a chosen part with any other, each once.
-        apart = mine * (count - mine) + mine * (mine - 1) // 2 - len(self._of(chosen))
+        apart = mine * (self._made - mine) + mine * (mine - 1) // 2 - len(self._of(chosen))
         if self._too_many:
             why = f"{self._too_many:,} more pairs of parts stand near each other and were not measured: too many."
             out.append((chosen[0], Outcome("clearances", chosen[0].name, "review", why, None, {}, (), METHOD, None)))
@@ -191,8 +198,8 @@ class BetweenParts(QObject):
         return out
 
     def _of(self, standings: Iterable[Standing]) -> list[Two]:
-        ids = {one.id for one in standings}
-        return [two for two in self._near if two[0].id in ids or two[1].id in ids]
+        found = {id(two): two for one in standings for two in self._near_of.get(one.id, ())}
+        return list(found.values())
 
 
 def _key(two: Two) -> Key:

@@ -10,7 +10,7 @@ import numpy as np
 from gullyrise.core.geometry import Box, Floats, Transform
 from gullyrise.core.job.job import Job
 from gullyrise.core.job.standing import Standing, outline_of
-from gullyrise.core.placing.bed import MOST_BEDS, bed_offset, bed_under, beside
+from gullyrise.core.placing.bed import MOST_BEDS, bed_offset, bed_under, beside, room_for_rows
 from gullyrise.core.placing.packing import Packed
 
 MOST_COPIES = 2_000
@@ -44,13 +44,14 @@ def _copied(box: Box, job: Job, count: int, gap: float) -> tuple[list[Transform]
     step = box.size + gap
     if number is None:
         return [Transform.moved(np.array([(one + 1) * step[0], 0.0, 0.0])) for one in range(count)], job.beds
-    room, edge = job.machine.envelope.box, job.machine.margins.edge
+    low_of, high_of = room_for_rows(job.machine)
     places: list[Floats] = []
     bed = number
     while len(places) <= count and bed < MOST_BEDS:
         # The first bed goes on from where the part stands, the others begin in their corner.
-        low = (box.low if bed == number else room.low + edge)[:2] + (bed_offset(job.machine, bed)[:2] if bed != number else 0.0)
-        high = room.high[:2] + bed_offset(job.machine, bed)[:2] - edge
+        away = bed_offset(job.machine, bed)[:2]
+        low = box.low[:2] if bed == number else low_of + away
+        high = high_of + away
         across, deep = (max(int((float(high[axis]) - float(low[axis]) + gap) // float(step[axis])), 1) for axis in (0, 1))
         places += [low + step[:2] * (column, row) for row in range(deep) for column in range(across)]
         bed += 1

@@ -48,7 +48,7 @@ def side_by_side(boxes: list[Box], machine: Machine, gap: float = 8.0) -> SetOut
     """
     if len(boxes) == 1:
         return SetOut([in_the_middle(boxes[0], machine)], 1)
-    low, high = _inside(machine)
+    low, high = room_for_rows(machine)
     left = sorted(range(len(boxes)), key=lambda i: -float(boxes[i].size[1]))
     places: dict[int, Floats] = {}
     too_large: list[int] = []
@@ -106,7 +106,7 @@ def where_there_is_room(boxes: list[Box], taken: list[Box], machine: Machine, be
     taken : boxes that stay where they are, on any bed;  beds : how many are open. Where more are opened, what waits has to make
     room for them.
     """
-    low, high = _inside(machine)
+    low, high = room_for_rows(machine)
     stand = list(taken)
     moves: dict[int, Transform] = {}
     open_now = beds
@@ -155,7 +155,7 @@ def _free_corner(box: Box, taken: list[Box], low: Floats, high: Floats, gap: flo
     return np.asarray(corners[int(np.argmin(np.where(free, away, np.inf)))])
 
 
-def _inside(machine: Machine) -> tuple[Floats, Floats]:
+def room_for_rows(machine: Machine) -> tuple[Floats, Floats]:
     """(low, high) corners of the rectangle of the bed on which parts are set out by themselves."""
     edge = machine.margins.edge + 2
     bed = machine.envelope.box
