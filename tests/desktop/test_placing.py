@@ -266,7 +266,9 @@ def test_the_keys_of_placing(made: Any) -> None:
     made.do("job.undo")
     assert part(made).ground.low[2] == pytest.approx(0), "nudges in a row are undone together"
     press(made, Qt.Key.Key_P, Qt.Key.Key_X)
-    assert part(made).ground.size == pytest.approx([40, 20, 30]) and part(made).ground.low[2] == pytest.approx(-5)
+    assert part(made).ground.size == pytest.approx([40, 20, 30])
+    assert part(made).ground.low[2] == pytest.approx(0, abs=1e-9), "what stood on the bed stands on it"
+    made.placing.move("Sink", lambda _: Transform.moved(np.array([0, 0, -5.0])))
     press(made, Qt.Key.Key_P, Qt.Key.Key_D)
     assert part(made).ground.low[2] == pytest.approx(0, abs=1e-9)
     press(made, Qt.Key.Key_P, Qt.Key.Key_M)
@@ -502,3 +504,14 @@ def test_one_command_on_several_parts_is_one_step_and_what_changes_nothing_is_no
     made.placing.to_middle()
     made.placing.to_middle()
     assert given <= depth + 1 and len(made.model.document.done_names) <= given + 1, made.model.document.done_names
+
+
+def test_what_stood_on_the_bed_stands_on_it_after_a_typed_turn(made: Any) -> None:
+    assert part(made).ground.low[2] == pytest.approx(0)
+    for axis, degrees in ((0, "30"), (1, "45,5"), (0, "-12")):
+        type_in(made.slip.fields["place_turn"][axis], degrees)
+        assert part(made).ground.low[2] == pytest.approx(0, abs=1e-6)
+    made.placing.move("Lift", lambda _: Transform.moved(np.array([0, 0, 5.0])))
+    middle = part(made).ground.middle
+    type_in(made.slip.fields["place_turn"][0], "90")
+    assert part(made).ground.middle[2] == pytest.approx(middle[2], abs=1e-6), "what was lifted stays lifted"

@@ -125,7 +125,10 @@ class Placing(QObject):
             self.move("Drop", moves.dropped)
 
     def turn(self, axis: int, degrees: float) -> None:
-        self.move(f"Turn {degrees:g}° about {'XYZ'[axis]}", lambda points: moves.turned(points, np.eye(3)[axis], degrees))
+        self.move(
+            f"Turn {degrees:g}° about {'XYZ'[axis]}",
+            lambda points: moves.landed(points, moves.turned(points, np.eye(3)[axis], degrees)),
+        )
 
     def nudge(self, axis: int, sign: int) -> None:
         step = self._window.settings["place.step"] * sign
@@ -338,7 +341,9 @@ class Placing(QObject):
         if again and len(self._model.document.done_names) == self._dragged:
             self._model.undo()
         if move is not None:
-            self.apply(name, move)
+            # A tilt goes about the middle; carried and lifted it stays where the hand put it.
+            tilts = grip in ("tilt-x", "tilt-y")
+            self.move(name, lambda points: moves.landed(points, move) if tilts else move)
             self._dragged = len(self._model.document.done_names)
         self.settle()
 

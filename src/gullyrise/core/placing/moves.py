@@ -11,6 +11,8 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Points, Transform
 
 _DOWN = np.array([0.0, 0.0, -1.0])
+_STANDS = 1e-6
+"""mm from the bed within which a thing stands on it."""
 
 
 def about(point: Floats, turn: Transform) -> Transform:
@@ -31,6 +33,13 @@ def turned(points: Points, axis: Floats, degrees: float) -> Transform:
 def dropped(points: Points) -> Transform:
     """Straight down, or up, until the lowest point is on the bed."""
     return Transform.moved(np.array([0.0, 0.0, -float(points[:, 2].min())]))
+
+
+def landed(points: Points, move: Transform) -> Transform:
+    """A move after which what stood on the bed stands on it again: turned about its middle it would float, or be sunk."""
+    if abs(float(points[:, 2].min())) > _STANDS:
+        return move
+    return move.then(dropped(move.apply(points)))
 
 
 def to_middle(points: Points, middle: Floats) -> Transform:
