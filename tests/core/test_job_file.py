@@ -62,7 +62,7 @@ def kept_job(folder: Path, count: int = 3) -> tuple[Job, Store]:
     turn = Transform.turned(np.array([0.3, 0.2, 1.0]), 33.3)
     stand_in = replace(standing(count + 1), origin=StandIn(shape="cylinder", size=(8, 30)))
     job = job.with_parts([stand_in]).moved([1], turn).with_view(VIEW).with_limit("min_wall", 1.25)
-    return replace(job, notes=("a note", "another"), beds=2), store
+    return replace(job.noted("a note").noted("another", [1]), beds=2), store
 
 
 # --- undo --------------------------------------------------------------------------------------------------------------

@@ -16,7 +16,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QLabel, QPushButton
 from waiting import until
 
 import zoo
@@ -64,7 +64,7 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     made.model.select({made.model.job.standings[1].id})
     made.placing.stretch(np.array([1.5, 1.5, 1.5]))
     until(lambda: made.model.job.standings[1].digest != digest)
-    assert made.windowTitle().startswith("2 parts*") and made.keeping.dirty
+    assert made.windowTitle().startswith("4 parts*") and made.keeping.dirty
     path = str(tmp_path / "gauging.gullyrise")
     made.keeping.save_to(path)
     until(lambda: Path(path).exists() and not made.keeping.dirty)
@@ -238,3 +238,61 @@ def test_killed_in_the_middle_of_writing_the_file_is_the_old_or_the_new_one(what
     for share in range(50):
         crashes.kill_while(what, tmp_path, form, store, share / 50)
     crashes.check(tmp_path)
+
+
+# --- the record, and a new job -----------------------------------------------------------------------------------------
+
+
+def texts(widget: Any) -> list[str]:
+    return [label.text() for label in widget.findChildren(QLabel)]
+
+
+def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any, tmp_path: Path, unwalled: None) -> None:
+    made = window(*parts(tmp_path, 2))
+    first, second = made.model.job.standings
+    made.model.receiving.set_unit(first.id, "inch")
+    assert made.wait_until_idle(60)
+    made.model.select({second.id})
+    made.model.edit("Note", lambda job: job.noted("Ask the shop about this one.", [second.id]))
+    made.model.edit("Note", lambda job: job.noted("For the gauging station."))
+    made.report.refresh()
+    for words in ("Ask the shop", "For the gauging"):
+        assert any(words in text for text in texts(made.report)), words
+    assert not any("taken for inch" in words for words in texts(made.report)), "that is the other one's"
+    path = tmp_path / "kept.gullyrise"
+    made.keeping.save_to(str(path))
+    until(lambda: made.keeping.path == str(path))
+    kept = path.read_bytes()
+    made.model.select({first.id})
+    made.do("bodies.remove")
+    assert not any("inch" in words for words in made.model.job.notes) and any("Ask" in words for words in made.model.job.notes)
+    made.do("bodies.select-all")
+    made.do("bodies.remove")
+    job = made.model.job
+    assert not job.standings and job.notes == () and job.dimensions == () and made.job_name.text() == "New job"
+    assert made.keeping.path == "", "and is never saved over the old one"
+    made.model.open_files(parts(tmp_path, 1))
+    assert made.wait_until_idle(60) and made.model.job.notes == () and path.read_bytes() == kept
+    for _ in range(3):
+        made.do("job.undo")
+    assert len(made.model.job.standings) == 2 and made.keeping.path == str(path) and made.job_name.text() == "kept"
+    other = window(str(path))
+    assert other.wait_until_idle(120)
+    assert [line.of for line in other.model.job.record] == [line.of for line in made.model.job.record]
+
+
+def test_a_new_job_asks_where_work_is_unsaved(window: Any, tmp_path: Path, unwalled: None) -> None:
+    made = window(*parts(tmp_path, 1))
+    made.do("job.new")
+    assert not made.model.job.standings, "what was only looked at is not asked about"
+    made.do("job.undo")
+    made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
+    made.do("job.new")
+    assert len(made.model.job.standings) == 1 and "is not saved" in made.notices.sentences[-1]
+    button = next(one for one in made.notices.findChildren(QPushButton) if one.text() == "Begin a new job")
+    until(button.isVisible)
+    made.wait_until_idle(30)
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert not made.model.job.standings
+    made.do("job.undo")
+    assert len(made.model.job.standings) == 1

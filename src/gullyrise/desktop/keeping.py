@@ -80,6 +80,10 @@ class Keeping(QObject):
         while self._before and len(self._model.document.done_names) < self._before[-1][0]:
             _, self.path, name = self._before.pop()
             self._window.job_name.setText(name)
+        if self.path and not self._model.job.standings:
+            # An emptied bench is a new job: it must not be saved over the old one's file.
+            self._before.append((len(self._model.document.done_names), self.path, self._window.job_name.text()))
+            self.path = ""
         # Not put off by further edits: what is kept is never older than this.
         if not self._soon.isActive():
             self._soon.start()
@@ -221,6 +225,24 @@ class Keeping(QObject):
             self._model.errand(
                 work, lambda found, n=number: arrived(n, found), lambda error, n=number: failed(n, error), receiving.bounds
             )
+
+    def begin_anew(self) -> None:
+        """Empties the bench, which begins a new job; asks first where work is unsaved. Undo brings the old one back."""
+        window, model = self._window, self._model
+        if not model.job.standings:
+            window.notices.say("The bench is empty: this is a new job already.", False)
+            return
+
+        def begin() -> None:
+            model.edit("New job", lambda job: job.without({one.id for one in job.standings}))
+
+        worked = any(not name.startswith("Open ") for name in model.document.done_names)
+        if not (self.dirty and worked):
+            begin()
+            return
+        window.notices.say(
+            f"{window.job_name.text()} is not saved.", False, [("Save first", self.save), ("Begin a new job", begin)], "new job"
+        )
 
     def save(self) -> None:
         """Into the job's file; asks for one where there is none."""

@@ -3,7 +3,6 @@ what came."""
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -238,7 +237,8 @@ class Opening:
         def write(words: str) -> None:
             line = " ".join(words.split())[:400]
             if line:
-                model.edit("Note", lambda job: replace(job, notes=(*job.notes, line)))
+                # What is chosen is what it is about; without a choice it is the job.
+                model.edit("Note", lambda job: job.noted(line, sorted(model.selection)))
 
         ask_words(self._window, "A note for the record", "Note", write)
 

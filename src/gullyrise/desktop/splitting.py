@@ -88,7 +88,7 @@ class Splitting:
         def change(job: Job) -> Job:
             kept = [one for one in job.standings if one.id != standing.id]
             together = tuple(sorted((*kept, *fresh), key=lambda one: one.id))
-            return replace(job, standings=together, notes=(*job.notes, note), settled=True)
+            return replace(job, standings=together, settled=True).noted(note, [one.id for one in fresh])
 
         self._window.split_slip.hide()
         self._model.edit(f"Split {standing.name}", change)

@@ -13,6 +13,7 @@ from gullyrise.core.errors import JobError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job.job import Job
 from gullyrise.core.job.origins import Name, Origin, Step
+from gullyrise.core.job.record import Line
 from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.job.waivers import Waiver
@@ -77,6 +78,10 @@ class JobForm(BaseModel):
     beds: int = Field(default=1, ge=1, le=100)
     views: tuple[ViewForm, ...] = ()
     notes: tuple[str, ...] = Field(default=(), description="the record, oldest first")
+    notes_of: tuple[tuple[int, ...], ...] = Field(
+        default=(),
+        description="ids of the parts that each line of the record is about; none for the whole job",
+    )
     dimensions: tuple[Dimension, ...] = Field(default=(), max_length=10_000)
     waivers: tuple[Waiver, ...] = Field(default=(), max_length=10_000, description="findings that were accepted, and why")
 
@@ -102,6 +107,7 @@ def form_of(job: Job, name: str = "") -> JobForm:
     return JobForm(
         name=name, machine=job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands), settled=job.settled,
         beds=job.beds, views=tuple(_view_form(view) for view in job.views), notes=job.notes,
+        notes_of=tuple(line.of for line in job.record) if any(line.of for line in job.record) else (),
         dimensions=job.dimensions, waivers=job.waivers,
     )  # fmt: skip
 
@@ -150,8 +156,13 @@ def job_from(form: JobForm, made: dict[int, Standing], library: tuple[Machine, .
             standings.append(replace(shape, id=stand.id, placement=placement, material=stand.material, copy=stand.copy_number))
     return Job(
         form.machine, library, tuple(sorted(standings, key=lambda one: one.id)), form.limits,
-        tuple(_view(view) for view in form.views), form.notes, form.settled, form.beds, form.dimensions, form.waivers,
+        tuple(_view(view) for view in form.views), _record(form), form.settled, form.beds, form.dimensions, form.waivers,
     )  # fmt: skip
+
+
+def _record(form: JobForm) -> tuple[Line, ...]:
+    of = (*form.notes_of[: len(form.notes)], *((),) * max(len(form.notes) - len(form.notes_of), 0))
+    return tuple(Line(words, about) for words, about in zip(form.notes, of, strict=True))
 
 
 def _view_form(view: SavedView) -> ViewForm:

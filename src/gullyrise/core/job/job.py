@@ -9,6 +9,7 @@ from typing import Any
 from gullyrise.core.checks.protocol import Finding, Neighbour, Snapshot
 from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.materials import USUAL
+from gullyrise.core.job.record import Line, without_parts
 from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.job.waivers import Waiver
@@ -19,8 +20,8 @@ from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, wher
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Job:
-    """Parts, machine and the limits that were given by hand (others come from the machine). notes : the job's record, oldest
-    first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open
+    """Parts, machine and the limits that were given by hand (others come from the machine). record : oldest
+    line first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open
     dimensions : taken and kept, in the order in which they were;  waivers : findings that were accepted"""
 
     machine: Machine
@@ -28,11 +29,20 @@ class Job:
     standings: tuple[Standing, ...] = ()
     given: Limits = field(default_factory=Limits)
     views: tuple[SavedView, ...] = ()
-    notes: tuple[str, ...] = ()
+    record: tuple[Line, ...] = ()
     settled: bool = False
     beds: int = 1
     dimensions: tuple[Dimension, ...] = ()
     waivers: tuple[Waiver, ...] = ()
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """The words of the record."""
+        return tuple(line.words for line in self.record)
+
+    def noted(self, words: str, of: Iterable[int] = ()) -> Job:
+        """With one more line in the record. of : ids of the parts that it is about"""
+        return replace(self, record=(*self.record, Line(words, tuple(of)))) if words else self
 
     @property
     def limits(self) -> Limits:
@@ -98,11 +108,21 @@ class Job:
         """Other states of parts that stand in the job."""
         fresh = {standing.id: standing for standing in changed}
         kept = tuple(fresh.get(one.id, one) for one in self.standings)
-        return replace(self, standings=kept, notes=(*self.notes, note) if note else self.notes)
+        return replace(self, standings=kept).noted(note, fresh)
 
     def without(self, numbers: set[int]) -> Job:
+        """What is about them goes with them. Without any part it is a new job, on the same machine."""
         kept = tuple(standing for standing in self.standings if standing.id not in numbers)
-        return replace(self, standings=kept).set_out()
+        if not kept:
+            return Job(self.machine, self.library, given=self.given)
+        digests = {standing.digest for standing in kept}
+        return replace(
+            self,
+            standings=kept,
+            record=without_parts(self.record, numbers),
+            dimensions=tuple(one for one in self.dimensions if not {pick.part for pick in one.picks} & numbers),
+            waivers=tuple(one for one in self.waivers if one.digest in digests),
+        ).set_out()
 
     def material_of(self, standing: Standing) -> str:
         """The id of what a part is made of."""
@@ -203,7 +223,7 @@ class Job:
         before = self.waiver_of(standing, check, finding)
         kept = tuple(one for one in self.waivers if one is not before)
         line = f"Accepted: {finding.what} ({standing.name}). {words}".strip()
-        return replace(self, waivers=(*kept, fresh), notes=(*self.notes, line))
+        return replace(self, waivers=(*kept, fresh)).noted(line, [standing.id])
 
     def without_waiver(self, standing: Standing, check: str, finding: Finding) -> Job:
         """With a finding no longer accepted."""
@@ -211,7 +231,7 @@ class Job:
         if before is None:
             return self
         line = f"No longer accepted: {finding.what} ({standing.name})."
-        return replace(self, waivers=tuple(one for one in self.waivers if one is not before), notes=(*self.notes, line))
+        return replace(self, waivers=tuple(one for one in self.waivers if one is not before)).noted(line, [standing.id])
 
     # --- dimensions ------------------------------------------------------------------------------------------------
 

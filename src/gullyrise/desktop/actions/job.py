@@ -35,6 +35,11 @@ def write_parts(window: Window) -> None:
     window.opening.ask_to_write()
 
 
+@action("job.new", "New job", "Ctrl+N")
+def new(window: Window) -> None:
+    window.keeping.begin_anew()
+
+
 @action("job.save", "Save the job", "Ctrl+S")
 def save(window: Window) -> None:
     window.keeping.save()

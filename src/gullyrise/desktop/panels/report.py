@@ -105,11 +105,11 @@ class ReceivingReport(HeadedPanel):
             self._mends(standing)
         for note in standing.part.notes:
             self._say(note, "quiet")
-        own = [note for note in self._model.job.notes if note.startswith(standing.part.name)]
+        own = [line.words for line in self._model.job.record if line.concerns(standing.id)]
         if own:
             self._say("RECORD", "head")
-            for note in own[-8:]:
-                self._say(note, "quiet")
+            for words in own[-8:]:
+                self._say(words, "quiet")
         if standing.part.metadata:
             self._say("FROM THE FILE", "head")
             for name, value in standing.part.metadata[:12]:
