@@ -100,7 +100,7 @@ def test_each_overhang_can_be_seen_where_it_is_flown_to(window: Any) -> None:
         assert seen == pytest.approx(np.array(flag.place), abs=0.2), "neither the bed nor the part itself stands before it"
 
 
-def test_parts_that_are_alike_are_flagged_one_by_one(window: Any) -> None:
+def test_parts_that_are_alike_have_one_line_and_a_flag_each(window: Any) -> None:
     made = window(*demo("sensor_shroud.3mf"), *demo("sensor_shroud.3mf"))
     settle(made)
     made.do("check.walls")
@@ -108,8 +108,9 @@ def test_parts_that_are_alike_are_flagged_one_by_one(window: Any) -> None:
     settle(made)
     row = made.traveller.rows["walls"]
     assert len(row.view.findings) == 2
-    assert [row.findChild(QPushButton, f"finding_walls_{n}").isChecked() for n in (1, 2)] == [True, False]
-    assert sum(flag.chosen for flag in made.bench.flags) == 1
+    line = row.findChild(QPushButton, "finding_walls_1")
+    assert line.isChecked() and "2 alike" in line.text() and row.findChild(QPushButton, "finding_walls_2") is None
+    assert [flag.number for flag in made.bench.flags] == [1, 1] and sum(flag.chosen for flag in made.bench.flags) == 1
 
 
 def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outcome(window: Any) -> None:
@@ -348,7 +349,7 @@ def test_every_action_can_be_run(window: Any) -> None:
         if id == "measure.keep":
             # What is chosen is measured beside the window.
             settle(made)
-        if id not in ("job.demo", "job.undo", "bodies.remove"):
+        if id not in ("job.demo", "job.undo", "job.new", "bodies.remove"):
             made.do(id)
         for open_menu in made.findChildren(QMenu):
             open_menu.close()
@@ -362,6 +363,7 @@ def test_every_action_can_be_run(window: Any) -> None:
     made.do("bodies.select-all")
     made.do("bodies.remove")
     made.do("job.undo")
+    made.do("job.new")
     settle(made)
 
 

@@ -52,7 +52,7 @@ def reset(window: Window) -> None:
 
 @action("place.copy", "Copy as many times as the slip says", "P C", needs="part")
 def copy(window: Window) -> None:
-    window.placing.copy(window.slip.count.value())
+    window.placing.copy(int(window.slip.count.value()))
 
 
 @action("place.arrange", "Arrange all on the bed", "P A", needs="part")
