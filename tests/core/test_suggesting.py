@@ -19,7 +19,7 @@ from gullyrise.core.job.near import near_each_other
 from gullyrise.core.job.placing import arranged, with_copies
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.library import library, machine_named
-from gullyrise.core.placing.bed import bed_offset, bed_under, where_there_is_room
+from gullyrise.core.placing.bed import bed_offset, bed_under, room_for_rows, side_by_side, where_there_is_room
 from gullyrise.core.placing.moves import dropped, stood
 from gullyrise.core.placing.packing import Packed
 from gullyrise.core.placing.suggesting import PICTURE, Suggestion, suggested
@@ -218,3 +218,14 @@ def test_copies_go_on_in_the_corner_of_further_beds_and_stay_on_them(machine: Ma
             assert np.hypot(*corners.T).max() <= machine.envelope.box.high[0]
         else:
             assert (corners >= machine.envelope.box.low[:2]).all() and (corners <= machine.envelope.box.high[:2]).all()
+
+
+@pytest.mark.parametrize("machine", library(), ids=lambda one: one.id)
+def test_what_just_fits_between_keep_outs_is_set_out_between_them(machine: Machine) -> None:
+    low, high = room_for_rows(machine)
+    deep = Box(np.zeros(3), np.array([*(high - low) - 1, 20.0]))
+    found = side_by_side([deep, deep], machine)
+    assert found.beds == 2
+    for bed, move in enumerate(found.moves):
+        corner = move.matrix[:2, 3] - bed_offset(machine, bed)[:2]
+        assert (corner >= low - 1e-9).all() and (corner + deep.size[:2] <= high + 1e-9).all()

@@ -440,3 +440,14 @@ def test_what_runs_into_something_comes_first_and_copies_are_one_line(window: An
     assert sorted(flag.number for flag in made.bench.flags) == [1, 1, 1, 1, 2], "every copy wears the number of its line"
     made.findings.step(1)
     assert made.findings.flagged is not None
+
+
+def test_what_facets_hide_is_asked_between_files_too(window: Any, tmp_path: Path, unwalled: None) -> None:
+    bar = Manifold.cylinder(40, 40, 40, 24).rotate((0, 0, 7.5))
+    for name in ("left", "right"):
+        write_stl(zoo.part(zoo.mesh_of(bar), name), tmp_path / f"{name}.stl")
+    made = window(str(tmp_path / "left.stl"), str(tmp_path / "right.stl"))
+    put(made, 0.4)
+    # Flats 0.4 mm apart, where 0.3 is wanted: the round bars that they stand for run into each other.
+    row = clearances(made)
+    assert row.view.verdict in ("review", "fail"), row.view.whys

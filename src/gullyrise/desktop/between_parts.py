@@ -23,7 +23,8 @@ if TYPE_CHECKING:
     from gullyrise.desktop.bench_job import BenchJob
 
 _LOT, _MOST_NEAR, _MOST_KEPT = 20, 2_000, 20_000
-_ROUNDING = 1e-3
+_SLACK, _SHARE = 4.0, 0.01
+"""mm, and a share of the largest part, by which surfaces may be nearer than the boxes of their triangles: what facets hide."""
 
 Two = tuple[Standing, Standing]
 Key = tuple[str, bytes, str, bytes]
@@ -73,7 +74,9 @@ class BetweenParts(QObject):
 
     def _reach(self) -> float:
         limits = self._limits()
-        return max([limits.min_gap, *(pair.gap or 0.0 for pair in limits.pair_gaps or ())]) + _ROUNDING
+        largest = max((float(one.box.size.max()) for one in self._model.job.standings), default=0.0)
+        wanted = max([limits.min_gap, *(pair.gap or 0.0 for pair in limits.pair_gaps or ())])
+        return wanted + max(_SLACK, _SHARE * largest)
 
     def _look(self) -> None:
         """Which parts stand near each other now; asked at once, so that nothing passes meanwhile."""

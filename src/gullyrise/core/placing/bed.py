@@ -56,6 +56,7 @@ def side_by_side(boxes: list[Box], machine: Machine, gap: float = 8.0) -> SetOut
     while left and beds < MOST_BEDS:
         on_bed: dict[int, tuple[float, float]] = {}
         rest = _shelves(left, boxes, low, high, gap, on_bed)
+        middle = (low + high) / 2
         if not on_bed:
             # Not even an empty bed has room for the next in rows: in its middle it may have.
             number, *rest = rest
@@ -64,10 +65,9 @@ def side_by_side(boxes: list[Box], machine: Machine, gap: float = 8.0) -> SetOut
                 left = rest
                 continue
             on_bed[number] = (0.0, 0.0)
+            middle = machine.envelope.middle[:2]
         used_low = np.min(list(on_bed.values()), axis=0)
         used_high = np.max([np.array(on_bed[i]) + boxes[i].size[:2] for i in on_bed], axis=0)
-        # One alone stands in the middle of the bed; rows in that of the room between keep-outs.
-        middle = machine.envelope.middle[:2] if len(on_bed) == 1 else (low + high) / 2
         shift = middle - (used_low + used_high) / 2 + bed_offset(machine, beds)[:2]
         places |= {i: np.array(corner) + shift for i, corner in on_bed.items()}
         left = rest
