@@ -250,6 +250,14 @@ def test_setups_are_found_typed_and_taken_from_a_face(window: Any, tmp_path: Pat
     QTest.keyClick(field, Qt.Key.Key_Return)
     settle(made)
     assert made.model.job.limits.setups == ("+z",) and row.view.verdict == "fail"
+    made.bench.setFocus()
+    for answer, taken in ((1, {"+z"}), (0, {"+z", "+x"})):
+        press(made, Qt.Key.Key_K, Qt.Key.Key_S)
+        assert made.model.job.limits.setups == ("+z",), "what was given is not replaced unasked"
+        assert "mm²" not in made.notices.sentences[-1] and "given +z" in made.notices.sentences[-1]
+        QTest.mouseClick(made.findChild(QPushButton, f"notice_answer_{answer}"), Qt.MouseButton.LeftButton)
+        settle(made)
+        assert set(made.model.job.limits.setups) == taken
 
 
 def test_a_check_whose_worker_is_killed_says_why_and_can_be_run_again(plate: Any) -> None:

@@ -279,6 +279,26 @@ def test_a_dimension_follows_its_part_and_is_stale_once_that_changed(made: Any) 
     assert "No dimension is stale" in made.notices.sentences[-1]
 
 
+@pytest.mark.parametrize("name", ["gauge", "faceted"])
+def test_the_place_of_a_thickness_goes_with_a_part_of_another_size(made: Any, name: str) -> None:
+    look(made, name)
+    click(made, FRONT, name=name)
+    thickness = "thickness here, straight through"
+    before = known(made)[thickness]
+    made.measuring.front(list(known(made)).index(thickness))
+    made.do("measure.keep")
+    for factors in ((1.0, 0.5, 1.0), (0.5, 3.0, 0.4)):
+        made.model.receiving.stretch(stands(made, name).id, np.diag(factors), "Size")
+        assert made.wait_until_idle(240)
+        before *= factors[1]
+        assert known(made)[thickness] == pytest.approx(before, rel=1e-6)
+        assert made.dimensions.is_stale(made.model.job.dimensions[0])
+    made.measuring.clear()
+    made.do("measure.again")
+    assert made.wait_until_idle(240)
+    assert made.model.job.dimensions[0].value == pytest.approx(before, rel=1e-6)
+
+
 def test_dimensions_stay_with_the_job_file_and_are_exported(made: Any, tmp_path: Path) -> None:
     one = kept(made)
     made.dimensions.want(one.id, Tolerance(nominal=20, upper=0.05, lower=-0.05))

@@ -454,6 +454,21 @@ def test_a_bar_is_turned_to_where_it_fits_by_a_click(made: Any, tmp_path: Path) 
     assert not made.slip.about_z.isVisible()
 
 
+def test_what_stands_in_front_of_fit_is_what_it_failed_for(made: Any) -> None:
+    row = made.traveller.rows["fit"]
+    slab = part(made, "slab").ground.middle
+    for ask, words in (
+        (lambda: made.placing.put_at(None, None, 0.5), "0.5 mm above the bed"),
+        (lambda: made.placing.put_at(None, None, -0.25), "0.25 mm into the bed"),
+        (lambda: made.placing.put_at(slab[0], slab[1], 0), "meets 1 other"),
+    ):  # fmt: skip
+        ask()
+        assert made.wait_until_idle(120)
+        made.bring_in_step()
+        assert words in row.worst.text()
+        assert row.view.verdict != "fail" or "to spare" not in row.worst.text()
+
+
 def test_the_settings_of_placing_hold(made: Any) -> None:
     assert {id for id, row in BY_ID.items() if row.page == "Placing"} == {
         "place.step", "place.turn_step", "place.gap", "place.outline", "place.turning",

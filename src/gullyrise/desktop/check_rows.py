@@ -115,8 +115,8 @@ def _most_telling(pairs: list[tuple[Standing, Outcome]]) -> Outcome:
 
 def _worst_words(outcome: Outcome) -> str:
     worst = outcome.worst
-    if worst is None:
-        return ""
+    if worst is None or outcome.headline:
+        return outcome.headline
     if outcome.check == "health":
         return f"{worst.value:.0f} faults"
     if outcome.check == "fit":

@@ -9,8 +9,10 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError
+from gullyrise.core.geometry import Box
 from gullyrise.core.intake.materials import BY_ID
-from gullyrise.core.measuring.figures import Figure, Spot
+from gullyrise.core.measuring.figures import Figure, Spot, spot
+from gullyrise.core.measuring.keeping import carried
 from gullyrise.core.measuring.picks import Pick
 from gullyrise.core.measuring.taking import Subject, Taken
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
@@ -49,6 +51,7 @@ class Measuring(QObject):
         self.leg: int | None = None
         self.trouble = ""
         self._by_clicks = False
+        self._boxes: dict[tuple[int, int], Box] = {}
         self._errand: Errand | None = None
         hand = window.bench.measure_hand
         hand.picked.connect(self.take)
@@ -183,18 +186,16 @@ class Measuring(QObject):
 
     def _of_feature(self, feature: Feature) -> Pick:
         ready = self._ready(feature.key)
-        spot = (0.0, 0.0, 0.0)
+        place = np.zeros(3)
         if ready is not None and feature.kind == "edge":
             place = ready.anatomy.segments[ready.anatomy.edge_of == feature.index].mean(axis=(0, 1))
-            spot = (float(place[0]), float(place[1]), float(place[2]))
         elif ready is not None and feature.kind == "face":
             found = self._model.copies()[feature.key][1].mesh
             triangle = int(np.argmax(ready.anatomy.face_of == feature.index))
             place = found.vertices[found.faces[triangle]].mean(axis=0)
-            spot = (float(place[0]), float(place[1]), float(place[2]))
         return Pick(
             what=_OF_FEATURE[feature.kind],  # type: ignore[arg-type]
-            part=feature.key[0], copy_number=feature.key[1], index=feature.index, spot=spot,
+            part=feature.key[0], copy_number=feature.key[1], index=feature.index, spot=spot(place),
         )  # fmt: skip
 
     def _ready(self, key: tuple[int, int]) -> Any:
@@ -206,6 +207,8 @@ class Measuring(QObject):
         if picks == self.picks:
             return
         self.picks, self.taken, self.main, self.leg, self.trouble, self.closely = picks, None, 0, None, "", False
+        copies = self._model.copies()
+        self._boxes = {pick.key: copies[pick.key][1].mesh.box for pick in picks if pick.key in copies}
         self._ask()
         self.changed.emit()
         self.settle()
@@ -361,15 +364,15 @@ class Measuring(QObject):
             standing = self._model.job.standing(pick.part)
             if pick.what == "body" and standing is not None:
                 places.append(standing.ground.middle)
-        middle = np.mean(places, axis=0) if places else np.zeros(3)
-        return float(middle[0]), float(middle[1]), float(middle[2])
+        return spot(np.mean(places, axis=0) if places else np.zeros(3))
 
     def _job_changed(self) -> None:
         copies = self._model.copies()
         if any(pick.key not in copies for pick in self.picks):
             self.picks, self.taken = (), None
         elif self.picks:
-            # What is in hand is measured where it stands now.
+            # What is in hand is measured where it stands now, and where it was pointed at on a part of another size.
+            self.picks = tuple(self._moved_along(pick) for pick in self.picks)
             self._ask()
         self.changed.emit()
         self.settle()
@@ -379,6 +382,12 @@ class Measuring(QObject):
         if self.picks and self.taken is None and not self.trouble and self.idle:
             self._ask()
         self.settle()
+
+    def _moved_along(self, pick: Pick) -> Pick:
+        """A pick whose place goes along where its body has another size than when it was picked."""
+        _, body, _ = self._model.copies()[pick.key]
+        before, self._boxes[pick.key] = self._boxes.get(pick.key, body.mesh.box), body.mesh.box
+        return carried(pick, before, body.mesh.box)
 
     @property
     def idle(self) -> bool:

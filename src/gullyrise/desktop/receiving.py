@@ -304,6 +304,7 @@ class Receiving(QObject):
             self._model.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
             return
         origin = found.origin or now.origin
+        resized = isinstance(steps[-1], (Stretch, Unit)) if steps else False
         # A stretch is of the one copy that it was asked for; what is said of the file is said of all that came from it.
         alike = [one for one in self._model.job.standings if one.part is now.part and (not settled or one.id == now.id)]
         fresh = []
@@ -314,7 +315,7 @@ class Receiving(QObject):
             fresh.append(one.reshaped(made) if settled or (self._model.job.settled and set_out) else made)
 
         def change(job: Job) -> Job:
-            changed = job.with_changed(fresh, note)
+            changed = job.with_resized(fresh, note) if resized else job.with_changed(fresh, note)
             return changed.set_out() if set_out else replace(changed, settled=True) if settled else changed
 
         self._model.edit(name, change, merging)

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from gullyrise.core.checks.access_setups import Setups
-from gullyrise.core.checks.protocol import number
 from gullyrise.core.machines.limits import SETUPS, setup_direction
 from gullyrise.desktop import features
 from gullyrise.workers.work import FindSetups
@@ -42,16 +41,25 @@ class SetupsFinder:
         self._model.aside(work, lambda found: self._take(first.name, found))
 
     def _take(self, name: str, found: Setups) -> None:
+        """Takes them for the job's; those that somebody gave are replaced only when that is wanted. What stays out of reach is the
+        check's to tell, which looks more closely."""
         count = len(found.chosen)
         words = f"{name} takes {count} set-up{'s' if count > 1 else ''}: {', '.join(found.chosen)}."
         if found.left > 1e-3 * found.whole:
-            words += f" Even so {number(found.left)} mm² stay out of reach."
+            words += " Even so some of it stays out of reach; tool access tells how much."
         by_itself = sorted(found.alone, key=lambda pair: -pair[1])[:3]
-        words += " By itself " + ", ".join(f"{one} touches {100 * area / found.whole:.0f} %" for one, area in by_itself) + "."
+        words += " By itself " + ", ".join(f"{one} touches about {100 * area / found.whole:.0f} %" for one, area in by_itself) + "."
         self._window.hint.show_tool("")
-        self._window.notices.say(words, False)
-        if found.chosen != self._model.job.limits.setups:
+        given = self._model.job.given.setups
+        if found.chosen == self._model.job.limits.setups:
+            self._window.notices.say(f"{words} Those are the job's already.", False, about="setups")
+        elif not given:
             self._model.set_limit("setups", found.chosen)
+            self._window.notices.say(words, False, about="setups")
+        else:
+            take = (f"Take {'it' if count == 1 else 'these'}", lambda: self._model.set_limit("setups", found.chosen))
+            stay = ("Keep those given", lambda: None)
+            self._window.notices.say(f"{words} The job was given {', '.join(given)}.", False, [take, stay], about="setups")
 
     def from_face(self) -> None:
         """One more set-up, straight at the chosen flat face."""

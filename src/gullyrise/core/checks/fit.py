@@ -85,7 +85,20 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
         outside(mesh.triangles().reshape(-1, 3), machine, kept).reshape(-1, 3).max(axis=1).astype(np.float32) for mesh in copies
     )
     field = FaceField("stands out of the room by", "mm", values, 0.0, bad_below=False)
-    return (Outcome("fit", name, verdict, why, worst, measured, tuple(findings), METHOD, error, field),)
+    headline = "on no bed" if waits else "" if tightest.slack < -error else _headline(sunk, error, blocked, meets, machine)
+    return (Outcome("fit", name, verdict, why, worst, measured, tuple(findings), METHOD, error, field, headline=headline),)
+
+
+def _headline(sunk: float, error: float, blocked: list[KeepOut], meets: list[tuple[str, Points]], machine: Machine) -> str:
+    """What is wrong with a part that stays inside, in the order of the verdict; none where nothing is."""
+    if sunk > error:
+        return f"{number(sunk)} mm into the bed"
+    if blocked:
+        return "in a keep-out"
+    if meets:
+        others = len(dict(meets))
+        return f"meets {others} other{'s' if others > 1 else ''}"
+    return f"{number(-sunk)} mm above the bed" if _floats(sunk, machine) else ""
 
 
 def _box(copies: list[Mesh]) -> Box:

@@ -114,6 +114,7 @@ class Outcome:
     sampling : how closely was looked, a sentence;  evidence : what the verdict can be given from once more under other limits
     first_look : of a quick overview, while the check itself still runs
     nothing : there was nothing to judge: it holds nothing up, and is no pass that anybody could rely on
+    headline : what stands in front where `worst` is not what the verdict was given for, a clause
     """
 
     check: str
@@ -130,6 +131,7 @@ class Outcome:
     evidence: Any = None
     first_look: bool = False
     nothing: bool = False
+    headline: str = ""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -14,7 +14,8 @@ from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
-from gullyrise.core.measuring.picks import Dimension
+from gullyrise.core.measuring.keeping import carried
+from gullyrise.core.measuring.picks import Dimension, Pick
 from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, where_there_is_room
 
 
@@ -109,6 +110,23 @@ class Job:
         fresh = {standing.id: standing for standing in changed}
         kept = tuple(fresh.get(one.id, one) for one in self.standings)
         return replace(self, standings=kept).noted(note, fresh)
+
+    def with_resized(self, changed: Iterable[Standing], note: str = "") -> Job:
+        """Other sizes of parts that stand in the job: what was measured on them is stale, and can be measured again at the places
+        that became of those that were picked."""
+        fresh = {one.id: one for one in changed}
+
+        def along(pick: Pick) -> Pick:
+            was, now = self.standing(pick.part), fresh.get(pick.part)
+            if was is None or now is None:
+                return pick
+            before, after = ([body for body in one.part.bodies for _ in body.placements] for one in (was, now))
+            if not pick.copy_number < min(len(before), len(after)):
+                return pick
+            return carried(pick, before[pick.copy_number].mesh.box, after[pick.copy_number].mesh.box)
+
+        dimensions = tuple(one.model_copy(update={"picks": tuple(map(along, one.picks))}) for one in self.dimensions)
+        return replace(self.with_changed(fresh.values(), note), dimensions=dimensions)
 
     def without(self, numbers: set[int]) -> Job:
         """What is about them goes with them. Without any part it is a new job, on the same machine."""

@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.measuring.figures import Figure, spot
 from gullyrise.core.measuring.iso286 import deviations
 from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
@@ -50,6 +50,15 @@ def is_stale(dimension: Dimension, digests: tuple[str | None, ...], places: tupl
     if any(digest is None for digest in digests) or tuple(digests) != dimension.shape:
         return True
     return stood(places, turned=hangs_on_machine(dimension.figure)) != dimension.stood
+
+
+def carried(pick: Pick, before: Box, after: Box) -> Pick:
+    """A pick on a body of another size than when it was picked: its place keeps its share of the body's box. before, after : in the
+    body's own coordinates, mm"""
+    if np.array_equal(before.low, after.low) and np.array_equal(before.high, after.high):
+        return pick
+    share = (np.array(pick.spot) - before.low) / np.maximum(before.size, 1e-12)
+    return pick.model_copy(update={"spot": spot(after.low + share * after.size)})
 
 
 def limits_of(tolerance: Tolerance) -> tuple[float, float]:

@@ -9,6 +9,7 @@ import numpy as np
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Floats, Transform
 from gullyrise.core.geometry.anatomy import Anatomy, anatomy_of
+from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.intake.materials import Material, mass
 from gullyrise.core.measuring import gaps
 from gullyrise.core.measuring.between import angle_at, between, chain
@@ -20,6 +21,8 @@ from gullyrise.core.measuring.on_solid import edge_of_solid, face_of_solid
 from gullyrise.core.measuring.picks import Pick
 from gullyrise.core.measuring.things import Point, Thing
 from gullyrise.core.part import Body
+
+_INWARD = 0.02
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -91,12 +94,13 @@ def _of(pick: Pick, body: Body) -> Thing:
         thing = _face(pick.index, body, place)
         if pick.what == "face":
             return thing
+        if pick.what == "spot":
+            # A place on a face, put onto its exact or fitted surface where that is flat or round.
+            return _place_on(thing, seated(pick, body))
         if pick.what == "axis":
             if thing.line is None:
                 raise MeasureError("That face has no axis; pick a round one.")
             return Thing(f"axis of a {thing.words}", thing.method, line=thing.line, own=thing.own[:3], radius=thing.radius)
-        # A place on a face, put onto its exact or fitted surface where that is flat or round.
-        return _place_on(thing, place)
     if pick.what == "corner":
         corners = _anatomy(body).corners
         _known(pick.index, len(corners), "corner")
@@ -177,9 +181,22 @@ def _place_on(face: Thing, place: Floats) -> Thing:
     return Thing(f"place on a {face.words}", method, point=Point(place, off, "place"))
 
 
+def seated(pick: Pick, body: Body) -> Floats:
+    """(3,) where a pick on a face lies on that face's own triangles: a part that was given another shape since leaves the place
+    that was pointed at in the air, or on another face."""
+    place = np.array(pick.spot)
+    patch = body.mesh.only(np.flatnonzero(_anatomy(body).face_of == pick.index))
+    away, triangle, nearest = Surface(patch).nearest(place[None])
+    if away[0] <= 2 * (body.chord_error or 0.0) + 1e-4 * patch.box.diagonal:
+        return place
+    # A border belongs to two faces; a little way in, the face has its own wall behind it.
+    middle = patch.vertices[patch.faces[triangle[0]]].mean(axis=0)
+    return np.asarray(nearest[0] + _INWARD * (middle - nearest[0]))
+
+
 def _with_wall(face: Thing, pick: Pick, body: Body) -> Thing:
     """A face tells the thickness behind the place where it was pointed at as well."""
-    place = face.point.place if pick.what == "spot" and face.point is not None else np.array(pick.spot)
+    place = face.point.place if pick.what == "spot" and face.point is not None else seated(pick, body)
     return replace(face, own=(*face.own, *gaps.thickness_at(pick, body, place)))
 
 

@@ -11,9 +11,9 @@ from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
-from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Vec
-from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
-from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d, gp_Vec
+from OCP.IntCurvesFace import IntCurvesFace_Intersector, IntCurvesFace_ShapeIntersector
+from OCP.TopAbs import TopAbs_FACE, TopAbs_OUT, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
 from gullyrise.core.geometry import Floats, Mesh, Transform
@@ -67,13 +67,15 @@ class Through:
 
 def exact_through(exact: bytes, face: int, place: Floats) -> Through | None:
     """From the point of a face nearest to a place (3,), in the solid's own coordinates, square through the material; None where
-    nothing lies behind."""
+    nothing lies behind, or where the nearest point of the face's surface is none of the face itself."""
     shape = shape_of(exact)
     sheet = TopoDS.Face(sub_shapes(shape, TopAbs_FACE)[face])
     foot = GeomAPI_ProjectPointOnSurf(gp_Pnt(*place), BRep_Tool.Surface_s(sheet))
     if not foot.NbPoints():
         return None
     u, v = foot.LowerDistanceParameters()
+    if IntCurvesFace_Intersector(sheet, 1e-7).ClassifyUVPoint(gp_Pnt2d(u, v)) == TopAbs_OUT:
+        return None
     point, along, across = gp_Pnt(), gp_Vec(), gp_Vec()
     BRepAdaptor_Surface(sheet, False).D1(u, v, point, along, across)
     normal = along.Crossed(across)
