@@ -157,6 +157,51 @@ def test_a_skin_is_gone_through_once_it_is_closer_than_that() -> None:
     assert depths[-1] == pytest.approx(-0.05) and min(depths[:-1]) >= 0.05
 
 
+@pytest.mark.parametrize("sides", [(1, 1, 1), (30, 2, 1), (0.1, 0.1, 40)])
+def test_a_dozen_quick_notches_go_through_a_skin_and_slow_ones_stay_exact(sides: tuple[float, float, float]) -> None:
+    def turned(pause: float, most: int) -> list[float]:
+        host, now = Host(Box(-np.array(sides) / 2, np.array(sides) / 2)), [0.0]
+        hand = Hand(host, lambda: now[0])
+        eyes = []
+        for _ in range(most):
+            assert hand.wheel(1, SIZE[0] / 2, SIZE[1] / 2, frozenset())
+            now[0] += pause
+            eyes.append(host.camera.eye.copy())
+            if (np.abs(eyes[-1]) < host.box.high).all():
+                break
+        return [float(np.linalg.norm(eye)) for eye in eyes]
+
+    assert len(turned(0.05, 40)) <= 12, "the eye is inside"
+    slow = turned(0.4, 12)
+    assert len(slow) == 12, "nobody who goes step by step is thrown through"
+    host = Host(Box(-np.array(sides) / 2, np.array(sides) / 2))
+    surface = host.under(SIZE[0] / 2, SIZE[1] / 2).point
+    hand, now = Hand(host, lambda: now[0]), [0.0]
+    depths = []
+    for _ in range(6):
+        hand.wheel(1, SIZE[0] / 2, SIZE[1] / 2, frozenset())
+        now[0] += 0.4
+        depths.append(float(np.linalg.norm(host.camera.eye - surface)))
+    assert np.array(depths[1:]) / depths[:-1] == pytest.approx(1 / 1.18, rel=1e-6)
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.floats(0, 360), st.floats(-85, 85), st.floats(-60, 60), st.floats(-20, 20))
+def test_what_is_parallel_for_its_name_comes_back_to_perspective_before_the_pivot(
+    across: float, over: float, deep: float, shift: float
+) -> None:
+    lent = Camera(np.array([shift, deep, 3.0]), 0, 0, 100.0).lending()
+    assert lent.parallel and lent.slid(3, 4).zoomed(0.5, lent.target).parallel
+    pivot = np.array([5.0, -8.0, 12.0])
+    turned = lent.turned(pivot, across, over)
+    assert not turned.parallel and not turned.lent
+    before, after = (one.to_picture(pivot[None], *SIZE)[0] for one in (lent, turned))
+    assert after[:2] == pytest.approx(before[:2], abs=1e-6), "the pivot stays in its place"
+    assert after[2] == pytest.approx(turned.distance), "and is as large as it was"
+    own = replace(lent, lent=False)
+    assert own.turned(pivot, across, over).parallel, "whoever chose a parallel picture keeps it"
+
+
 def test_resting_elsewhere_changes_no_picture() -> None:
     camera = Camera(np.array([5.0, 1, 2]), 40, 20, 80.0, False, 12.0)
     points = np.random.default_rng(2).normal(size=(40, 3)) * 20

@@ -153,6 +153,7 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     until(lambda: len(third.model.job.standings) == 2)
     assert state(third) == kept and third.keeping.dirty
+    assert "were not kept and cannot be undone" in third.notices.sentences[-1]
     until(lambda: left_behind() == [])
 
 

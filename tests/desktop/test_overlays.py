@@ -153,13 +153,38 @@ def test_no_part_is_said_to_be_out_of_view_that_is_in_it(
 def test_the_way_back_is_said_with_its_key_and_an_arrow_on_that_side(qapp: QApplication) -> None:
     box = np.array([Box(np.zeros(3), np.full(3, 20.0)).corners()])
     camera = Camera(np.array([400.0, 0, 10]), 0, 0, 100, parallel=True)
-    drawn = near(
-        painted(lambda painter: overlays.nothing_in_view(painter, camera, SIZE, box, "Home", LIMESTONE)), LIMESTONE.accent, 12
-    )
+    drawn = near(painted(lambda painter: overlays.lost(painter, camera, SIZE, box, "Home", LIMESTONE)), LIMESTONE.accent, 12)
     rows, columns = np.nonzero(drawn)
     assert columns.max() < SIZE[0] / 2 and abs(rows.mean() - SIZE[1] / 2) < 6
     back = replace(camera, target=np.array([10.0, 10, 10]))
-    assert (painted(lambda painter: overlays.nothing_in_view(painter, back, SIZE, box, "Home", LIMESTONE)) == 255).all()
+    assert (painted(lambda painter: overlays.lost(painter, back, SIZE, box, "Home", LIMESTONE)) == 255).all()
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.floats(0, 360), st.floats(-90, 90), st.floats(2, 4e5), st.booleans(), st.tuples(*[st.floats(-200, 200)] * 2))
+def test_parts_that_are_a_speck_are_ringed_and_larger_ones_never(
+    heading: float, elevation: float, span: float, parallel: bool, aside: tuple[float, float]
+) -> None:
+    shown = [Box(np.zeros(3), np.array([30.0, 20, 10])), Box(np.array([40.0, 0, 0]), np.array([60.0, 9, 9]))]
+    corners = np.array([box.corners() for box in shown])
+    camera = Camera(np.array([30.0, 10, 5]), heading, elevation, span, parallel)
+    camera = camera.slid(aside[0] * span / 900, aside[1] * span / 900)
+    seen = camera.to_picture(corners.reshape(-1, 3), *SIZE)[:, :2]
+    at = overlays.speck(camera, SIZE, corners)
+    large = not np.isfinite(seen).all() or np.ptp(seen, axis=0).max() > 40
+    if large:
+        assert at is None
+    elif ((seen > 0) & (seen < SIZE)).all() and np.ptp(seen, axis=0).max() < 6:
+        assert at == pytest.approx(tuple(seen.mean(axis=0)), abs=6)
+
+
+def test_a_speck_is_ringed_and_told_with_the_key(qapp: QApplication) -> None:
+    box = np.array([Box(np.zeros(3), np.full(3, 20.0)).corners()])
+    camera = Camera(np.array([3000.0, 0, 10]), 0, 0, 9000, parallel=True)
+    ring = near(painted(lambda painter: overlays.lost(painter, camera, SIZE, box, "Home", LIMESTONE)), LIMESTONE.accent, 12)
+    rows, columns = np.nonzero(ring)
+    x, y, _ = camera.to_picture(np.array([[10.0, 10, 10]]), *SIZE)[0]
+    assert abs((columns.min() + columns.max()) / 2 - x) < 4 and abs((rows.min() + rows.max()) / 2 - y) < 4
 
 
 @pytest.mark.parametrize("below", [True, False])

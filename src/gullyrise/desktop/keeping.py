@@ -157,7 +157,15 @@ class Keeping(QObject):
         with suppress(OSError):
             for source in found.store.folder.iterdir():
                 store.put(source.name, source)
-        self._make(found.form, (), found.path, lambda: throw_away(found), saved=False)
+
+        def taken() -> None:
+            throw_away(found)
+            name = found.form.name or "The work"
+            self._window.notices.say(
+                f"{name} is as it was when the program ended. The steps before that were not kept and cannot be undone.", False
+            )
+
+        self._make(found.form, (), found.path, taken, saved=False)
 
     # --- the job file ----------------------------------------------------------------------------------------------
 

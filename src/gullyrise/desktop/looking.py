@@ -88,21 +88,31 @@ class Looking:
     # --- saved views -----------------------------------------------------------------------------------------------
 
     def save(self) -> None:
+        """Keeps the view that is looked at, or on the way to."""
         window = self._window
-        camera, job = window.bench.camera, window.model.job
-        view = SavedView(
-            job.fresh_view_name(),
-            (float(camera.target[0]), float(camera.target[1]), float(camera.target[2])),
-            camera.heading, camera.elevation, camera.span, camera.parallel, camera.roll, camera.field, camera.stretch,
-            png_of(self.view_image(), *PICTURE), window.cutting.cuts,
-        )  # fmt: skip
-        window.model.edit(f"Save {view.name}", lambda job: job.with_view(view))
-        self.open_shelf()
+        camera, cuts = window.bench.on_the_way, window.cutting.cuts
+
+        def saved() -> None:
+            job = window.model.job
+            picture = self.view_image()
+            if not window.bench.camera.same_view(camera):
+                # It was left before its picture was drawn: none is better than that of another view.
+                picture.fill(window.palette_worn.colour("ground"))
+            view = SavedView(
+                job.fresh_view_name(),
+                (float(camera.target[0]), float(camera.target[1]), float(camera.target[2])),
+                camera.heading, camera.elevation, camera.span, camera.parallel, camera.roll, camera.field, camera.stretch,
+                png_of(picture, *PICTURE), cuts,
+            )  # fmt: skip
+            window.model.edit(f"Save {view.name}", lambda job: job.with_view(view))
+            self.open_shelf()
+
+        window.bench.once_current(saved)
 
     def view_image(self) -> QImage:
         """The active pane's picture without what is painted over it."""
         pane = self._window.bench.panes.active
-        return pane.image if pane.image is not None else self._window.bench.grab().toImage()
+        return pane.image.copy() if pane.image is not None else self._window.bench.grab().toImage()
 
     def go_to(self, name: str) -> None:
         view = next((one for one in self._window.model.job.views if one.name == name), None)
@@ -161,6 +171,9 @@ class Looking:
 
     def keep_picture(self, name: str | None) -> None:
         """Saves the view with what it shows; name : None chooses a fresh one in the folder for pictures."""
+        self._window.bench.once_current(lambda: self._keep_picture(name))
+
+    def _keep_picture(self, name: str | None) -> None:
         window = self._window
         bench = window.bench
         folder, job = window.settings["record.folder"], window.job_name.text()

@@ -27,7 +27,7 @@ class Profiling(QObject):
         self._window = window
         self.large = False
         window.strip.profile.put_back.connect(lambda: self.lay_over(False))
-        window.strip.profile.said.connect(window.hint.show_tool)
+        window.strip.profile.said.connect(window.hint.show_elsewhere)
         window.bench.installEventFilter(self)
 
     def switch(self) -> None:

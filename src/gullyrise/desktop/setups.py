@@ -41,14 +41,15 @@ class SetupsFinder:
         self._model.aside(work, lambda found: self._take(first.name, found))
 
     def _take(self, name: str, found: Setups) -> None:
-        """Takes them for the job's; those that somebody gave are replaced only when that is wanted. What stays out of reach is the
-        check's to tell, which looks more closely."""
+        """Takes them for the job's; those that somebody gave are replaced only when that is wanted. How much stays out of reach
+        the check tells, which looks more closely."""
         count = len(found.chosen)
         words = f"{name} takes {count} set-up{'s' if count > 1 else ''}: {', '.join(found.chosen)}."
         if found.left > 1e-3 * found.whole:
             words += " Even so some of it stays out of reach; tool access tells how much."
         by_itself = sorted(found.alone, key=lambda pair: -pair[1])[:3]
-        words += " By itself " + ", ".join(f"{one} touches about {100 * area / found.whole:.0f} %" for one, area in by_itself) + "."
+        shares = ", ".join(f"{one} touches about {100 * area / found.whole:.0f} %" for one, area in by_itself)
+        words += f" By itself {shares}."
         self._window.hint.show_tool("")
         given = self._model.job.given.setups
         if found.chosen == self._model.job.limits.setups:

@@ -34,6 +34,7 @@ class Wearing:
         self._theme()
         bench.hand.habits = habits_of(settings)
         bench.glide_ms = int(settings["view.glide"])
+        bench.named_parallel = settings["view.named"] == "parallel"
         bench.touching = settings["select.rectangle"] == "touching"
         bench.wear_dial(dial_look(settings))
         window.pick_bar.show_way(touching=bench.touching)

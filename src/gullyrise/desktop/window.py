@@ -200,6 +200,7 @@ class Window(QMainWindow):
         self.receiving.recent_wanted.connect(self.opening.open_recent)
         self.hint.cancelled.connect(lambda: self.do("work.cancel"))
         self.bench.pointed.connect(self.hint.show_pointer)
+        self.bench.click_changed.connect(self.hint.show_click)
         self.bench.picked.connect(self.choosing.take)
         self.bench.boxed.connect(self.choosing.take_all)
         self.bench.card_wanted.connect(self.cards.open_on)
@@ -304,6 +305,8 @@ class Window(QMainWindow):
         mark = "*" if self.keeping.dirty and self.model.document.undo_name else ""
         self.head.show_steps(self.model.document.undo_name, self.model.document.redo_name)
         self.setWindowTitle(f"{self.job_name.text()}{mark} · Gullyrise")
+        opens, folder = (self.keymap.words_of(id) for id in ("job.open", "job.open-folder"))
+        self.hint.show_opening("" if count else f"{opens} opens part files · {folder} a folder of them · or drop them here")
         if (count == 0) != self.receiving.isVisible():
             self.receiving.show_recent()
             self.receiving.show_machine(self.model.job.machine.name)

@@ -53,8 +53,8 @@ def is_stale(dimension: Dimension, digests: tuple[str | None, ...], places: tupl
 
 
 def carried(pick: Pick, before: Box, after: Box) -> Pick:
-    """A pick on a body of another size than when it was picked: its place keeps its share of the body's box. before, after : in the
-    body's own coordinates, mm"""
+    """A pick on a body of another size than when it was picked: its place keeps its share of the body's box, before and after, mm
+    in the body's own coordinates."""
     if np.array_equal(before.low, after.low) and np.array_equal(before.high, after.high):
         return pick
     share = (np.array(pick.spot) - before.low) / np.maximum(before.size, 1e-12)

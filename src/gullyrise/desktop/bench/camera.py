@@ -39,6 +39,7 @@ class Camera:
     span   : mm that the picture's height shows at the target;  parallel : whether lines stay parallel
     roll   : degrees that the picture is tipped, clockwise positive;  field : degrees of the perspective picture's height
     stretch : (x, y, z) factors by which the picture, not the part, is drawn out; spans and distances are of the drawn room
+    lent : parallel only as long as it looks this way, and in perspective again once it is turned
     """
 
     target: Floats
@@ -49,6 +50,7 @@ class Camera:
     roll: float = 0.0
     field: float = FIELD_OF_VIEW
     stretch: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    lent: bool = False
 
     def frame(self) -> tuple[Floats, Floats, Floats]:
         """Unit directions (right, up, towards the eye)."""
@@ -81,22 +83,45 @@ class Camera:
 
     def name(self) -> str:
         """The name of the view where it is a named one, else `Free`."""
+        return self._named() or "Free"
+
+    def _named(self) -> str | None:
         if abs((self.roll + 180) % 360 - 180) > 0.05:
-            return "Free"
+            return None
         for title, heading, elevation in NAMED.values():
             turned = abs((self.heading - heading + 180) % 360 - 180)
             if turned < 0.05 and abs(self.elevation - elevation) < 0.05:
                 return title
-        return "Free"
+        return None
+
+    @property
+    def is_named(self) -> bool:
+        return self._named() is not None
 
     def looking(self, heading: float, elevation: float, roll: float | None = None) -> Camera:
+        """Another way; what was parallel for the way it looked is in perspective again."""
         kept = self.roll if roll is None else (roll + 180) % 360 - 180
-        return replace(self, heading=heading % 360.0, elevation=float(np.clip(elevation, -90.0, 90.0)), roll=kept)
+        turned = replace(self, heading=heading % 360.0, elevation=float(np.clip(elevation, -90.0, 90.0)), roll=kept)
+        return replace(turned, parallel=self.parallel and not self.lent, lent=False)
+
+    def lending(self) -> Camera:
+        """Parallel as long as it looks this way."""
+        return self if self.parallel else replace(self, parallel=True, lent=True)
+
+    def swapped(self, depth: float) -> Camera:
+        """Parallel for perspective or the other way round; what is so many mm before the eye keeps its size."""
+        if not self.parallel:
+            return replace(self.resting_on(depth), parallel=True, lent=False)
+        ahead = self.drawn_target - self.frame()[2] * (depth - self.distance)
+        return replace(self, target=_bounded(self._real(ahead)), parallel=False, lent=False)
 
     def about(self, pivot: Floats, after: Camera) -> Camera:
         """`after`'s directions, with a point of the room kept in its place in the picture."""
         drawn = pivot * np.array(self.stretch)
         offset = np.array(self.frame()) @ (self.drawn_target - drawn)
+        if self.lent and not after.parallel:
+            # The eye of the perspective picture stands before the pivot, wherever in depth the parallel one had its target.
+            offset[2] = 0.0
         return replace(after, target=_bounded(self._real(drawn + np.array(after.frame()).T @ offset)))
 
     def turned(self, pivot: Floats, by_heading: float, by_elevation: float) -> Camera:
@@ -130,7 +155,8 @@ class Camera:
             # Looked at from straight above or below there is no vertical to hold: the heading turns.
             return self.about(pivot, self.looking(self.heading - degrees * np.sign(self.elevation), self.elevation))
         roll = self.roll + degrees
-        return self.about(pivot, replace(self, roll=float(np.clip(roll, -90, 90)) if upright else (roll + 180) % 360 - 180))
+        tipped = float(np.clip(roll, -90, 90)) if upright else roll
+        return self.about(pivot, self.looking(self.heading, self.elevation, tipped))
 
     def slid(self, right: float, up: float) -> Camera:
         """Moved in the picture plane, mm at the target."""
@@ -200,6 +226,7 @@ class Camera:
             self.roll + tip * share,
             self.field + (other.field - self.field) * share,
             other.stretch,
+            other.lent,
         )
 
     def same_view(self, other: Camera) -> bool:

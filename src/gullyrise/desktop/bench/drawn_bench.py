@@ -6,7 +6,6 @@ from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QTimer, pyqtSignal
-from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QWidget
 
 from gullyrise.core.geometry import Box, Floats
@@ -218,12 +217,3 @@ class DrawnBench(QWidget):
         if pane is not None:
             pane.show(frame, self.devicePixelRatioF())
             self.update()
-
-    def bare_grab(self) -> QImage:
-        """What is painted here, without the controls that stand on it but for the dial."""
-        picture = QImage(self.size() * self.devicePixelRatioF(), QImage.Format.Format_RGB32)
-        picture.setDevicePixelRatio(self.devicePixelRatioF())
-        self.render(picture, flags=QWidget.RenderFlag.DrawWindowBackground)
-        if self.dial.isVisible():
-            self.dial.render(picture, self.dial.pos(), flags=QWidget.RenderFlag(0))
-        return picture

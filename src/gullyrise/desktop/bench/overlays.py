@@ -22,6 +22,8 @@ from gullyrise.desktop.theme.palette import Palette
 
 Size = tuple[int, int]
 Hides = Callable[[float, float, float], bool]
+_SPECK = 8
+"""Pixels: what is no larger is a speck that nobody finds."""
 _SIDES = np.array([(corner, corner | bit) for bit in (1, 2, 4) for corner in range(8) if not corner & bit])
 """(12, 2) corners of a box, as it numbers them, at the ends of its sides."""
 
@@ -177,16 +179,37 @@ def out_of_view(camera: Camera, size: Size, corners: Points) -> tuple[float, flo
     return float(towards[0]) / length, float(towards[1]) / length
 
 
-def nothing_in_view(painter: QPainter, camera: Camera, size: Size, corners: Points, home: str, palette: Palette) -> None:
-    """Where no part is in the picture: an arrow to the nearest, and the key, `home`, that brings all back."""
+def speck(camera: Camera, size: Size, corners: Points) -> tuple[float, float] | None:
+    """Where all that is in the picture of some boxes (n, 8, 3) is a speck of a few pixels: its place; else None."""
+    if not len(corners):
+        return None
+    seen = camera.to_picture(corners.reshape(-1, 3), *size)[:, :2].reshape(len(corners), 8, 2)
+    if not np.isfinite(seen).all():
+        return None
+    within = seen[((seen.min(axis=1) < size) & (seen.max(axis=1) > 0)).all(axis=1)]
+    if not len(within) or float((within.max(axis=(0, 1)) - within.min(axis=(0, 1))).max()) > _SPECK:
+        return None
+    x, y = within.mean(axis=(0, 1))
+    return float(x), float(y)
+
+
+def lost(painter: QPainter, camera: Camera, size: Size, corners: Points, home: str, palette: Palette) -> None:
+    """Where no part is in the picture, an arrow to the nearest; where all that is there is a speck, a ring round it. `home` is
+    the key that brings all back."""
+    at = speck(camera, size, corners)
+    if at is not None:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(palette.colour("accent"), 2))
+        painter.drawEllipse(QPointF(*at), 3.0 * _SPECK, 3.0 * _SPECK)
+        low = at[1] + 3 * _SPECK + 18 < size[1] - 14
+        middle = QPointF(min(max(at[0], 150.0), size[0] - 150.0), at[1] + (1 if low else -1) * (3 * _SPECK + 18))
+        _told(painter, middle, "All that is in view is this speck.", home, palette)
+        return
     away = out_of_view(camera, size, corners)
     if away is None:
         return
-    middle = QPointF(size[0] / 2, size[1] / 2)
-    ahead = QPointF(*away)
-    painter.setFont(type_of(13, strong=True))
-    words = f"No part is in view. {home} brings all back." if home else "No part is in view."
-    half = QPointF(painter.fontMetrics().horizontalAdvance(words) / 2 + 12, 14)
+    middle, ahead = QPointF(size[0] / 2, size[1] / 2), QPointF(*away)
+    half = _told(painter, middle, "No part is in view.", home, palette)
     # The arrow begins where its direction leaves the ground of the words.
     reach = min(half.x() / max(abs(ahead.x()), 1e-9), half.y() / max(abs(ahead.y()), 1e-9)) + 16
     tip = middle + ahead * (reach + 24)
@@ -194,10 +217,18 @@ def nothing_in_view(painter: QPainter, camera: Camera, size: Size, corners: Poin
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(palette.colour("accent"))
     painter.drawPolygon(QPolygonF([tip, back + side * 13, back - side * 13]))
+
+
+def _told(painter: QPainter, middle: QPointF, what: str, home: str, palette: Palette) -> QPointF:
+    """Words on a ground, and the key that brings all back; half the size of that ground."""
+    painter.setFont(type_of(13, strong=True))
+    words = f"{what} {home} brings all back." if home else what
+    half = QPointF(painter.fontMetrics().horizontalAdvance(words) / 2 + 12, 14)
     box = QRectF(middle - half, middle + half)
     plate(painter, box, palette)
     painter.setPen(palette.colour("ink"))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+    return half
 
 
 def badge(painter: QPainter, size: Size, words: str, palette: Palette) -> None:

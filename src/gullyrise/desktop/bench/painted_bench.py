@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QWidget
 
 from gullyrise.core.geometry import Box, Points
 from gullyrise.core.machines import Machine
@@ -60,6 +61,19 @@ class PaintedBench(ViewedBench):
     def _forget_strokes(self) -> None:
         self._strokes = []
         self.update()
+
+    def bare_grab(self) -> QImage:
+        """What is painted here for the record: without the controls that stand on it but for the dial, and without what only
+        helps whoever sits before it."""
+        passing = self._strokes, self._hovered, self._hover_feature, self._lens
+        self._strokes, self._hovered, self._hover_feature, self._lens = [], None, None, None
+        picture = QImage(self.size() * self.devicePixelRatioF(), QImage.Format.Format_RGB32)
+        picture.setDevicePixelRatio(self.devicePixelRatioF())
+        self.render(picture, flags=QWidget.RenderFlag.DrawWindowBackground)
+        self._strokes, self._hovered, self._hover_feature, self._lens = passing
+        if self.dial.isVisible():
+            self.dial.render(picture, self.dial.pos(), flags=QWidget.RenderFlag(0))
+        return picture
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -129,7 +143,7 @@ class PaintedBench(ViewedBench):
                 inside = "touching" if self.touching else "inside"
                 words = "Zooms to this" if stroke.gesture == "frame" else f"Selects what is {inside}"
                 marks.band(painter, *stroke.rectangle, words, palette)
-        overlays.nothing_in_view(painter, camera, size, self.scene.corners, self.home_key, palette)
+        overlays.lost(painter, camera, size, self.scene.corners, self.home_key, palette)
         if len(self.panes.shown) > 1 and pane is self.panes.active:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(palette.colour("accent"))

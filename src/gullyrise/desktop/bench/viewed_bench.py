@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats
@@ -22,6 +23,7 @@ from gullyrise.desktop.bench.scene import Carry, Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
 _STILL_AFTER_MS = 140
+_LOOK_EVERY_MS, _MOST_WAITED_S = 20, 20.0
 
 
 @dataclass(slots=True, eq=False)
@@ -43,6 +45,8 @@ class ViewedBench(DrawnBench):
         super().__init__(palette, machine)
         self.hand = Hand(self)
         self.glide_ms = 200
+        self.named_parallel = True
+        """Whether views that have a name are shown parallel until they are turned."""
         self._fit_when_sized = True
         self._met: set[int] = set()
         self._hovered: int | None = None
@@ -106,10 +110,28 @@ class ViewedBench(DrawnBench):
         lens = self._lens is None or self._lens.shown == self._lens.asked
         return self._started and at_rest and whole and lens
 
+    def once_current(self, then: Callable[[], None]) -> None:
+        """Calls back as soon as the newest picture stands, or after a while in any case: a picture that is kept shows the view
+        that was asked for, and not the one before it."""
+        since = time.monotonic()
+
+        def look() -> None:
+            if self.is_current or time.monotonic() - since > _MOST_WAITED_S:
+                then()
+            else:
+                QTimer.singleShot(_LOOK_EVERY_MS, self, look)
+
+        look()
+
     def look(self, view: str) -> None:
         """Glides to a named view of all."""
         _, heading, elevation = NAMED[view]
-        self.glide_to(self.on_the_way.looking(heading, elevation, 0.0).framing(self._subject(), *self.view_size()))
+        looking = self._lent_to(self.on_the_way.looking(heading, elevation, 0.0))
+        self.glide_to(looking.framing(self._subject(), *self.view_size()))
+
+    def _lent_to(self, camera: Camera) -> Camera:
+        """A view that stands for itself, along an axis or straight at a face: parallel, where that is wanted."""
+        return camera.lending() if self.named_parallel else camera
 
     def frame_all(self, *, glide: bool = True) -> None:
         """Everything in view, looked at from where it was; upright again where the vertical is to be upright."""
@@ -142,9 +164,10 @@ class ViewedBench(DrawnBench):
     def look_straight(self, place: Floats, outward: Floats) -> None:
         """Glides to look straight at a face, with the place in the middle."""
         heading, elevation = self._bearing_of(outward / np.array(self.camera.stretch))
-        camera = self.on_the_way.looking(heading, elevation, 0.0)
-        depth = float(self.on_the_way.to_picture(place[None], *self.view_size())[0, 2])
-        span = camera.span if camera.parallel else camera.span * max(depth, 1e-6) / camera.distance
+        before = self.on_the_way
+        camera = self._lent_to(before.looking(heading, elevation, 0.0))
+        depth = float(before.to_picture(place[None], *self.view_size())[0, 2])
+        span = before.span if before.parallel else before.span * max(depth, 1e-6) / before.distance
         self.glide_to(replace(camera, target=place, span=span))
 
     def _bearing_of(self, outward: Floats) -> tuple[float, float]:
@@ -153,8 +176,12 @@ class ViewedBench(DrawnBench):
         return heading, float(np.degrees(np.arctan2(outward[2], level)))
 
     def swap_projection(self) -> None:
+        """What is in the middle of the picture keeps its size."""
         self._arrive()
-        self._set_camera(replace(self.camera, parallel=not self.camera.parallel))
+        width, height = self.view_size()
+        under = self.under(width / 2, height / 2)
+        middle = self.still_pivot() if under is None else under.point
+        self._set_camera(self.camera.swapped(float(self.camera.to_picture(middle[None], width, height)[0, 2])))
 
     def change_field(self, degrees: float) -> None:
         """Another field of view for every perspective picture."""
@@ -257,7 +284,7 @@ class ViewedBench(DrawnBench):
             to_elevation = 0.0
         wanted = start.about(self.still_pivot(), start.looking(to_heading, to_elevation, 0.0))
         if glide:
-            self.glide_to(wanted)
+            self.glide_to(self._lent_to(wanted) if wanted.is_named else wanted)
         else:
             self.put_camera(wanted)
 

@@ -32,12 +32,14 @@ from gullyrise.desktop.bench.tray_hand import TrayHand
 from gullyrise.desktop.instruments.bearing_dial import DialLook
 from gullyrise.desktop.theme.palette import Palette
 
+_ONE_OF: dict[Kind, str] = {"body": "a part", "face": "a face", "edge": "an edge", "vertex": "a corner"}
 _AT_ONCE = 100_000
 
 
 class Bench(PaintedBench):
     """The 3-D view.
 
+    click_changed : what a left click does now, in words; empty while the pointer is elsewhere
     pointed : (point or None, name) under the pointer;  picked : (key, Feature or None, whether to add)
     boxed : (keys or Features in a rectangle, whether to add);  card_wanted : (place, Hit or None) of a right click
     keys_held : modifier keys, as they change;  tool_dropped : a rectangle that was asked for is done or given up
@@ -45,6 +47,7 @@ class Bench(PaintedBench):
     """
 
     pointed = pyqtSignal(object, str)
+    click_changed = pyqtSignal(str)
     picked = pyqtSignal(object, bool)
     boxed = pyqtSignal(object, bool)
     card_wanted = pyqtSignal(QPoint, object)
@@ -250,6 +253,7 @@ class Bench(PaintedBench):
         self._pointer = None
         self.measure_hand.leave()
         self.pointed.emit(None, "")
+        self.click_changed.emit("")
         self.update()
 
     def clicked(self, button: str, x: float, y: float, keys: frozenset[str]) -> None:
@@ -365,10 +369,16 @@ class Bench(PaintedBench):
         if number != self._hovered or feature != self._hover_feature:
             self._hovered, self._hover_feature = number, feature
             self.update()
-        if found is None:
-            self.pointed.emit(None, "")
-        else:
-            self.pointed.emit(found[0], self.scene.items[number].name if number is not None else "")
+        name = self.scene.items[number].name if number is not None else ""
+        self.pointed.emit(found[0] if found is not None else None, name)
+        self.click_changed.emit(self._click_words(name, feature))
+
+    def _click_words(self, name: str, feature: Feature | None) -> str:
+        """What a left click does with this under the pointer."""
+        if self.kind == "body":
+            return f"left click selects {name}" if name else "left click picks a part; here it lets go of what is chosen"
+        one = _ONE_OF[self.kind]
+        return f"left click selects {one} of {name}" if feature is not None else f"left click picks {one}; none is here"
 
     def dragEnterEvent(self, event: object) -> None:
         overlays.accept_files(event)

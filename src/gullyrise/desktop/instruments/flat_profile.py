@@ -127,7 +127,8 @@ class FlatProfile(PaintedProfile):
             return f"thickness here {self._length(self.disc.thickness)}" + (
                 f"  ·  straight across {self._length(self.disc.across)}" if self.disc.across is not None else ""
             )
-        return ""
+        last = " · Del takes the last dimension back" if self.dimensions else ""
+        return f"wheel zooms · a drag slides · a double click shows all · click an edge to measure from it{last}"
 
     def _click(self, place: QPointF) -> None:
         self._hover(place)

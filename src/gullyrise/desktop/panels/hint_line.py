@@ -25,8 +25,10 @@ class HintLine(QWidget):
         self._crew = crew
         self._scheme = READY[DEFAULT]
         self._keys: frozenset[str] = frozenset()
-        self._over = ""
+        self._click = ""
         self._tool = ""
+        self._elsewhere = ""
+        self._opening = ""
         self.setObjectName("hint_line")
         self.setProperty("panel", True)
         row = QHBoxLayout(self)
@@ -90,8 +92,27 @@ class HintLine(QWidget):
         self._tool = words
         self._say()
 
+    def show_click(self, words: str) -> None:
+        """What a left click does where the pointer is on the bench; empty while it is elsewhere."""
+        self._click = words
+        self._say()
+
+    def show_elsewhere(self, words: str) -> None:
+        """What the buttons do in an instrument that the pointer is on, before what they do on the bench; empty once it left."""
+        self._elsewhere = words
+        self._say()
+
+    def show_opening(self, words: str) -> None:
+        """How parts come onto an empty bench; empty as soon as there are any."""
+        self._opening = words
+        self._say()
+
     def _say(self) -> None:
-        words = self._tool or hints(self._scheme, self._keys, self._over)
+        words = self._elsewhere or self._opening or self._tool
+        if not words and self._click:
+            words = hints(self._scheme, self._keys, self._click)
+        elif not words:
+            words = "on the bench: " + hints(self._scheme, self._keys, "left click picks")
         if words != self.hint.text():
             self.hint.setText(words)
             self.hint.setToolTip(words)
@@ -122,13 +143,11 @@ class HintLine(QWidget):
             self.bar.setRange(0, 0)
 
     def show_pointer(self, point: Floats | None, name: str) -> None:
-        self._over = name
         if point is None:
             self.pointer.setText("")
         else:
             places = "  ".join(f"{letter} {value:.2f}" for letter, value in zip("xyz", point.tolist(), strict=True))
             self.pointer.setText(f"{places}   {name}" if name else places)
-        self._say()
 
 
 def _span(seconds: float) -> str:

@@ -78,6 +78,10 @@ ROWS: tuple[Setting, ...] = (
     ),
     Setting("view.glide", "View", "Glide between views", 200.0, "0 jumps at once, for reduced motion.", (), 0, 1000, 50, "ms"),
     Setting("view.field", "View", "Field of view", 30.0, "Of the perspective picture, from foot to top.", (), 5, 100, 5, "°"),
+    Setting(
+        "view.named", "View", "Views with a name", "parallel", "Flat views, isometric and its like, and straight at a face.",
+        (("parallel", "Parallel, until turned by hand"), ("as it is", "As the picture is")),
+    ),
     Setting("dial.shown", "View", "Bearing dial", True, "The round instrument on the bench."),
     Setting(
         "dial.corner", "View", "Dial's corner", "top right", "Where the bearing dial stands.",

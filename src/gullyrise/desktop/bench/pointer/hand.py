@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -22,6 +24,10 @@ _ZOOM_PER_PIXEL = 0.008
 _AXIS_AFTER = 6.0
 _SCROLL_PER_STEP = 60.0
 _SKIN = 1e-3
+_BURST_WITHIN_S = 0.25
+_PLAIN_NOTCHES = 3
+_WHOLE = 0.99
+"""Of a notch: a wheel or a pad that tells smaller steps has its own way of going faster."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,11 +88,34 @@ class Stroke:
         return (min(x0, x1), min(y0, y1)), (max(x0, x1), max(y0, y1))
 
 
-class Hand:
-    """Holds the stroke under way and moves the host's camera. Times: nothing waits, nothing is timed."""
+@dataclass(slots=True, eq=False)
+class _Burst:
+    """Notches of a wheel that follow one another without a pause, at one place and in one direction."""
 
-    def __init__(self, host: Host) -> None:
-        self._host = host
+    notches: int = 0
+    last: float = -math.inf
+    place: tuple[float, float] = (0.0, 0.0)
+    nearer: bool = True
+
+    def more(self, steps: float, x: float, y: float, now: float) -> float:
+        """How many plain notches the next one is worth. The first three are plain; after them each is worth one more than that
+        before it, so that who goes on turning the wheel gets through a skin in a dozen, and who goes slowly stays exact."""
+        goes_on = now - self.last <= _BURST_WITHIN_S and self.nearer == (steps > 0)
+        goes_on &= math.hypot(x - self.place[0], y - self.place[1]) <= GESTURE_AFTER
+        self.notches = self.notches + 1 if goes_on else 1
+        self.last, self.place, self.nearer = now, (x, y), steps > 0
+        return float(max(1, self.notches - _PLAIN_NOTCHES + 1))
+
+    def end(self) -> None:
+        self.notches, self.last = 0, -math.inf
+
+
+class Hand:
+    """Holds the stroke under way and moves the host's camera; nothing waits. clock : seconds, for what follows without a pause"""
+
+    def __init__(self, host: Host, clock: Callable[[], float] = time.monotonic) -> None:
+        self._host, self._clock = host, clock
+        self._burst = _Burst()
         self.habits = Habits()
         self.stroke: Stroke | None = None
         self.next_left: str | None = None
@@ -215,7 +244,15 @@ class Hand:
             at = self._nowhere(camera, x, y)
             self._host.put_camera(approach(camera, WHEEL_STEP**-steps, at, 0.0))
             return True
-        self._host.put_camera(approach(camera, WHEEL_STEP**-steps, under.point, _SKIN * under.size))
+        if steps >= _WHOLE:
+            steps *= self._burst.more(steps, x, y, self._clock())
+        skin = _SKIN * under.size
+        before = (camera.eye - under.point * np.array(camera.stretch)) @ camera.frame()[2]
+        nearer = approach(camera, WHEEL_STEP**-steps, under.point, skin)
+        if not camera.parallel and before * WHEEL_STEP**-steps < skin:
+            # Through: what comes next behind the skin is come to slowly again.
+            self._burst.end()
+        self._host.put_camera(nearer)
         return True
 
     # --- the moves themselves --------------------------------------------------------------------------------------

@@ -141,9 +141,9 @@ def clashes(bindings: list[tuple[str, Trigger]]) -> list[str]:
     return out
 
 
-def hints(scheme: Scheme, keys: frozenset[str], over: str) -> str:
-    """What each button does now, with these keys held and that under the pointer."""
-    words = [f"left click selects {over}" if over else "left click picks"]
+def hints(scheme: Scheme, keys: frozenset[str], click: str) -> str:
+    """What each button does now, with these keys held. click : what a click of the left one does"""
+    words = [click]
     seen = set()
     rows = [(motion, buttons) for motion, buttons in _ASKED if not (motion == "stroke" and scheme.id != "pen")]
     for motion, buttons in rows:
