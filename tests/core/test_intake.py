@@ -167,6 +167,55 @@ def test_holes_in_a_ball_are_closed_and_its_volume_comes_back(seed: int, missing
     assert found.volume == pytest.approx(ball.signed_volume, rel=0.02)
 
 
+def _faults(mesh: Mesh) -> dict[str, int]:
+    found = health_of(mesh)
+    counts = ("nonmanifold_edges", "flipped_faces", "degenerate_faces", "duplicate_faces", "inside_out", "strays")
+    return {name: getattr(found, name) for name in counts} | {"crossings": len(crossings_of(mesh).pairs)}
+
+
+def _worn(seed: int) -> Mesh:
+    """One of many kinds of bodies with holes torn into it: neighbouring, alone, along edges, in thin walls, in several shells."""
+    random = np.random.default_rng(seed)
+    bodies = (
+        Manifold.sphere(10, int(random.integers(6, 40))), Manifold.cylinder(12, 5, 2, int(random.integers(3, 40))),
+        zoo.block((0, 0, 0), (20, 14, 9)) - Manifold.cylinder(20, 3, 3, 24).translate((8, 7, -3)),
+        zoo.block((0, 0, 0), (20, 14, 9)) - zoo.block((0.4, 0.4, 0.4), (19.6, 13.6, 8.6)),
+        zoo.block((0, 0, 0), (9, 9, 9)) + zoo.block((9, 9, 0), (18, 18, 9)),
+    )  # fmt: skip
+    mesh = zoo.mesh_of(bodies[seed % len(bodies)].refine(int(random.integers(1, 4))))
+    if random.random() < 0.5:
+        mesh = Mesh(mesh.vertices.astype(np.float32), mesh.faces)
+    count = len(mesh.faces)
+    gone = random.choice(count, max(1, int(count * random.uniform(0.01, 0.6))), replace=False)
+    if random.random() < 0.4:
+        middle = mesh.centroids()[random.integers(count)]
+        gone = np.flatnonzero(np.linalg.norm(mesh.centroids() - middle, axis=1) < random.uniform(1, 9))
+    return mesh.only(np.setdiff1d(np.arange(count), gone))
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.integers(0, 100_000))
+def test_closing_holes_makes_nothing_that_health_then_faults(seed: int) -> None:
+    mesh = _worn(seed)
+    if not len(mesh.faces):
+        return
+    before = _faults(mesh)
+    made, change = changed(BY_ID["holes"], mesh)
+    after = _faults(made)
+    assert {name: count for name, count in after.items() if count > before[name]} == {}
+    assert (change.count > 0) == (made is not mesh) and change.open_edges[1] <= change.open_edges[0]
+
+
+def test_a_hole_whose_shortest_chord_is_an_edge_already_is_closed_another_way() -> None:
+    # A tent of two faces stands over one diagonal of the hole: along that diagonal there are two faces already.
+    v = np.array([[0, 0, 0], [4, 0, 0], [4, 4, 0.5], [0, 4, 0], [2, 2, 4]], dtype=float)
+    outer = [[0, 3, 4], [3, 2, 4], [2, 1, 4], [1, 0, 4]]
+    wing = np.vstack([v, [[5, 5, 5], [-1, -1, 5]]])
+    mesh = Mesh(wing, np.array([*outer, [0, 2, 5], [2, 0, 6]]))
+    made, _ = changed(BY_ID["holes"], mesh)
+    assert health_of(made).nonmanifold_edges == 0
+
+
 def test_a_large_crooked_hole_is_left_and_said() -> None:
     ball = zoo.mesh_of(Manifold.sphere(10, 64))
     ragged = ball.only(ball.centroids()[:, 2] + 2 * np.sin(4 * np.arctan2(*ball.centroids()[:, :2].T)) < 0)

@@ -6,8 +6,9 @@ import manifold3d
 import numpy as np
 
 from gullyrise.core.geometry import Mesh, Points
-from gullyrise.core.geometry.arrays import Floats, Ints
+from gullyrise.core.geometry.arrays import Bools, Floats, Ints
 from gullyrise.core.geometry.topology import edges_of
+from gullyrise.core.intake.health import degenerate_faces
 
 _FLAT_SHARE = 1e-3
 _MOST_CORNERS = 48
@@ -57,12 +58,13 @@ def rims(mesh: Mesh) -> list[Ints]:
 
 def close_holes(mesh: Mesh) -> tuple[Mesh, int]:
     """Flat holes of any size, holes within holes of one plane together, and others of up to 48 corners that reach over no more
-    than a quarter of the part. Counted: rims that were closed; those that stay are left as they were."""
+    than a quarter of the part. Counted: rims that were closed; those that stay are left as they were, such as those that nothing
+    fills but faces that would make a third at an edge, stand twice, have no area or run through others."""
     rings = rims(mesh) if len(mesh.faces) else []
     if not rings:
         return mesh, 0
-    fresh: list[Ints] = []
-    closed = 0
+    fresh: list[tuple[Ints, int]] = []
+    room = _Room(mesh)
     flat: list[tuple[Ints, Points, Points]] = []
     for ring in rings:
         points = mesh.vertices[ring]
@@ -72,16 +74,41 @@ def close_holes(mesh: Mesh) -> tuple[Mesh, int]:
         if np.linalg.norm(normal) > 0 and off <= _FLAT_SHARE * reach:
             flat.append((ring, points.mean(axis=0), normal))
         elif len(ring) <= _MOST_CORNERS and reach <= _SMALL_SHARE * mesh.box.diagonal:
-            fresh.append(ring[_least_area(points)])
-            closed += 1
+            filling = room.avoiding(ring)
+            if filling is not None:
+                fresh.append((filling, 1))
     for group in _by_plane(flat, mesh.box.diagonal):
         made = _filled(mesh.vertices, group)
-        if made is not None:
-            fresh.append(made)
-            closed += len(group)
+        if made is not None and room.takes(made):
+            fresh.append((made, len(group)))
+            continue
+        alone = group[0][0]
+        filling = room.avoiding(alone) if len(group) == 1 and len(alone) <= _MOST_CORNERS else None
+        if filling is not None:
+            fresh.append((filling, 1))
+    kept = _uncrossed(mesh, fresh)
+    closed = sum(count for _, count in kept)
     if not closed:
         return mesh, 0
-    return Mesh(mesh.vertices, np.concatenate([mesh.faces, *fresh]).astype(np.int32)), closed
+    return Mesh(mesh.vertices, np.concatenate([mesh.faces, *(faces for faces, _ in kept)]).astype(np.int32)), closed
+
+
+def _uncrossed(mesh: Mesh, fillings: list[tuple[Ints, int]]) -> list[tuple[Ints, int]]:
+    """Those fillings, (faces, rims that they close) each, that run through no surface that is there or comes in with them."""
+    from gullyrise.core.intake.crossings import crossings_of
+
+    if not fillings:
+        return []
+    made = np.concatenate([faces for faces, _ in fillings])
+    places = mesh.vertices[made]
+    low, high = places.min(axis=(0, 1)), places.max(axis=(0, 1))
+    corners = mesh.triangles()
+    near = np.flatnonzero(((corners.min(axis=1) <= high) & (corners.max(axis=1) >= low)).all(axis=1))
+    both = Mesh(mesh.vertices, np.concatenate([mesh.faces[near], made]).astype(np.int32))
+    pairs = crossings_of(both).pairs
+    owner = np.repeat(np.arange(len(fillings)), [len(faces) for faces, _ in fillings])
+    crossed = np.unique(owner[pairs[pairs >= len(near)] - len(near)])
+    return [filling for number, filling in enumerate(fillings) if number not in set(crossed.tolist())]
 
 
 def _normal(points: Points) -> Floats:
@@ -125,12 +152,56 @@ def _filled(vertices: Points, group: list[tuple[Ints, Points, Points]]) -> Ints 
     return np.asarray(every[made])
 
 
-def _least_area(points: Points) -> Ints:
-    """(n - 2, 3) corner numbers of the triangles over a ring of n points in space whose areas add up to the least.
+class _Room:
+    """Which edges have room for one more face, while holes are being closed."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        self._vertices, self._count = mesh.vertices, len(mesh.vertices)
+        edges = edges_of(mesh)
+        keys = edges.ends[:, 0].astype(np.int64) * self._count + edges.ends[:, 1]
+        order = np.argsort(keys)
+        self._keys, self._uses = keys[order], edges.uses[order]
+        of = edges.of.reshape(-1, 3)
+        alone = (of >= 0).all(axis=1) & (edges.uses[np.maximum(of, 0)] == 1).all(axis=1)
+        self._alone = {tuple(face) for face in np.sort(mesh.faces[alone], axis=1).tolist()}
+        """Faces that nothing adjoins: what fills their rim is the same face once more."""
+        self._more: dict[int, int] = {}
+
+    def _used(self, keys: Ints) -> Ints:
+        """(n,) how many faces there are at edges."""
+        at = np.minimum(np.searchsorted(self._keys, keys), len(self._keys) - 1)
+        found = np.where(self._keys[at] == keys, self._uses[at], 0)
+        return np.asarray(found + [self._more.get(key, 0) for key in keys.tolist()], dtype=np.int64)
+
+    def takes(self, faces: Ints) -> bool:
+        """Whether these faces, (n, 3) vertices, can come in; then they are in."""
+        sides = np.sort(np.stack([faces, np.roll(faces, -1, axis=1)], axis=-1).reshape(-1, 2), axis=1)
+        keys, uses = np.unique(sides[:, 0] * self._count + sides[:, 1], return_counts=True)
+        if any(tuple(face) in self._alone for face in np.sort(faces, axis=1).tolist()):
+            return False
+        if (self._used(keys) + uses > 2).any() or degenerate_faces(Mesh(self._vertices, faces.astype(np.int32))).any():
+            return False
+        for key, use in zip(keys.tolist(), uses.tolist(), strict=True):
+            self._more[key] = self._more.get(key, 0) + use
+        return True
+
+    def avoiding(self, ring: Ints) -> Ints | None:
+        """The faces of least area over a ring that run along no edge that is there already; None where there are none."""
+        one, other = np.meshgrid(ring, ring, indexing="ij")
+        keys = np.minimum(one, other).astype(np.int64) * self._count + np.maximum(one, other)
+        taken = self._used(keys.reshape(-1)).reshape(keys.shape) > 0
+        faces = ring[_least_area(self._vertices[ring], taken)]
+        return faces if self.takes(faces) else None
+
+
+def _least_area(points: Points, taken: Bools) -> Ints:
+    """(n - 2, 3) corner numbers of the triangles over a ring of n points in space whose areas add up to the least, along as few
+    chords as can be that are `taken`, (n, n).
 
     Notes: over all ways to split the ring, n**3 steps (G. Barequet, M. Sharir, CAGD 12, 1995).
     """
     n = len(points)
+    dear = 1e6 * float(np.ptp(points, axis=0).max()) ** 2
     least = np.zeros((n, n))
     split = np.zeros((n, n), dtype=np.int64)
     for width in range(2, n):
@@ -140,7 +211,7 @@ def _least_area(points: Points) -> Ints:
             area = np.linalg.norm(np.cross(points[between] - points[i], points[k] - points[i]), axis=1) / 2
             cost = least[i, between] + least[between, k] + area
             best = int(np.argmin(cost))
-            least[i, k], split[i, k] = cost[best], between[best]
+            least[i, k], split[i, k] = cost[best] + dear * bool(taken[i, k] and width < n - 1), between[best]
     out: list[tuple[int, int, int]] = []
     waiting = [(0, n - 1)]
     while waiting:
