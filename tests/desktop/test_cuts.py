@@ -216,18 +216,36 @@ def test_esc_puts_a_dragged_plane_back(made: Any) -> None:
     made.do("cut.handle")
 
 
+def type_in(field: Any, words: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, words)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
 def test_the_strip_tilts_drags_and_sweeps(made: Any) -> None:
     made.do("cut.z")
     shown(made)
-    for field in made.strip.tilts:
-        before = made.cutting.cut
-        field.setFocus()
-        field.selectAll()
-        QTest.keyClicks(field, "10")
-        QTest.keyClick(field, Qt.Key.Key_Return)
-        turned = np.cross(before.along, made.cutting.cut.along)
-        assert np.degrees(np.arcsin(np.linalg.norm(turned))) == pytest.approx(10) and field.value() == 0
-        made.cutting.aim(before)
+    opened = made.cutting.cut
+    for field, other in (made.strip.tilts, made.strip.tilts[::-1]):
+        for degrees in (10, -25):
+            type_in(field, f"{degrees}")
+            leans = np.degrees(np.arccos(np.dot(opened.along, made.cutting.cut.along)))
+            assert leans == pytest.approx(abs(degrees)) and field.value() == degrees and other.value() == 0
+        type_in(other, "40")
+        both = made.cutting.cut.along
+        assert (field.value(), other.value()) == (-25, 40), "each stays as it was typed"
+        made.cutting.aim(made.cutting.cut.tilted(np.zeros(3), np.array([0.6, 0.0, 0.8]), 30))
+        assert field.value() != -25, "what a hand does is read there, too"
+        type_in(field, "-25")
+        type_in(other, "40")
+        assert made.cutting.cut.along == pytest.approx(both), "so that a cut can be repeated"
+        made.cutting.aim(opened)
+        assert (field.value(), other.value()) == (0, 0)
+    type_in(made.strip.position, "1000")
+    shown(made)
+    assert "Nothing is here to cut" in made.strip.figures.text() and "0.0" not in made.strip.figures.text().split("from")[0]
+    made.cutting.aim(opened)
     low, high = made.cutting.reach()
     ruler = made.strip.ruler
     QTest.mousePress(ruler, Qt.MouseButton.LeftButton, pos=QPoint(int(ruler.x_of(low + 3)), 30))
@@ -251,6 +269,7 @@ def test_cuts_are_saved_with_views_and_come_back(made: Any) -> None:
     made.do("cut.more")
     cuts = made.cutting.cuts
     made.do("view.save")
+    shown(made)
     view = made.model.job.views[-1]
     assert view.cuts == cuts
     form = form_from(as_bytes(form_of(made.model.job)), "here")
@@ -336,6 +355,7 @@ def test_the_section_is_saved_to_scale(made: Any, tmp_path: Path, ending: str) -
         rows = csv.reader(path.read_text(encoding="utf-8").splitlines())
         table = {row[0]: float(row[1]) for row in rows if len(row) == 3 and row[1] != "value"}
         assert table["area"] == pytest.approx(25 * np.pi) and table["largest second moment"] == pytest.approx(np.pi * 5**4 / 4)
+        assert (table["width"], table["height"]) == pytest.approx((10, 10), abs=1e-6), "of the circle, not of its chords"
     else:
         image = QImage(str(path))
         assert image.dotsPerMeterX() == 20_000

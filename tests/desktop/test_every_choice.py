@@ -171,6 +171,8 @@ def test_every_row_of_the_settings_is_tried_here() -> None:
         "looks.theme",
         "select.rectangle",
     }
+    # How views with a name are drawn in test_looking.py.
+    tried |= {"view.named"}
     tried |= {"dial.shown", "dial.corner", "dial.size", "dial.faded", "view.field", "pointer.scheme", "pointer.turning"}
     # Those of files and parts are tried where files are received: test_receiving.py and test_parts.py.
     tried |= {"files.memory", "files.seconds", "files.watch", "files.recent", "parts.columns", "parts.list_columns"}

@@ -80,6 +80,8 @@ def expected(window: Any, gesture: str, motion: str, at: QPointF) -> Any:
 @pytest.mark.parametrize("scheme", READY)
 def test_every_gesture_of_a_scheme_lands_where_it_should(made: Any, scheme: str) -> None:
     made.settings.set("pointer.scheme", scheme)
+    made.settings.set("view.named", "as it is")
+    made.do("view.projection")
     tried = set()
     for gesture, wanted in READY[scheme].bindings:
         made.do("view.isometric")
@@ -147,6 +149,7 @@ def test_inversions_and_speeds(made: Any) -> None:
 
 def test_a_wheel_goes_on_through_a_skin_to_the_inside_and_never_stalls(made: Any) -> None:
     bench, at = made.bench, middle(made)
+    made.do("view.projection")
     box = bench.scene.items[0].box
     strokes.wheel(bench, at, 1)
     seen = []

@@ -17,6 +17,8 @@ from waiting import until
 
 from conftest import as_opened
 from gullyrise.demo import FILES
+from gullyrise.desktop.bench.camera import NAMED
+from gullyrise.desktop.picture import png_of
 
 
 @pytest.fixture(scope="module")
@@ -110,6 +112,8 @@ def test_projection_and_field_of_view(made: Any) -> None:
         corners = made.bench.scene.items[0].box.corners()
         return made.bench.camera.to_picture(corners, *made.bench.view_size())[:, :2]
 
+    made.do("view.projection")
+    assert not made.bench.camera.parallel
     wide = drawn()
     made.do("view.wider")
     assert made.bench.camera.field == 35 and made.settings["view.field"] == 35 and not np.allclose(wide, drawn())
@@ -124,6 +128,40 @@ def test_projection_and_field_of_view(made: Any) -> None:
     assert made.bench.camera.parallel and np.abs(drawn() - nearly).max() < 25, "a slim field is nearly parallel"
 
 
+def test_views_with_a_name_are_parallel_until_they_are_turned_by_hand(made: Any) -> None:
+    bench = made.bench
+    made.do("view.projection")
+    assert not bench.camera.parallel
+    by_hand = (
+        lambda: strokes.drag(bench, {"right"}, bench.to_widget(bench.scene.parts_box.middle), QPointF(60, 20)),
+        lambda: press(made, Qt.Key.Key_Right), lambda: press(made, Qt.Key.Key_Period),
+        lambda: bench.dial.dragged.emit(33.0, 12.0),
+    )  # fmt: skip
+    for view in NAMED:
+        made.do(f"view.{view}")
+        settle(made)
+        assert bench.camera.parallel and bench.camera.name() == NAMED[view][0]
+        strokes.wheel(bench, bench.to_widget(bench.scene.parts_box.middle), 1)
+        press(made, Qt.Key.Key_Plus)
+        settle(made)
+        assert bench.camera.parallel, "zooming and sliding leave the way it looks"
+        by_hand[list(NAMED).index(view) % len(by_hand)]()
+        settle(made)
+        assert not bench.camera.parallel, view
+        corners = bench.camera.to_picture(bench.scene.parts_box.corners(), *bench.view_size())
+        assert np.isfinite(corners).all(), "and the eye is before the parts"
+    made.do("view.projection")
+    made.do("view.top")
+    press(made, Qt.Key.Key_Right)
+    settle(made)
+    assert bench.camera.parallel, "whoever wants it parallel keeps it"
+    made.do("view.projection")
+    made.settings.set("view.named", "as it is")
+    made.do("view.left")
+    settle(made)
+    assert not bench.camera.parallel
+
+
 def test_four_panes_and_each_enlarged_by_one_key(made: Any) -> None:
     press(made, Qt.Key.Key_F8)
     settle(made)
@@ -131,7 +169,7 @@ def test_four_panes_and_each_enlarged_by_one_key(made: Any) -> None:
     assert made.pick_bar.way.width() >= made.pick_bar.way.sizeHint().width(), "its words have room where it stands upright"
     names = {pane.name: pane.camera.name() for pane in bench.panes.shown}
     assert names == {"top": "Top", "front": "Front", "right": "Right", "free": "Isometric"}
-    assert all(pane.camera.parallel == (pane.name != "free") for pane in bench.panes.shown)
+    assert all(pane.camera.parallel and pane.camera.lent == (pane.name == "free") for pane in bench.panes.shown)
     by_name = {pane.name: pane.rect for pane in bench.panes.shown}
     assert by_name["top"].center().x() == by_name["front"].center().x(), "top stands above front"
     assert by_name["right"].center().y() == by_name["front"].center().y(), "right stands beside front"
@@ -223,15 +261,17 @@ def test_the_dial_fades_while_the_pointer_is_elsewhere(made: Any) -> None:
 def test_views_are_saved_with_a_picture_named_gone_to_and_undone(made: Any) -> None:
     made.do("view.back")
     made.do("view.projection")
-    settle(made)
     kept = made.bench.camera
     press(made, Qt.Key.Key_V)
     press(made, Qt.Key.Key_S)
+    settle(made)
     (view,) = made.model.job.views
     picture = QImage.fromData(view.picture)
     assert (picture.width(), picture.height()) == (128, 80) and view.name == "View 1" and made.shelf.isVisible()
     colours = {picture.pixel(x, y) for x in range(0, 128, 3) for y in range(0, 80, 3)}
     assert len(colours) > 8, "it shows something"
+    there = png_of(made.bench.panes.active.image, 128, 80)
+    assert view.picture == there, "the view that was asked for, not the one before it"
     made.do("view.isometric")
     item = made.shelf.list.item(0)
     item.setText("Rear with the slot")
@@ -239,6 +279,7 @@ def test_views_are_saved_with_a_picture_named_gone_to_and_undone(made: Any) -> N
     made.shelf.list.itemClicked.emit(made.shelf.list.item(0))
     assert made.bench.camera.same_view(kept)
     made.do("view.save")
+    settle(made)
     made.shelf.list.item(1).setText("Rear with the slot")
     assert "choose another name" in made.notices.sentences[-1] and made.shelf.list.item(1).text() == "View 1"
     made.shelf.list.setCurrentRow(0)
@@ -255,6 +296,7 @@ def test_where_no_part_is_in_view_an_arrow_points_to_the_nearest(made: Any) -> N
 
     bench = made.bench
     made.do("view.front")
+    made.do("view.projection")
     boxes = bench.scene.corners
     assert out_of_view(bench.camera, bench.view_size(), boxes) is None
     far = 3 * bench.camera.span
@@ -353,9 +395,13 @@ def test_strokes_are_shown_to_those_who_watch_only_when_asked_for(made: Any) -> 
 
 def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -> None:
     made.settings.set("record.folder", str(tmp_path / "record"))
+    made.settings.set("display.strokes", True)
     made.do("view.front")
-    made.do("view.projection")
+    strokes.hover(made.bench, made.bench.to_widget(made.bench.scene.parts_box.middle))
     settle(made)
+    plain = made.bench.bare_grab()
+    made.bench.note_stroke("V F  Front")
+    assert made.bench.grab().toImage() != made.bench.bare_grab() == plain, "no strokes that teach"
     press(made, Qt.Key.Key_F12)
     settle(made)
     (path,) = (tmp_path / "record").glob("*.png")
@@ -417,8 +463,9 @@ def gliding(made: Any) -> Any:
 def test_projection_field_and_stretch_changed_on_the_way_are_not_lost(gliding: Any) -> None:
     bench = gliding.bench
     gliding.do("view.projection")
+    gliding.do("view.projection")
     settle(gliding)
-    assert bench.camera.parallel and bench.camera.name() == "Top"
+    assert bench.camera.parallel and not bench.camera.lent and bench.camera.name() == "Top"
     gliding.do("view.front")
     gliding.settings.set("view.field", 50)
     settle(gliding)

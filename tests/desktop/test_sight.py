@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 import strokes
 import trimesh
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 from waiting import until
 
 from conftest import as_opened
@@ -121,7 +122,35 @@ def test_a_small_rectangle_within_a_face_touches_it(made: Any) -> None:
     assert names(made) == []
 
 
+def test_the_hint_line_says_what_a_click_does_in_every_mode(made: Any) -> None:
+    hint = made.hint.hint
+    made.do("view.all")
+    assert made.wait_until_idle(60)
+    middle, beside = at(made, "block 1"), QPointF(4, made.bench.height() - 4)
+    for kind, one in (("body", "rows: block 1"), ("face", "a face of rows: block 1"), ("vertex", "")):
+        QTest.mouseClick(made.pick_bar.buttons[kind], Qt.MouseButton.LeftButton)
+        strokes.hover(made.bench, beside)
+        assert ("lets go" if kind == "body" else "none is here") in hint.text()
+        strokes.hover(made.bench, middle)
+        assert (f"left click selects {one} · " if one else "picks a corner; none is here") in hint.text()
+    QApplication.sendEvent(made.bench, QEvent(QEvent.Type.Leave))
+    assert hint.text().startswith("on the bench: ")
+    profile = made.strip.profile
+    made.do("cut.z")
+    assert made.wait_until_idle(60)
+    strokes.hover(profile, QPointF(3, 3))
+    assert hint.text().startswith("wheel zooms") and "turns" not in hint.text()
+    QApplication.sendEvent(profile, QEvent(QEvent.Type.Leave))
+    assert hint.text().startswith("on the bench: ")
+    numbers = {one.id for one in made.model.job.standings}
+    made.model.edit("Remove all", lambda job: job.without(numbers))
+    assert hint.text().startswith("Ctrl+O opens part files") and "turns" not in hint.text()
+    made.do("job.undo")
+    assert hint.text().startswith("on the bench: ")
+
+
 def test_faces_edges_and_corners_are_picked_by_click_and_rectangle(made: Any) -> None:
+    made.do("view.projection")
     middle = at(made, "block 1")
     item = next(one for one in made.bench.scene.items if one.key == key_of(made, "block 1"))
     corner = made.bench.to_widget(np.array([item.box.high[0], item.box.low[1], item.box.high[2]]))

@@ -76,6 +76,12 @@ class Cutting(QObject):
         along = box.corners() @ np.array(cut.along)
         return float(along.min()), float(along.max())
 
+    @property
+    def beyond(self) -> bool:
+        """Whether the cut in hand lies where nothing is that is in view."""
+        low, high = self.reach()
+        return self.cut is not None and not low <= self.cut.position <= high
+
     def show(self, cuts: tuple[Cut, ...]) -> None:
         """Opens these in place of all, as a saved view had them."""
         self.sweep.stop()
@@ -205,12 +211,14 @@ class Cutting(QObject):
         self._put_active(cut.model_copy(update={"flipped": not cut.flipped, "position": position}))
 
     def tilt(self, direction: int, degrees: float) -> None:
-        """Turns the plane about one of its own two directions, through the middle of what it cuts."""
+        """Leans the plane so far from how it was opened, 0 sideways or 1 over, turned through the middle of what it cuts."""
         cut, box = self.cut, self.box()
-        if cut is None or box is None or not degrees:
+        if cut is None or box is None:
             return
+        sideways, over = cut.tilt
+        wanted = (degrees, over) if direction == 0 else (sideways, degrees)
         self._window.bench.keep_moving()
-        self._put_active(cut.tilted(self.middle_of(cut, box), cut.plane.frame()[direction], degrees))
+        self._put_active(cut.tilted_to(self.middle_of(cut, box), *wanted))
 
     def aim(self, cut: Cut) -> None:
         """Takes the cut in hand to where a handle was dragged."""

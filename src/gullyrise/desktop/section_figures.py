@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from gullyrise.core.report.outlines import extent_of
+
 if TYPE_CHECKING:
     from gullyrise.desktop.cutting import Cutting
 
@@ -33,7 +35,8 @@ def figures_of(cutting: Cutting) -> list[tuple[str, float, str]]:
         ]  # fmt: skip
     box = section.box()
     if box is not None:
-        out += [("width", float(box[1, 0] - box[0, 0]), "mm"), ("height", float(box[1, 1] - box[0, 1]), "mm")]
+        low, high = extent_of(tuple(exact.outlines)) if exact is not None and exact.outlines else box
+        out += [("width", float(high[0] - low[0]), "mm"), ("height", float(high[1] - low[1]), "mm")]
     if section.open_length:
         out.append(("open outlines", float(section.open_length), "mm"))
     return out

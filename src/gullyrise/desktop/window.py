@@ -417,6 +417,7 @@ class Window(QMainWindow):
                 and not self._items_wait
                 and self._painted
                 and self.bench.is_current
+                and not self.bench.is_waited_for
             ):
                 return True
             time.sleep(0.004)

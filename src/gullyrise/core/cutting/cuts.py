@@ -23,6 +23,7 @@ class Cut(BaseModel):
     along : unit direction;  position : mm along it from the machine's origin
     depth : mm that are kept behind the plane, None for all
     only  : (part, copy) of the bodies that it cuts, None for all
+    opened : the direction in which it was opened, where it has been tilted since
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -31,10 +32,13 @@ class Cut(BaseModel):
     flipped: bool = False
     depth: Annotated[float, Field(gt=0)] | None = None
     only: Annotated[tuple[Key, ...], Field(max_length=20_000)] | None = None
+    opened: Row | None = None
 
-    @field_validator("along")
+    @field_validator("along", "opened")
     @classmethod
-    def _unit(cls, given: Row) -> Row:
+    def _unit(cls, given: Row | None) -> Row | None:
+        if given is None:
+            return None
         length = float(np.linalg.norm(given))
         if not length > 1e-9:
             raise ValueError("a cut needs a direction")
@@ -89,9 +93,27 @@ class Cut(BaseModel):
         """Turned about an axis through a point (3,)."""
         from gullyrise.core.geometry import Transform
 
-        along = Transform.turned(axis, degrees).matrix[:3, :3] @ np.array(self.along)
+        return self._looking(Transform.turned(axis, degrees).matrix[:3, :3] @ np.array(self.along), about)
+
+    @property
+    def tilt(self) -> tuple[float, float]:
+        """Degrees by which it leans from how it was opened: (sideways, over), about its second direction, then its first."""
+        normal = np.array(self.along if self.opened is None else self.opened)
+        u, v = Plane(np.zeros(3), normal).frame()
+        way = np.array(self.along)
+        sideways = np.degrees(np.arcsin(np.clip(way @ u, -1, 1)))
+        return float(sideways), float(np.degrees(np.arctan2(-(way @ v), way @ normal)))
+
+    def tilted_to(self, about: Floats, sideways: float, over: float) -> Cut:
+        """Leaning so many degrees from how it was opened, turned through a point (3,)."""
+        normal = np.array(self.along if self.opened is None else self.opened)
+        u, v = Plane(np.zeros(3), normal).frame()
+        s, o = np.radians(sideways), np.radians(over)
+        return self._looking(np.cos(s) * (np.cos(o) * normal - np.sin(o) * v) + np.sin(s) * u, about)
+
+    def _looking(self, along: Floats, about: Floats) -> Cut:
         fresh = Cut.through(about, along, flipped=self.flipped)
-        return fresh.model_copy(update={"depth": self.depth, "only": self.only})
+        return fresh.model_copy(update={"depth": self.depth, "only": self.only, "opened": self.opened or self.along})
 
 
 def gone(cuts: tuple[Cut, ...], points: Points) -> Bools:

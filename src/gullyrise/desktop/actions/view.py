@@ -69,6 +69,8 @@ def projection(window: Window) -> None:
 
 def _field(step: float) -> Run:
     def run(window: Window) -> None:
+        if window.bench.camera.lent:
+            window.bench.swap_projection()
         if window.bench.camera.parallel:
             keys = window.keymap.words_of("view.projection")
             window.notices.say(f"A parallel picture has no field of view; swap to a perspective one first ({keys}).", False)

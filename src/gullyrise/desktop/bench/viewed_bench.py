@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats
@@ -52,6 +52,8 @@ class ViewedBench(DrawnBench):
         self._hovered: int | None = None
         self._glide: _Glide | None = None
         self._glide_timer = self._timer(16, self._glide_step)
+        self._waiting: list[tuple[float, Callable[[], None]]] = []
+        self._wait_timer = self._timer(_LOOK_EVERY_MS, self._call_waiting, once=True)
         self._still = self._timer(_STILL_AFTER_MS, self._come_to_rest, once=True)
         self.dial.swung.connect(self.swing)
         self.dial.dragged.connect(lambda heading, elevation: self.swing(heading, elevation, glide=False))
@@ -113,15 +115,20 @@ class ViewedBench(DrawnBench):
     def once_current(self, then: Callable[[], None]) -> None:
         """Calls back as soon as the newest picture stands, or after a while in any case: a picture that is kept shows the view
         that was asked for, and not the one before it."""
-        since = time.monotonic()
+        self._waiting.append((time.monotonic(), then))
+        self._call_waiting()
 
-        def look() -> None:
-            if self.is_current or time.monotonic() - since > _MOST_WAITED_S:
-                then()
-            else:
-                QTimer.singleShot(_LOOK_EVERY_MS, self, look)
+    @property
+    def is_waited_for(self) -> bool:
+        """Whether something is to be done as soon as the newest picture stands."""
+        return bool(self._waiting)
 
-        look()
+    def _call_waiting(self) -> None:
+        now = time.monotonic()
+        while self._waiting and (self.is_current or now - self._waiting[0][0] > _MOST_WAITED_S):
+            self._waiting.pop(0)[1]()
+        if self._waiting:
+            self._wait_timer.start()
 
     def look(self, view: str) -> None:
         """Glides to a named view of all."""

@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     from gullyrise.desktop.cutting import Cutting
 
 _CHIPS = 6
+_MOST_TILT = ((-89.99, 89.99), (-180.0, 180.0))
+"""Degrees sideways and over: each direction has one reading."""
 
 
 class SectionStrip(QWidget):
@@ -119,11 +121,11 @@ class SectionStrip(QWidget):
         lower.addWidget(self.depth, 1)
         self.tilts = []
         for direction, name in enumerate(("sideways", "over")):
-            turn = _number(f"cut_tilt_{name}", f"Tilt {name} by", "°", 2, -180, 180)
+            turn = _number(f"cut_tilt_{name}", f"Tilt {name}", "°", 2, *_MOST_TILT[direction])
             turn.setPrefix("tilt " if not direction else "")
-            turn.setToolTip(f"Type by how much to tilt the plane {name}; it goes back to 0")
+            turn.setToolTip(f"How far the plane leans {name} from how it was opened")
             turn.setFixedWidth(74 if not direction else 52)
-            turn.valueChanged.connect(lambda value, direction=direction: self._tilt(direction, value))
+            turn.valueChanged.connect(lambda value, direction=direction: self.tilted.emit(direction, value))
             self.tilts.append(turn)
             lower.addWidget(turn)
         column.addLayout(lower)
@@ -175,11 +177,6 @@ class SectionStrip(QWidget):
         with _quiet(self.speed):
             self.speed.setValue(speed)
 
-    def _tilt(self, direction: int, degrees: float) -> None:
-        with _quiet(self.tilts[direction]):
-            self.tilts[direction].setValue(0.0)
-        self.tilted.emit(direction, degrees)
-
     def _dragged(self, position: float) -> None:
         if self._cutting.cut is None:
             self.wanted.emit("cut.z")
@@ -200,7 +197,8 @@ class SectionStrip(QWidget):
         self.sweep.setChecked(cutting.sweep.running)
         self.slab_button.setChecked(cut is not None and cut.depth is not None)
         self.depth.setEnabled(cut is not None and cut.depth is not None)
-        for field, value in ((self.position, cut.position if cut else 0.0), (self.depth, (cut.depth if cut else 0.0) or 0.0)):
+        shown = [(self.position, cut.position if cut else 0.0), (self.depth, (cut.depth if cut else 0.0) or 0.0)]
+        for field, value in (*shown, *zip(self.tilts, cut.tilt if cut else (0.0, 0.0), strict=True)):
             if not field.hasFocus() or cutting.sweep.running or not field.lineEdit().isModified():  # type: ignore[union-attr]
                 with _quiet(field):
                     field.setValue(value)
@@ -225,11 +223,16 @@ class SectionStrip(QWidget):
             return "No cut. X, Y or Z opens one."
         if cutting.trouble:
             return cutting.trouble
+        if cutting.beyond:
+            low, high = (self._said(end, "length") for end in cutting.reach())
+            return f"Nothing is here to cut: what is in view lies from {low} to {high}."
         if cutting.section is None:
-            return "Measuring the cut…"
+            return "Measuring the cut…" if cutting.stands() else "Nothing is in view that this cut goes through."
         found, exact = cutting.section, cutting.exact
         area, outline = (exact.area, exact.perimeter) if exact is not None else (found.area, found.perimeter)
         how = "exact" if exact is not None else "triangles"
+        if not (area or outline or found.open_length):
+            return "Nothing is cut here: the plane goes between what is in view."
         words = [f"{self._said(area, 'area')} {how}", f"rim {self._said(outline, 'length')}"]
         if found.open_length:
             words.append(f"open {self._said(found.open_length, 'length')}")

@@ -90,24 +90,21 @@ class Stroke:
 
 @dataclass(slots=True, eq=False)
 class _Burst:
-    """Notches of a wheel that follow one another without a pause, at one place and in one direction."""
+    """Notches of a wheel towards a surface, one after another without a pause at one place. left : the view after the last"""
 
     notches: int = 0
     last: float = -math.inf
     place: tuple[float, float] = (0.0, 0.0)
-    nearer: bool = True
+    left: Camera | None = None
 
-    def more(self, steps: float, x: float, y: float, now: float) -> float:
+    def more(self, camera: Camera, x: float, y: float, now: float) -> float:
         """How many plain notches the next one is worth. The first three are plain; after them each is worth one more than that
         before it, so that who goes on turning the wheel gets through a skin in a dozen, and who goes slowly stays exact."""
-        goes_on = now - self.last <= _BURST_WITHIN_S and self.nearer == (steps > 0)
+        goes_on = now - self.last <= _BURST_WITHIN_S and camera is self.left
         goes_on &= math.hypot(x - self.place[0], y - self.place[1]) <= GESTURE_AFTER
         self.notches = self.notches + 1 if goes_on else 1
-        self.last, self.place, self.nearer = now, (x, y), steps > 0
+        self.last, self.place = now, (x, y)
         return float(max(1, self.notches - _PLAIN_NOTCHES + 1))
-
-    def end(self) -> None:
-        self.notches, self.last = 0, -math.inf
 
 
 class Hand:
@@ -244,14 +241,13 @@ class Hand:
             at = self._nowhere(camera, x, y)
             self._host.put_camera(approach(camera, WHEEL_STEP**-steps, at, 0.0))
             return True
-        if steps >= _WHOLE:
-            steps *= self._burst.more(steps, x, y, self._clock())
+        if steps >= _WHOLE and not camera.parallel:
+            steps *= self._burst.more(camera, x, y, self._clock())
         skin = _SKIN * under.size
-        before = (camera.eye - under.point * np.array(camera.stretch)) @ camera.frame()[2]
+        depth = float((camera.eye - under.point * np.array(camera.stretch)) @ camera.frame()[2])
         nearer = approach(camera, WHEEL_STEP**-steps, under.point, skin)
-        if not camera.parallel and before * WHEEL_STEP**-steps < skin:
-            # Through: what comes next behind the skin is come to slowly again.
-            self._burst.end()
+        # Once through, what comes next behind the skin is come to slowly again.
+        self._burst.left = nearer if depth * WHEEL_STEP**-steps >= skin else None
         self._host.put_camera(nearer)
         return True
 
@@ -296,6 +292,9 @@ class Hand:
 
     def _gone(self, camera: Camera, steps: float, x: float, y: float) -> Camera:
         """Straight on by steps of a size that the parts set, through whatever is there."""
+        if camera.lent:
+            width, height = self._host.view_size()
+            camera = camera.swapped(float(camera.to_picture(self._host.still_pivot()[None], width, height)[0, 2]))
         if camera.parallel:
             # Without an eye there is no going on: what a step would bring nearer is brought nearer by zooming.
             return camera.zoomed(WHEEL_STEP**-steps, self._nowhere(camera, x, y))
