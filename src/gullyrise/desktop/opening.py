@@ -50,7 +50,10 @@ class Opening:
         self._asked_units: dict[tuple[str, tuple[str, ...]], tuple[int, ...]] = {}
         """Ids of the parts that each question stands for, by their unit and the answers."""
         window.model.job_changed.connect(self._ask_units)
-        receiving.changed_on_disk.connect(self._offer_reload)
+        self._told_of: dict[str, frozenset[int]] = {}
+        """Ids of the parts whose files a notice says to be other ones, or gone."""
+        receiving.files.altered.connect(self._tell_of_files)
+        window.model.job_changed.connect(self._tell_of_files)
         report = window.report
         report.unit_set.connect(receiving.set_unit)
         report.refused_dismissed.connect(receiving.dismiss_refused)
@@ -66,7 +69,7 @@ class Opening:
         """Brings the reading of files in step with the settings."""
         settings, receiving = self._window.settings, self._window.model.receiving
         receiving.bounds = Bounds(int(settings["files.memory"] * 2**30), float(settings["files.seconds"]))
-        receiving.watches = settings["files.watch"]
+        receiving.files.watches = settings["files.watch"]
         self._window.parts.tree.columns.show(settings["parts.columns"])
         self._window.parts.table.columns.show(settings["parts.list_columns"])
 
@@ -152,14 +155,30 @@ class Opening:
         for number in numbers:
             self._window.model.receiving.set_unit(number, unit, merging)
 
-    def _offer_reload(self, numbers: frozenset[int]) -> None:
-        window = self._window
-        names = [standing.name for standing in window.model.job.standings if standing.id in numbers]
-        what = f"{names[0]} has" if len(names) == 1 else f"{len(names)} files have"
-        window.notices.say(
-            f"{what} changed on the disk since reading; placement, views and limits are kept when read anew.", False,
-            [("Read anew", lambda: window.model.receiving.reload(numbers))], "reload",
-        )  # fmt: skip
+    def _tell_of_files(self) -> None:
+        """Says which files are other ones now, or gone, as long as they are."""
+        window, receiving = self._window, self._window.model.receiving
+        for about, numbers in (("reload", receiving.stale), ("gone", receiving.gone)):
+            if numbers == self._told_of.get(about, frozenset()):
+                continue
+            self._told_of[about] = numbers
+            window.report.refresh()
+            if not numbers:
+                window.notices.settled(about)
+                continue
+            first = next(standing.name for standing in window.model.job.standings if standing.id in numbers)
+            many = len(numbers) > 1
+            if about == "reload":
+                window.notices.say(
+                    f"{f'{len(numbers)} files have' if many else f'{first} has'} changed on the disk since reading; placement, "
+                    "views and limits are kept when read anew.", False,
+                    [("Read anew", lambda numbers=numbers: receiving.reload(numbers))], about,
+                )  # fmt: skip
+            else:
+                what = f"{len(numbers)} files are" if many else f"The file of {first} is"
+                window.notices.say(
+                    f"{what} not on the disk any more; what was read of it stays on the bench.", False, about=about
+                )
         window.report.refresh()
 
     def reload(self) -> None:

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
@@ -21,6 +21,7 @@ from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
 from gullyrise.desktop.crew import Crew
+from gullyrise.desktop.watching import WatchedFiles
 from gullyrise.workers.process import Bounds
 from gullyrise.workers.receiving import ListFolders, PreviewMends, Reshape, WriteParts
 from gullyrise.workers.work import Read, Received
@@ -28,20 +29,16 @@ from gullyrise.workers.work import Read, Received
 if TYPE_CHECKING:
     from gullyrise.desktop.bench_job import BenchJob
 
-_SETTLED_MS = 600
 _GATHER_MS = 300
 _AT_ONCE = 50
 Previews = dict[str, list[tuple[int, Change]]]
 
 
 class Receiving(QObject):
-    """doubted : a part whose unit looks wrong has come;  previewed : what mends would do to a part is known
-    changed_on_disk : ids of parts whose files are other ones now
-    """
+    """doubted : a part whose unit looks wrong has come;  previewed : what mends would do to a part is known"""
 
     doubted = pyqtSignal(int)
     previewed = pyqtSignal(int)
-    changed_on_disk = pyqtSignal(object)
 
     def __init__(self, model: BenchJob, crew: Crew) -> None:
         super().__init__()
@@ -53,14 +50,9 @@ class Receiving(QObject):
         """(name, sentence) of each file that could not be used; they stand in the report until they are dismissed."""
         self.reading: set[int] = set()
         self.bounds = Bounds()
-        self.watches = True
         self._previews: dict[str, Previews] = {}
         self._asked: set[str] = set()
-        self._seen: dict[str, tuple[int, int]] = {}
-        self.stale: set[int] = set()
-        self._watcher = QFileSystemWatcher(self)
-        self._watcher.fileChanged.connect(self._touched)
-        self._touched_paths: set[str] = set()
+        self.files = WatchedFiles(self)
         self._arrived: list[Standing] = []
         self._came_in: dict[int, int] = {}
         self._lot = 0
@@ -73,10 +65,6 @@ class Receiving(QObject):
         self.gathering.setSingleShot(True)
         self.gathering.setInterval(_GATHER_MS)
         self.gathering.timeout.connect(self._put_arrived)
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.setInterval(_SETTLED_MS)
-        self._settle.timeout.connect(self._look_again)
 
     @property
     def largest_machine(self) -> float:
@@ -127,7 +115,7 @@ class Receiving(QObject):
         now, self._to_read = self._to_read[:_AT_ONCE], self._to_read[_AT_ONCE:]
         largest = self.largest_machine
         for number, lot, path in now:
-            self._note_state(path)
+            self.files.begin(path)
             self._crew.send(
                 Read(path, ReadOptions(), largest, self.keep),
                 lambda found, number=number, lot=lot: self._came(number, lot, found),
@@ -142,8 +130,9 @@ class Receiving(QObject):
     def close(self) -> None:
         """Nothing more is sent, put in its place or looked at."""
         self._to_read.clear()
-        for timer in (self.starting, self.gathering, self._settle):
+        for timer in (self.starting, self.gathering):
             timer.stop()
+        self.files.close()
 
     def forget(self) -> None:
         """Nothing is being read any more; what has come stays."""
@@ -178,7 +167,7 @@ class Receiving(QObject):
         name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else f"Open {count} files"
         self._model.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot))
         for standing in fresh:
-            self._watch(standing.part.file)
+            self.files.was_read(standing.part.file)
             if standing.figures["unit_doubt"]:
                 self.doubted.emit(standing.id)
 
@@ -338,32 +327,17 @@ class Receiving(QObject):
 
         self._crew.send(WriteParts(groups), done, lambda error: self._model.said.emit(str(error), True), first=True)
 
-    # --- watching --------------------------------------------------------------------------------------------------
+    # --- files that change -----------------------------------------------------------------------------------------
 
-    def _note_state(self, path: str) -> None:
-        self._seen[path] = _state(path)
+    @property
+    def stale(self) -> frozenset[int]:
+        """Ids of parts whose files are other ones now."""
+        return frozenset(one.id for one in self._model.job.standings if one.part.file in self.files.changed)
 
-    def _watch(self, path: str) -> None:
-        if self.watches and path not in self._watcher.files():
-            self._watcher.addPath(path)
-
-    def _touched(self, path: str) -> None:
-        """A file may be written in many small steps: it is looked at once that has settled."""
-        self._touched_paths.add(path)
-        self._settle.start()
-
-    def _look_again(self) -> None:
-        paths, self._touched_paths = self._touched_paths, set()
-        for path in paths:
-            # A file that was put in the place of another has to be watched anew.
-            self._watch(path)
-        changed = {path for path in paths if _state(path) not in ((0, 0), self._seen.get(path))}
-        fresh = {standing.id for standing in self._model.job.standings if standing.part.file in changed}
-        if self.watches and fresh - self.stale:
-            self.stale |= fresh
-            self.changed_on_disk.emit(frozenset(fresh))
-        elif fresh:
-            self.stale |= fresh
+    @property
+    def gone(self) -> frozenset[int]:
+        """Ids of parts whose files are not there any more."""
+        return frozenset(one.id for one in self._model.job.standings if one.part.file in self.files.gone)
 
     def reload(self, numbers: Iterable[int]) -> None:
         """Reads files anew; each part keeps its place, and what hangs on no shape of it."""
@@ -375,26 +349,18 @@ class Receiving(QObject):
             if standing is None:
                 continue
             name = f"Reload {standing.part.name}" if len(wanted) == 1 else f"Reload {len(wanted)} files"
-            self.stale.discard(number)
-            self._note_state(standing.part.file)
+            self.files.begin(standing.part.file)
             given = standing.part.unit if standing.part.unit_source == "given" else None
+
+            def came(found: Received, standing: Standing = standing, name: str = name) -> None:
+                self.files.was_read(standing.part.file)
+                note = f"{standing.part.name}: read anew from its file."
+                self._put_in_place(standing, found, (), name, note, merging=merging)
+
             self._crew.send(
                 Read(standing.part.file, ReadOptions(unit=given), self.largest_machine, self.keep),
-                lambda found, standing=standing, name=name: self._put_in_place(
-                    standing, found, (), name, f"{standing.part.name}: read anew from its file.", merging=merging
-                ),
-                lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds,
+                came, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds,
             )  # fmt: skip
-            self._watch(standing.part.file)
-
-
-def _state(path: str) -> tuple[int, int]:
-    """(when it was last written, ns, and its length), zeros for a file that is not there."""
-    try:
-        found = Path(path).stat()
-    except OSError:
-        return (0, 0)
-    return (found.st_mtime_ns, found.st_size)
 
 
 def standing_of(number: int, found: Received) -> Standing:
