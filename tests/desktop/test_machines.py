@@ -151,6 +151,7 @@ def test_a_machine_is_drawn_while_it_is_changed_saved_and_judged_anew(made: Any)
     assert fit_of(made).verdict == "pass"
     fill(sheet, "envelope_size_0", "50")
     assert sheet.drawing.machine.envelope.size == (50.0, 220.0, 250.0) and sheet.save.isEnabled()
+    assert "outside the envelope and keeps nothing out" in sheet.trouble.text(), "the clip at x 202 stayed behind"
     fill(sheet, "envelope_size_1", "-3")
     assert "envelope" in sheet.trouble.text() and not sheet.save.isEnabled() and sheet.drawing.machine.envelope.size[1] == 220
     fill(sheet, "envelope_size_1", "wide")
@@ -158,6 +159,7 @@ def test_a_machine_is_drawn_while_it_is_changed_saved_and_judged_anew(made: Any)
     fill(sheet, "envelope_size_1", "220")
     press(sheet, "machine_save")
     until(lambda: fit_of(made) is not None and fit_of(made).verdict == "fail")
+    assert "A plate clip lies outside the envelope" in made.notices.sentences[-1]
     assert made.model.job.machine.envelope.size[0] == 50 and made.plate.envelope.text().startswith("50 ×")
     assert made.model.document.undo_name == "Change Heron, square bed"
     made.do("job.undo")

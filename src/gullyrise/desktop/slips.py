@@ -10,11 +10,13 @@ from pydantic import ValidationError
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Standing
+from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import library
 from gullyrise.core.placing import moves
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.placing.suggesting import Suggestion
 from gullyrise.desktop.fit_words import fit_view, turn_that_fits
+from gullyrise.desktop.machines.rows import idle_words
 from gullyrise.workers.placing import Suggest
 
 if TYPE_CHECKING:
@@ -169,6 +171,7 @@ class Slips:
         machine = next((one for one in self._model.job.library if one.id == id), None)
         if machine is not None:
             self._model.set_machine(machine)
+            self._tell_of_idle(machine)
 
     def library_changed(self, id: str) -> None:
         """A machine's file is another: the job's library follows; the job's own machine changes by an edit, and all that depends
@@ -179,3 +182,9 @@ class Slips:
         job = self._model.job
         if fresh is not None and job.machine.id == id and job.machine != fresh:
             self._model.edit(f"Change {fresh.name}", lambda job: job.with_machine_changed(fresh))
+            self._tell_of_idle(fresh)
+
+    def _tell_of_idle(self, machine: Machine) -> None:
+        idle = idle_words(machine)
+        if idle:
+            self._window.notices.say(f"{machine.name}: {idle}", False, about="idle keep-outs")

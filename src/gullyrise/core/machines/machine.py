@@ -54,6 +54,13 @@ class Envelope(BaseModel):
         middle[2] = 0.0
         return middle
 
+    def reaches(self, box: Box) -> bool:
+        """Whether some of a box lies inside."""
+        inside = bool((np.minimum(box.high, self.box.high) > np.maximum(box.low, self.box.low)).all())
+        if self.diameter is not None:
+            inside &= float(np.hypot(*np.clip(0.0, box.low[:2], box.high[:2]))) < self.diameter / 2
+        return inside
+
     def words(self) -> str:
         if self.size is not None:
             return " × ".join(f"{side:g}" for side in self.size) + " mm"
@@ -184,6 +191,11 @@ class Machine(BaseModel):
     def blocked(self) -> tuple[KeepOut, ...]:
         """Every place that no part may enter: keep-outs, and what holds the stock."""
         return self.keep_out + (self.clamping.jaw if self.clamping is not None else ())
+
+    @property
+    def idle_keep_outs(self) -> tuple[KeepOut, ...]:
+        """Keep-outs that lie wholly outside the envelope, as those of a larger bed do on a smaller one: they keep nothing out."""
+        return tuple(keep for keep in self.keep_out if not self.envelope.reaches(keep.box))
 
     @property
     def layer(self) -> float:

@@ -189,3 +189,14 @@ def _number(text: str, where: str) -> float:
         return typed(text)
     except MeasureError as error:
         raise ValueError(f"Under {where}: {error}") from None
+
+
+def idle_words(machine: Machine) -> str:
+    """Which keep-outs of a machine keep nothing out, since they lie outside its envelope; empty where all do."""
+    idle = machine.idle_keep_outs
+    if not idle:
+        return ""
+    names = ", ".join(keep.name or f"keep-out {machine.keep_out.index(keep) + 1}" for keep in idle)
+    them = "it" if len(idle) == 1 else "them"
+    s = "s" if len(idle) == 1 else ""
+    return f"{names[:1].upper()}{names[1:]} lie{s} outside the envelope and keep{s} nothing out; move or remove {them}."

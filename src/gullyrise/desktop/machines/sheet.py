@@ -25,7 +25,7 @@ from gullyrise.core.machines.library import (
 from gullyrise.desktop.asking import Mode, ask, ask_where
 from gullyrise.desktop.machines.drawing import MachineDrawing
 from gullyrise.desktop.machines.form import MachineForm
-from gullyrise.desktop.machines.rows import FRESH, draft_of
+from gullyrise.desktop.machines.rows import FRESH, draft_of, idle_words
 from gullyrise.desktop.panels.buttons import small
 
 if TYPE_CHECKING:
@@ -131,6 +131,7 @@ class MachineSheet(QDialog):
         self._made = machine
         if machine is not None:
             self.drawing.show_machine(machine)
+            trouble = idle_words(machine)
         self.trouble.setText(trouble)
         self.save.setEnabled(machine is not None and machine != self._chosen())
         self.use.setEnabled(machine is not None and machine == self._chosen())
