@@ -17,6 +17,7 @@ from conftest import as_opened
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job.form import as_bytes, form_of
+from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.reading import read
 from gullyrise.core.writing import write
 from gullyrise.desktop.bench.picking import Feature
@@ -377,6 +378,28 @@ def test_stand_ins_are_added_aligned_and_not_judged(made: Any) -> None:
     slip.sizes[0].setText("0")
     QTest.mouseClick(slip.findChild(object, "stand_in_add"), Qt.MouseButton.LeftButton)
     assert "0.001" in made.notices.sentences[-1]
+
+
+def test_a_part_is_judged_against_a_fixture_that_was_added_by_hand(made: Any) -> None:
+    made.placing.add_stand_in(StandIn(shape="block", size=(30.0, 20.0, 10.0)))
+    until(lambda: len(made.model.job.standings) == 3)
+    fixture, block = made.model.job.standings[-1], part(made)
+    made.model.run_again()
+    assert made.wait_until_idle(60)
+    choose(made, "block")
+    row = made.traveller.rows["clearances"]
+    for into, verdict in ((3.0, "fail"), (-0.1, "fail"), (-9.0, "pass")):
+        ground, middle = part(made).ground, made.model.job.standing(fixture.id).ground.middle
+        made.placing.put_at(middle[0] + 15 + ground.size[0] / 2 - into, middle[1], 0)
+        assert made.wait_until_idle(240)
+        made.bring_in_step()
+        fit = made.model.outcomes_of(part(made), "fit")[0]
+        assert fit.measured["collisions"] == ([fixture.name] if into > 0 else [])
+        assert row.view.verdict == verdict and part(made).id == block.id
+        told = [finding for one, finding in row.view.findings if one.id == block.id]
+        assert bool(told) == (verdict == "fail") and all(finding.collides == (into > 0) for finding in told)
+    made.model.select({fixture.id})
+    assert made.model.outcomes_of(made.model.job.standing(fixture.id), "fit") == ()
 
 
 # --- copies, beds, suggestions -----------------------------------------------------------------------------------------

@@ -51,8 +51,8 @@ class BetweenParts(QObject):
         self._running: dict[Key, Errand] = {}
         self._near: tuple[Two, ...] = ()
         self._near_of: dict[int, list[Two]] = {}
-        self._made = 0
-        """How many parts are to be made; asked hundreds of times a second with hundreds of parts."""
+        self._made, self._fixtures = 0, 0
+        """How many parts are to be made, and how many only stand there; asked hundreds of times a second with many."""
         self._too_many = 0
         self._made_of: tuple[object, float] = (None, -1.0)
         self._later = QTimer(self)
@@ -84,9 +84,15 @@ class BetweenParts(QObject):
         if self._made_of[0] is job.standings and self._made_of[1] == reach:
             return
         self._made_of = (job.standings, reach)
-        made = tuple(one for one in job.standings if not one.is_stand_in)
-        near = within_reach(made, reach)
-        self._near, self._too_many, self._made = tuple(near[:_MOST_NEAR]), max(len(near) - _MOST_NEAR, 0), len(made)
+        # A fixture is no part, but a part has to stay clear of it, or to fit it: the part's is the verdict.
+        near = [
+            (b, a) if a.is_stand_in else (a, b)
+            for a, b in within_reach(job.standings, reach)
+            if not (a.is_stand_in and b.is_stand_in)
+        ]
+        self._near, self._too_many = tuple(near[:_MOST_NEAR]), max(len(near) - _MOST_NEAR, 0)
+        self._fixtures = sum(one.is_stand_in for one in job.standings)
+        self._made = len(job.standings) - self._fixtures
         self._near_of = {}
         for two in self._near:
             for one in two:
@@ -165,20 +171,24 @@ class BetweenParts(QObject):
         chosen = tuple(standings)
         limits = self._limits()
         out: list[tuple[Standing, Outcome]] = []
-        for two in self._of(chosen):
+        near, clear = self._of(one for one in chosen if not one.is_stand_in), 0
+        for two in near:
             found = self._known(two)
             if found is None:
                 continue
+            # Boxes may meet where surfaces are far from each other.
+            clear += not (found.pairs or found.left or found.error)
             out += [(two[0], outcome) for outcome in self._judged_two(two, found, limits)]
         mine = sum(not one.is_stand_in for one in chosen)
         # Pairs of a chosen part with any other, each once.
-        apart = mine * (self._made - mine) + mine * (mine - 1) // 2 - len(self._of(chosen))
+        pairs = mine * (self._made - mine + self._fixtures) + mine * (mine - 1) // 2
+        apart = pairs - len(near) + clear
         if self._too_many:
             why = f"{self._too_many:,} more pairs of parts stand near each other and were not measured: too many."
             out.append((chosen[0], Outcome("clearances", chosen[0].name, "review", why, None, {}, (), METHOD, None)))
         elif apart > 0:
             words = "One pair of parts stands" if apart == 1 else f"{apart:,} pairs of parts stand"
-            why = f"{words} more than {number(limits.min_gap)} mm apart by their boxes."
+            why = f"{words} more than {number(limits.min_gap)} mm apart."
             out.append((chosen[0], Outcome("clearances", chosen[0].name, "pass", why, None, {}, (), METHOD, None)))
         return out
 

@@ -57,7 +57,7 @@ class Matrix:
         return ClearanceLimits(found.min_gap or 0.0, found.pair_gaps)
 
     def _measured(self) -> tuple[tuple[str, ...], tuple[Pair, ...]]:
-        standings = [one for one in self._model.in_view() if not one.is_stand_in]
+        standings = self._model.in_view()
         if len(standings) == 1:
             found = self._model.judging.outcomes.evidence(standings[0], "clearances")
             evidence = found[0].evidence if found is not None else None

@@ -39,10 +39,13 @@ _DEGREES_PER_PIXEL = 0.5
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Tray:
-    """box : round what is chosen, as it stands, mm;  least : mm by which the frame must stand out, where grips would crowd."""
+    """box : round what is chosen, as it stands, mm;  least : mm by which the frame must stand out, where grips would crowd
+    aside : mm by which the upper grips stand further out than those below them, where they are seen from above or below
+    """
 
     box: Box
     least: float = 0.0
+    aside: float = 0.0
 
     @property
     def out(self) -> float:
@@ -57,7 +60,7 @@ class Tray:
     def places(self) -> list[tuple[Grip, Floats]]:
         """Where each grip is. The vertical can be turned by three corners."""
         front_left, front_right, back_right, back_left = self.frame()
-        top = self.box.high[2] + self.out
+        top, high, aside = self.box.high[2] + self.out, self.box.high[2], self.aside
         right, front = (front_right + back_right) / 2, (front_left + front_right) / 2
         return [
             ("carry", front_right),
@@ -66,9 +69,9 @@ class Tray:
             ("spin", back_left),
             ("x", right),
             ("y", front),
-            ("lift", np.array([back_left[0], back_left[1], top])),
-            ("tilt-x", np.array([right[0], right[1], self.box.high[2]])),
-            ("tilt-y", np.array([front[0], front[1], self.box.high[2]])),
+            ("lift", np.array([back_left[0] - aside, back_left[1] + aside, top])),
+            ("tilt-x", np.array([right[0] + aside, right[1], high])),
+            ("tilt-y", np.array([front[0], front[1] - aside, high])),
         ]
 
     def posts(self) -> list[tuple[Floats, Floats]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,6 +22,8 @@ if TYPE_CHECKING:
     from gullyrise.desktop.bench.widget import Bench
 
 
+_APART = 2.2
+"""Reaches between two grips at least."""
 _LEAST_FRAME = 74.0
 """Pixels that a side of the frame is at least."""
 
@@ -74,7 +77,12 @@ class TrayHand(QObject):
         pixel = camera.span / max(size[1], 1) * (1.0 if camera.parallel else max(depth, 0.0) / camera.distance)
         wide = float(self.tray.box.size[:2].min())
         least = max((_LEAST_FRAME * pixel - wide) / 2, 0.0)
-        return Tray(self.tray.box, least if np.isfinite(least) else 0.0)
+        made = Tray(self.tray.box, least if np.isfinite(least) else 0.0)
+        # Seen along the posts a grip lies on the one at their foot.
+        seen = camera.to_picture(np.array(made.posts()).reshape(-1, 3), *size)[:, :2].reshape(-1, 2, 2)
+        shortest = float(np.linalg.norm(seen[:, 1] - seen[:, 0], axis=1).min())
+        apart = _APART * REACH * pixel
+        return replace(made, aside=apart) if shortest < _APART * REACH and np.isfinite(apart) else made
 
     # --- the hand --------------------------------------------------------------------------------------------------
 
