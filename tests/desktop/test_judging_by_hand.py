@@ -359,8 +359,11 @@ def test_nothing_to_compare_is_no_pass(window: Any, tmp_path: Path, unwalled: No
 
 @pytest.mark.parametrize(
     ("apart", "verdict", "said"),
-    [(5.0, "pass", "stands more than 0.3 mm apart"), (0.35, "pass", ""), (0.1, "fail", "0.1 mm apart"), (-0.338, "fail", "run into each other")],
-)
+    [
+        (5.0, "pass", "stands more than 0.3 mm apart"), (0.35, "pass", ""), (0.1, "fail", "0.1 mm apart"),
+        (-0.338, "fail", "run into each other"),
+    ],
+)  # fmt: skip
 def test_row_matrix_flags_and_fit_tell_one_truth_of_two_files(
     window: Any, tmp_path: Path, unwalled: None, apart: float, verdict: str, said: str
 ) -> None:

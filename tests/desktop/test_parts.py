@@ -8,6 +8,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -85,6 +86,22 @@ def test_one_goes_into_an_assembly_and_back_by_the_path(made: Any) -> None:
     click(tree, named(tree.tops()[0], "drum unit"), twice=True)
     assert tree.trail == ("winch_box", "winch box", "drum unit") and [row.text(0) for row in tree.tops()] == ["axle unit", "drum"]
     assert made.parts.path.isVisible()
+
+    def on_the_bench() -> set[tuple[int, int]]:
+        made.bring_in_step()
+        return {item.key for item in made.bench.scene.items}
+
+    every = set(made.model.copies())
+    inside = {key for row in tree.tops() for key in keys_of(row)}
+    assert on_the_bench() == inside < every and "Inside drum unit" in made.sight_bar.words.text()
+    assert "hidden" not in made.sight_bar.words.text()
+    seen = made.bench.camera.to_picture(made.bench.scene.parts_box.corners(), *made.bench.view_size())
+    assert np.ptp(seen[:, :2], axis=0).max() > 0.5 * min(made.bench.view_size()), "and it is looked at"
+    made.model.look(made.model.sight.hiding(frozenset(list(inside)[:1])))
+    assert on_the_bench() == inside - set(list(inside)[:1]) and "1 hidden" in made.sight_bar.words.text()
+    made.do("bodies.show-all")
+    assert on_the_bench() == every and tree.trail == ()
+    click(tree, named(tree.tops()[0], "drum unit"), twice=True)
     tree.tops()[0].setSelected(True)
     tree.setFocus()
     QTest.keyClick(tree, Qt.Key.Key_Return)
@@ -95,7 +112,7 @@ def test_one_goes_into_an_assembly_and_back_by_the_path(made: Any) -> None:
     assert {row.name for row in made.parts.lines()} == {"axle", "collar", "drum"}
     back = made.parts.path.findChild(QAbstractButton, "path_0")
     QTest.mouseClick(back, Qt.MouseButton.LeftButton)
-    assert tree.trail == () and len(made.parts.lines()) == 7 and not made.parts.path.isVisible()
+    assert tree.trail == () and len(made.parts.lines()) == 7 and not made.parts.path.isVisible() and on_the_bench() == every
 
 
 def test_columns_are_chosen_moved_sorted_by_and_remembered(made: Any) -> None:

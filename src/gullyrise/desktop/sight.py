@@ -13,6 +13,7 @@ Key = tuple[int, int]
 @dataclass(frozen=True, slots=True)
 class Sight:
     """hidden : not drawn;  only : if not None, all others are faded to `fade` (0 hides them);  clear : let see through
+    inside : if not None, what is in the file or assembly that is gone into, and nothing else is drawn;  place : its name
     centre, distances, within : bodies farther than `within` mm from the chosen one are peeled away; distances of those measured
     """
 
@@ -23,10 +24,12 @@ class Sight:
     centre: Key | None = None
     distances: dict[Key, float] = field(default_factory=dict)
     within: float = float("inf")
+    inside: frozenset[Key] | None = None
+    place: str = ""
 
     def opacity(self, key: Key) -> float:
         """0 for what is not drawn, 1 for what is solid."""
-        if key in self.hidden:
+        if key in self.hidden or (self.inside is not None and key not in self.inside):
             return 0.0
         if self.centre is not None and key != self.centre and self.distances.get(key, 0.0) > self.within:
             return 0.0
@@ -64,6 +67,10 @@ class Sight:
 
     def peeled(self, within: float) -> Sight:
         return replace(self, within=within)
+
+    def gone_into(self, inside: frozenset[Key] | None, place: str) -> Sight:
+        """Only what is in a file or assembly, None for all; what is hidden or faded in it stays so."""
+        return replace(self, inside=inside, place=place)
 
     def everything(self) -> Sight:
         """All seen and solid; how far `only` fades is remembered."""

@@ -194,6 +194,7 @@ class Window(QMainWindow):
         self.parts.selected.connect(model.select_bodies)
         self.parts.wanted.connect(self.do)
         self.parts.sight_wanted.connect(self._see)
+        self.parts.framing_wanted.connect(lambda: self.do("view.all"))
         self.parts.columns_changed.connect(lambda which, ids: self.settings.set(_COLUMNS[which], ids))
         self.receiving.wanted.connect(self.do)
         self.receiving.demo_wanted.connect(self.opening.open_demo)

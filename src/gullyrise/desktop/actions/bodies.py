@@ -39,6 +39,7 @@ def see_through(window: Window) -> None:
 
 @action("bodies.show-all", "Show all", "B S", on=("part", "bench"))
 def show_all(window: Window) -> None:
+    window.parts.go_into(())
     window.model.look(window.model.sight.everything())
 
 

@@ -166,10 +166,17 @@ class SightBar(QWidget):
 
     def refresh(self) -> None:
         sight, copies = self._model.sight, self._model.copies()
+        if sight.inside is not None:
+            copies = {key: one for key, one in copies.items() if key in sight.inside}
         hidden = sum(sight.opacity(key) == 0 for key in copies)
         clear = sum(0 < sight.opacity(key) < 1 for key in copies)
-        parts = [f"{hidden} hidden" if hidden else "", f"{clear} see-through" if clear else ""]
-        self.setVisible(bool(copies) and (hidden > 0 or clear > 0 or sight.only is not None or sight.centre is not None))
+        parts = [
+            f"Inside {sight.place}" if sight.inside is not None else "",
+            f"{hidden} hidden" if hidden else "",
+            f"{clear} see-through" if clear else "",
+        ]
+        told = any(parts) or sight.only is not None or sight.centre is not None
+        self.setVisible(bool(copies) and told)
         self.words.setText(" · ".join(part for part in parts if part) or "All bodies are seen")
         self.fade_row.setVisible(sight.only is not None)
         self.depth_row.setVisible(sight.centre is not None)

@@ -22,12 +22,14 @@ _GROUPINGS = (("each", "Each body"), ("name", "Counted by name"), ("shape", "Cou
 class PartsPanel(QWidget):
     """Selection is shared with the bench; `selected` gives keys of bodies, `wanted` the id of an action
     columns_changed : (`tree` or `list`, ids of the columns shown);  sight_wanted : as that of the tree
+    framing_wanted : the bench shows other bodies now
     """
 
     selected = pyqtSignal(object)
     wanted = pyqtSignal(str)
     sight_wanted = pyqtSignal(object, bool)
     columns_changed = pyqtSignal(str, object)
+    framing_wanted = pyqtSignal()
 
     def __init__(self, model: BenchJob, palette: Palette, shapes: Shapes) -> None:
         super().__init__()
@@ -137,6 +139,9 @@ class PartsPanel(QWidget):
         if known != self._known:
             added = known[: len(self._known)] == self._known and bool(self._known)
             fresh = standings[len(self._known) :] if added else ()
+            if fresh and self.tree.trail:
+                # What was opened just now is to be seen, too.
+                self.go_into(())
             self._known = known
             if added:
                 self.tree.blockSignals(True)
@@ -146,6 +151,7 @@ class PartsPanel(QWidget):
             else:
                 self.tree.rebuild()
             self._show_selection()
+            self._see_inside()
             self.tree.show_sight()
             if self.filter.text():
                 self._filter(self.filter.text())
@@ -161,12 +167,20 @@ class PartsPanel(QWidget):
         self.refresh()
         self._show_lines()
 
+    def _see_inside(self) -> None:
+        """The bench shows what the tree does."""
+        trail = self.tree.trail
+        inside = frozenset(key for row in self.tree.tops() for key in keys_of(row)) if trail else None
+        self._model.look(self._model.sight.gone_into(inside, trail[-1] if trail else ""))
+
     def go_into(self, trail: tuple[str, ...]) -> None:
-        """Shows what is in one file or assembly; all files for an empty trail."""
+        """Shows what is in one file or assembly, in the tree and on the bench; all files for an empty trail."""
         if trail != self.tree.trail:
             self.tree.trail = trail
             self.path.show_trail(trail)
             self.tree.rebuild()
+            self._see_inside()
+            self.framing_wanted.emit()
             self.tree.show_sight()
             self.tree.show_stamps()
             self._show_selection()
