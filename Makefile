@@ -1,5 +1,5 @@
 # Every target installs what is missing first; a second run installs nothing.
-.PHONY: demo test quick truth witness bench shots lint fuzz crashes schema install
+.PHONY: demo test quick soak truth witness bench shots lint fuzz crashes schema install
 
 PY := .venv/bin/python
 
@@ -19,6 +19,10 @@ quick: install
 # Thousands of random parts with a known truth: make truth N=10000 SEED=3 FAMILIES="drill_points tube"
 truth: install
 	@N=$(or $(N),1000) SEED=$(or $(SEED),1) FAMILIES="$(FAMILIES)" OPENBLAS_NUM_THREADS=1 PYTHONPATH=tests $(PY) -m truth.campaign
+
+# Random actions and strokes over real parts, against plain geometry: make soak N=20000 SEED=1; CHECKS=all judges walls and all.
+soak: install
+	@N=$(or $(N),20000) SEED=$(or $(SEED),1) CHECKS=$(or $(CHECKS),few) PYTHONPATH=tests:tests/desktop $(PY) -m soak.campaign
 
 # Files that third parties wrote, against independent libraries; fetches them as Debian packages into a cache.
 witness: install

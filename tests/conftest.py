@@ -26,7 +26,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         if {"window", "long_lived"} & set(getattr(item, "fixturenames", ())):
             item.add_marker(pytest.mark.gui)
     # Those without a window first: while the process is small, so is each worker that is forked off it.
-    items.sort(key=lambda item: "desktop" in item.path.parts)
+    items.sort(key=lambda item: bool({"desktop", "soak"} & set(item.path.parts)))
 
 
 def ended(window: Any) -> None:

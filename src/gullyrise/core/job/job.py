@@ -82,7 +82,7 @@ class Job:
 
     def with_parts(self, fresh: Iterable[Standing]) -> Job:
         # In the order in which they were asked for, not that in which their readers finished.
-        arrived = list(fresh)
+        arrived = self._numbered(sorted(fresh, key=lambda one: one.id))
         if self.settled:
             taken = [standing.ground for standing in self.standings]
             found = where_there_is_room([one.ground for one in arrived], taken, self.machine, self.beds)
@@ -92,6 +92,23 @@ class Job:
             made = self
         standings = tuple(sorted((*made.standings, *arrived), key=lambda one: one.id))
         return replace(made, standings=standings).set_out()
+
+    def _numbered(self, fresh: list[Standing]) -> list[Standing]:
+        """No two parts are called the same: of files with one name, or one that is opened again, the later ones are numbered."""
+        last: dict[str, int] = {}
+        names = {one.name for one in self.standings}
+        for one in self.standings:
+            last[one.part.name] = max(last.get(one.part.name, 0), one.copy)
+        out = []
+        for one in fresh:
+            named = one
+            while named.name in names:
+                last[one.part.name] = last.get(one.part.name, 0) + 1
+                named = replace(one, copy=last[one.part.name])
+            last[one.part.name] = max(last.get(one.part.name, 0), named.copy)
+            names.add(named.name)
+            out.append(named)
+        return out
 
     def with_beds(self, beds: int) -> Job:
         """With so many beds open. What waits beside them makes room for further ones."""

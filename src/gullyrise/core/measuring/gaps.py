@@ -50,6 +50,9 @@ def _doubt(thing: Thing) -> float:
 
 def _exact(picks: tuple[Pick, ...], subjects: tuple[Subject, ...], things: tuple[Thing, ...]) -> Gap | None:
     """Between exact surfaces, where both have them and the kernel finds it."""
+    if any(thing.method != EXACT or subject.body.exact is None for thing, subject in zip(things, subjects, strict=True)):
+        # The kernel takes seconds to come in, and has no say here.
+        return None
     from gullyrise.core.solids.gaps import Piece, exact_gap
 
     faces = [1 if pick.what != "body" or subject.body.facts is None else len(subject.body.facts.surface)
@@ -58,8 +61,6 @@ def _exact(picks: tuple[Pick, ...], subjects: tuple[Subject, ...], things: tuple
         return None
     pieces = []
     for pick, subject, thing in zip(picks, subjects, things, strict=True):
-        if thing.method != EXACT or subject.body.exact is None:
-            return None
         if pick.what in ("body", "face", "edge"):
             kind = "whole" if pick.what == "body" else pick.what
             pieces.append(Piece(subject.body.exact, subject.place, kind, pick.index))

@@ -1,0 +1,115 @@
+"""What is true of a job, told by plain means: corners against the machine's sizes, and solid geometry of another kernel than that
+of the check it is held against."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import manifold3d
+import numpy as np
+import trimesh
+
+BETWEEN_BEDS = 60.0
+_CLOSE = 1e-3
+_SEARCH = 3.0
+
+
+def beds_it_is_in(job: Any, standing: Any, loose: float = 1e-6) -> list[int]:
+    """The drawn beds whose room holds every corner of a part, told from nothing but the machine's sizes."""
+    points = np.concatenate([standing.placement.apply(mesh.vertices) for _, _, mesh in standing.part.copies()])
+    envelope = job.machine.envelope
+    out = []
+    for bed in range(job.beds):
+        at = points - [bed * (envelope.box.size[0] + BETWEEN_BEDS), 0, 0]
+        inside = (at >= envelope.box.low - loose).all() and (at <= envelope.box.high + loose).all()
+        if envelope.shape == "cylinder":
+            inside &= np.hypot(at[:, 0], at[:, 1]).max() <= envelope.box.high[0] + loose
+        if inside:
+            out.append(bed)
+    return out
+
+
+@dataclass
+class Oracle:
+    """Remembers bodies by their part, so that thousands of questions about the same ones stay cheap."""
+
+    _solids: dict[int, tuple[Any, list[manifold3d.Manifold] | None]] = field(default_factory=dict)
+    _pairs: dict[tuple[Any, ...], tuple[str, float]] = field(default_factory=dict)
+
+    def solids(self, part: Any) -> list[manifold3d.Manifold] | None:
+        """The closed bodies of a part; None where one of them encloses nothing that this kernel would vouch for."""
+        known = self._solids.get(id(part))
+        if known is None or known[0] is not part:
+            made: list[manifold3d.Manifold] | None = []
+            for _, _, mesh in part.copies():
+                joined = trimesh.Trimesh(mesh.vertices, mesh.faces, process=True)
+                solid = manifold3d.Manifold(
+                    manifold3d.Mesh64(np.asarray(joined.vertices), np.asarray(joined.faces, dtype=np.uint64))
+                )
+                if solid.status() != manifold3d.Error.NoError or solid.is_empty() or not joined.is_watertight:
+                    made = None
+                    break
+                made.append(solid)
+            known = self._solids[id(part)] = (part, made)
+        return known[1]
+
+    def between(self, a: Any, b: Any) -> tuple[str, float]:
+        """(`meet` and by how many mm3, `apart` and by how many mm at least, or `unsure`) of two parts where they stand."""
+        gap = np.maximum(a.ground.low - b.ground.high, b.ground.low - a.ground.high).clip(0)
+        if float(np.linalg.norm(gap)) > _SEARCH:
+            return "apart", float(np.linalg.norm(gap))
+        key = (id(a.part), a.placement.matrix.tobytes(), id(b.part), b.placement.matrix.tobytes())
+        if key not in self._pairs:
+            self._pairs[key] = self._measured(a, b)
+        return self._pairs[key]
+
+    def _measured(self, a: Any, b: Any) -> tuple[str, float]:
+        ones, others = self.solids(a.part), self.solids(b.part)
+        if ones is None or others is None:
+            return "unsure", 0.0
+        # Triangles stand for a surface within their chord error: nearer than that nobody is right or wrong.
+        off = sum(max((body.chord_error or 0.0 for body in one.part.bodies), default=0.0) for one in (a, b)) + _CLOSE
+        least, volume = _SEARCH, 0.0
+        for one in ones:
+            placed = one.transform(a.placement.matrix[:3])
+            for other in others:
+                against = other.transform(b.placement.matrix[:3])
+                common = placed ^ against
+                if not common.is_empty():
+                    low, high = np.array(common.bounding_box()).reshape(2, 3)
+                    thin = float((high - low).min())
+                    if common.volume() > 1e-3 and thin > 4 * off:
+                        volume += common.volume()
+                    else:
+                        return "unsure", 0.0
+                else:
+                    least = min(least, placed.min_gap(against, _SEARCH))
+        if volume:
+            return "meet", volume
+        return ("apart", least - off) if least > 2 * off else ("unsure", 0.0)
+
+
+def written(path: Path) -> dict[str, list[tuple[np.ndarray, float]]]:
+    """(box (2, 3), volume) of every body in a file by its name without a number, read by another library."""
+    scene = trimesh.load(path, force="scene")
+    out: dict[str, list[tuple[np.ndarray, float]]] = {}
+    for name in scene.graph.nodes_geometry:
+        place, geometry = scene.graph[name]
+        mesh = scene.geometry[geometry].copy().apply_transform(place)
+        out.setdefault("", []).append((np.asarray(mesh.bounds), float(mesh.volume)))
+    return out
+
+
+def bodies_on(job: Any, bed: int) -> list[np.ndarray]:
+    """(2, 3) the box of every body of the parts that lie on a bed and on none before it, from that bed's corner."""
+    out = []
+    for standing in job.standings:
+        within = beds_it_is_in(job, standing)
+        if not standing.is_stand_in and within[:1] == [bed]:
+            home = [bed * (job.machine.envelope.box.size[0] + BETWEEN_BEDS), 0, 0]
+            for _, _, mesh in standing.part.copies():
+                points = standing.placement.apply(mesh.vertices) - home
+                out.append(np.array([points.min(axis=0), points.max(axis=0)]))
+    return out

@@ -1,0 +1,207 @@
+"""What the window says, held against the oracle and against itself."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
+
+from gullyrise.core.checks.protocol import gravest
+from gullyrise.core.job.form import as_bytes, form_of
+from soak.oracle import Oracle, beds_it_is_in, bodies_on, written
+
+_PATIENCE_S = 120
+
+
+class Truth:
+    """Each question gives the sentences of what disagrees."""
+
+    def __init__(self, window: Any) -> None:
+        self.window, self.oracle = window, Oracle()
+
+    @property
+    def model(self) -> Any:
+        return self.window.model
+
+    def settle(self) -> bool:
+        still = self.window.wait_until_idle(_PATIENCE_S)
+        self.window.bring_in_step()
+        return bool(still)
+
+    def all(self) -> list[str]:
+        if not self.settle():
+            return ["the window did not come to rest"]
+        out = self.mishaps()
+        # What an answer cancelled is not run: nothing is claimed of it.
+        return [*out, *self.beds(), *self.meeting(), *self.rows(), *self.lists()]
+
+    def mishaps(self) -> list[str]:
+        out = [f"mishap: {one.details}" for one in self.window.mishaps.met.values()]
+        self.window.mishaps.met.clear()
+        said = [one for one in self.window.notices.sentences if "could not be drawn" in one or "Traceback" in one]
+        self.window.notices.sentences.clear()
+        return out + said
+
+    def _fit_of(self, standing: Any) -> Any:
+        found = self.model.outcomes_of(standing, "fit")
+        return found[0] if found and found[0].method else None
+
+    def beds(self) -> list[str]:
+        job, out = self.model.job, []
+        if self.window.bench.scene.beds != job.beds:
+            out.append(f"{job.beds} beds are open and {self.window.bench.scene.beds} drawn")
+        for standing in job.standings:
+            fit = self._fit_of(standing)
+            if standing.is_stand_in or fit is None:
+                continue
+            within, loosely = beds_it_is_in(job, standing), beds_it_is_in(job, standing, 0.05)
+            if not loosely and (fit.verdict == "pass" or fit.measured["inside"]):
+                out.append(f"{standing.name} is on no bed and fit says {fit.verdict}: {fit.why}")
+            if not loosely and job.bed_of(standing) is not None and fit.verdict != "fail":
+                out.append(f"{standing.name} is inside no bed; bed {job.bed_of(standing)} is told and fit {fit.verdict}")
+            if within and fit.verdict == "fail" and "on no bed" in fit.headline:
+                out.append(f"{standing.name} is on bed {within} and fit says {fit.why}")
+        return out
+
+    def meeting(self) -> list[str]:
+        """Fit and clearances of what meets, and of what does not."""
+        job, out = self.model.job, []
+        limits = self.model.judging.outcomes.limits(job)
+        wanted = limits.min_gap or 0.0
+        surely, never = set(), True
+        for at, a in enumerate(job.standings):
+            for b in job.standings[at + 1 :]:
+                if a.is_stand_in and b.is_stand_in:
+                    continue
+                how, much = self.oracle.between(a, b)
+                never &= how == "apart" and much > wanted
+                for one, other in ((a, b), (b, a)):
+                    fit = self._fit_of(one)
+                    if one.is_stand_in or fit is None or fit.headline == "on no bed":
+                        continue
+                    told = other.name in fit.measured["collisions"]
+                    if how == "meet" and (fit.verdict != "fail" or not told):
+                        out.append(f"{one.name} meets {other.name} by {much:.4g} mm3 and fit says {fit.verdict}: {fit.why}")
+                    if how == "apart" and told and [x.name for x in job.standings].count(other.name) == 1:
+                        out.append(f"{one.name} is {much:.4g} mm from {other.name} and fit says {fit.why}")
+                if how == "meet":
+                    surely.add((a.name, b.name))
+        row = self.model.row("clearances", dict(self.model.active_checks())["clearances"], list(job.standings))
+        if not row.running and not limits.pair_gaps:
+            ran = not any("cancelled" in why for _, _, why in row.whys)
+            if surely and row.verdict != "fail" and ran:
+                out.append(f"{sorted(surely)[:3]} meet and the row of clearances says {row.verdict}: {row.whys[:3]}")
+            own = [self.model.outcomes_of(one, "clearances") or () for one in job.standings]
+            if never and row.verdict == "fail" and not any(one.verdict == "fail" for found in own for one in found):
+                out.append(f"nothing comes nearer than {wanted} mm and the row of clearances fails: {row.whys[:3]}")
+        return out
+
+    def rows(self) -> list[str]:
+        """Rows, stamps and the machine plate tell what the checks found."""
+        job, out = self.model.job, []
+        for name, check in self.model.active_checks():
+            row = self.window.traveller.rows.get(name)
+            view = self.model.row(name, check)
+            if row is None or row.view is None or not job.standings:
+                continue
+            if row.view.verdict != view.verdict or row.view.worst != view.worst:
+                out.append(f"the row of {name} shows {row.view.verdict} {row.view.worst}, and it is {view.verdict} {view.worst}")
+            if name == "fit" and view.verdict == "fail" and "to spare" in view.worst:
+                out.append(f"fit fails and has {view.worst}")
+            verdicts = [o.verdict for _, found in self._outcomes(name) for o in found if not o.nothing]
+            if name != "clearances" and verdicts and not view.stale and view.verdict != gravest(verdicts):
+                out.append(f"the row of {name} says {view.verdict}, and its checks {sorted(set(verdicts))}")
+        if job.standings:
+            fits = [self._fit_of(one) for one in job.standings if not one.is_stand_in]
+            if fits and all(one is not None for one in fits):
+                wanted = gravest([one.verdict for one in fits])
+                if self.window.plate.stamp.verdict != wanted:
+                    out.append(f"the machine's plate says {self.window.plate.stamp.verdict} and fit is {wanted}")
+        return out
+
+    def _outcomes(self, name: str) -> list[tuple[Any, tuple[Any, ...]]]:
+        return [(one, self.model.outcomes_of(one, name) or ()) for one in self.model.in_view()]
+
+    def lists(self) -> list[str]:
+        """Tree, bench and record are of the same parts."""
+        job, out = self.model.job, []
+        tree = self.window.parts.tree
+        if not tree.trail and sorted(row.text(0) for row in tree.tops()) != sorted(one.name for one in job.standings):
+            out.append("the tree shows other parts than the job has")
+        drawn = {item.key for item in self.window.bench.scene.items}
+        seen = {key for key in self.model.copies() if self.model.sight.opacity(key) > 0}
+        if drawn != seen:
+            out.append(f"{len(drawn)} bodies are drawn and {len(seen)} are to be seen")
+        numbers = {one.id for one in job.standings}
+        lost = [line for line in job.record if line.of and not set(line.of) & numbers]
+        if lost:
+            out.append(f"the record speaks of parts that are gone: {lost[:2]}")
+        if any(not {pick.part for pick in one.picks} <= numbers for one in job.dimensions):
+            out.append("a dimension is of a part that is gone")
+        if len(numbers) != len(job.standings) or len({one.name for one in job.standings}) != len(job.standings):
+            out.append(f"two parts have one name or number: {[one.name for one in job.standings]}")
+        return out
+
+    def there_and_back(self, count: int) -> list[str]:
+        """Undone and redone a job is the same, byte for byte."""
+        document = self.model.document
+        count = min(count, len(document.done_names))
+        before = as_bytes(form_of(self.model.job))
+        for _ in range(count):
+            self.window.do("job.undo")
+        for _ in range(count):
+            self.window.do("job.redo")
+        return [] if as_bytes(form_of(self.model.job)) == before else [f"{count} steps undone and redone give another job"]
+
+    def saved(self, folder: Path) -> list[str]:
+        """A job that is saved and opened is the same."""
+        if not self.model.job.standings:
+            return []
+        path = folder / "soak.gullyrise"
+        before = form_of(self.model.job)
+        self.window.keeping.save_to(str(path))
+        if not self.settle() or not path.exists():
+            return [f"the job was not saved: {self.window.notices.sentences[-2:]}"]
+        self.window.keeping.open(str(path))
+        if not self.settle():
+            return ["the saved job did not open"]
+        after = form_of(self.model.job)
+        same = as_bytes(after.model_copy(update={"name": ""})) == as_bytes(before.model_copy(update={"name": ""}))
+        return [] if same else ["a saved job opens as another one"]
+
+    def beds_written(self, folder: Path) -> list[str]:
+        """Each file holds the bodies of its bed, where they lie there, and nothing is missing that was not named."""
+        job = self.model.job
+        path = folder / "beds" / f"b{len(list(folder.iterdir()))}" / "bed.3mf"
+        path.parent.mkdir(parents=True)
+        missing = [one.name for one in job.standings if not one.is_stand_in and not beds_it_is_in(job, one, 0.05)]
+        on_beds = [one for one in job.standings if not one.is_stand_in and job.bed_of(one) is not None]
+        self.window.notices.sentences.clear()
+        self.window.opening.write_beds(str(path))
+        said = " ".join(self.window.notices.sentences)
+        unnamed = [name for name in missing if name not in said and "more" not in said and on_beds]
+        out = [f"{unnamed} are on no bed and not named before writing: {said}"] if unnamed else []
+        for button in self.window.notices.findChildren(QPushButton):
+            if button.isVisible() and button.text() == "Write all the same":
+                button.click()
+                break
+        if not self.settle():
+            return ["the beds were not written in time"]
+        QTest.qWait(1)
+        names = {0: path} if job.beds == 1 else {bed: path.with_name(f"bed-{bed + 1}.3mf") for bed in range(job.beds)}
+        for bed, name in names.items():
+            wanted = [standing for standing in on_beds if job.bed_of(standing) == bed]
+            if not wanted:
+                continue
+            if not name.exists():
+                out.append(f"{name.name} was not written, with {len(wanted)} parts on its bed: {said}")
+                continue
+            found = sorted((box.round(2).tolist() for box, _ in written(name)[""]), key=str)
+            plain = bodies_on(job, bed)
+            apart = [box for box in plain if not any(np.abs(np.array(one) - box).max() < 0.02 for one in found)]
+            if apart:
+                out.append(f"{len(apart)} bodies that lie on bed {bed + 1} are not in {name.name}")
+        return out
