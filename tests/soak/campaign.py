@@ -58,6 +58,7 @@ def run(window: Any, count: int, seed: int, folder: Path, tell: Any = print) -> 
             window.model.edit("Remove all", lambda job, numbers=numbers: job.without(numbers))
         window.settings.reset("Pointer")
         window.parts.go_into(())
+        window.resize(*hand.any_of([(900, 620), (900, 620), (1280, 800)]))
         for _ in range(2):
             hand.open_one()
         truth.settle()
