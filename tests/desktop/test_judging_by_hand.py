@@ -17,7 +17,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 import zoo
-from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.writing.meshes import write_stl
 from gullyrise.core.writing.threemf import write_3mf
 from gullyrise.demo import FILES
@@ -210,6 +210,56 @@ def test_several_parts_stand_in_one_matrix_and_the_gap_is_told_while_one_is_drag
     made.model.carry({})
     QTest.qWait(50)
     assert made.bench.near is None
+
+
+def test_the_matrix_follows_what_is_resized_and_moved_and_measures_nothing_twice(
+    window: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    two = zoo.block((0, 0, 0), (10, 10, 10)) + zoo.block((12, 0, 0), (22, 10, 10))
+    for name, solid in (("pair", two), ("cube", zoo.block((0, 0, 0), (12, 12, 12)))):
+        write_stl(zoo.part(zoo.mesh_of(solid), name), tmp_path / f"{name}.stl")
+    made = window(str(tmp_path / "pair.stl"), str(tmp_path / "cube.stl"))
+    settle(made)
+    asked: list[int] = []
+    aside = made.model.aside
+
+    def counted(work: Any, done: Any) -> Any:
+        asked.append(len(getattr(work, "asked", ())))
+        return aside(work, done)
+
+    monkeypatch.setattr(made.model, "aside", counted)
+    press(made, Qt.Key.Key_K, Qt.Key.Key_G)
+    settle(made)
+
+    def told() -> dict[tuple[str, str], float]:
+        table = made.matrix_panel.table
+        names = [table.horizontalHeaderItem(at).text() for at in range(table.columnCount())]
+        return {(names[a], names[b]): float(table.item(a, b).text()) for a in range(len(names)) for b in range(a)}
+
+    def really() -> dict[tuple[str, str], float]:
+        pair, cube = made.model.job.standings
+        (_, _, mesh), stands = pair.part.copies()[0], pair.placement.apply(pair.part.copies()[0][2].vertices)
+        left = mesh.vertices[:, 0] < 11
+        boxes = [(f"{pair.name} #1", Box.of(stands[left])), (f"{pair.name} #2", Box.of(stands[~left])), (cube.name, cube.ground)]
+        return {(b, a): round(float(one.gap_to(other)), 3) for at, (a, one) in enumerate(boxes) for b, other in boxes[at + 1 :]}
+
+    assert told() == really() and asked == [3]
+    made.model.edit("Move", lambda job: job.moved([job.standings[1].id], Transform.moved(np.array([3.0, 7.0, 0.0]))))
+    settle(made)
+    assert told() == really() and asked == [3, 1], "only what lies between the two is another"
+    made.model.edit("Move", lambda job: job.moved([job.standings[0].id], Transform.moved(np.array([-1.0, 0.0, 0.0]))))
+    settle(made)
+    assert told() == really() and asked == [3, 1, 1]
+    made.model.select({made.model.job.standings[1].id})
+    made.placing.stretch(np.full(3, 0.5))
+    settle(made)
+    made.model.select(set())
+    settle(made)
+    assert told() == really(), "a part of another size is another part"
+    made.do("job.undo")
+    settle(made)
+    assert told() == really()
+    assert sum(asked) <= 8
 
 
 def test_what_two_bodies_share_stands_on_the_bench(window: Any, tmp_path: Path) -> None:

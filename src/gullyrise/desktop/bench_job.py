@@ -23,7 +23,7 @@ from gullyrise.core.part import Body
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.between_parts import BetweenParts
 from gullyrise.desktop.check_rows import RowView, row_of
-from gullyrise.desktop.crew import Crew
+from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.judging import Judging
 from gullyrise.desktop.receiving import Receiving
 from gullyrise.desktop.sight import Key, Sight
@@ -235,15 +235,19 @@ class BenchJob(QObject):
             self.sight = sight
             self.shown_changed.emit()
 
-    def aside(self, work: Work, done: Callable[[Any], None]) -> None:
+    def aside(self, work: Work, done: Callable[[Any], None]) -> Errand:
         """Work beside the checks, before those that wait; a failure is said."""
-        self.errand(work, done, lambda error: self.said.emit(str(error), True))
+        return self.errand(work, done, lambda error: self.said.emit(str(error), True))
+
+    def recall(self, errand: Errand) -> None:
+        """What was sent for is not wanted any more."""
+        self._crew.cancel(errand)
 
     def errand(
         self, work: Work, done: Callable[[Any], None], failed: Callable[[GullyriseError], None], bounds: Bounds | None = None
-    ) -> None:
+    ) -> Errand:
         """The same, a failure being told to who asked."""
-        self._crew.send(work, done, failed, first=True, bounds=bounds)
+        return self._crew.send(work, done, failed, first=True, bounds=bounds)
 
     def show_measure(self, check: str | None) -> None:
         if check != self.measure:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,10 +15,13 @@ from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.limits import PairGap
-from gullyrise.workers.clearing import PairsOf
+from gullyrise.desktop.crew import Errand
+from gullyrise.workers.clearing import MOST_BODIES, PairsOf
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
+_MOST_KEPT = 20_000
+_Key = tuple[str, bytes, str, bytes]
 
 
 class Matrix:
@@ -25,8 +29,12 @@ class Matrix:
 
     def __init__(self, window: Window) -> None:
         self._window, self._model = window, window.model
-        self._asked: tuple[tuple[int, Transform], ...] = ()
-        self._found: tuple[tuple[str, ...], tuple[Pair, ...]] | None = None
+        self._names: dict[str, tuple[str, ...]] = {}
+        """Of the bodies of a part, in order."""
+        self._pairs: dict[_Key, tuple[Transform, tuple[Pair, ...]]] = {}
+        """What was measured between two parts as they stood, or between the bodies of one; and where the first one stood then."""
+        self._asked: tuple[_Key, ...] = ()
+        self._errand: Errand | None = None
         panel = window.matrix_panel
         panel.chosen.connect(self._choose)
         panel.wish_set.connect(self._wish)
@@ -39,6 +47,8 @@ class Matrix:
         self._model.show_measure("clearances")
         self._window.matrix_panel.show()
         self._window.matrix_panel.raise_()
+        # What failed, or was cancelled, is tried again when the matrix is opened.
+        self._asked = ()
         self._window.settle_overlays()
         self.refresh()
 
@@ -46,36 +56,61 @@ class Matrix:
         panel = self._window.matrix_panel
         if panel.isHidden():
             return
-        names, pairs = self._measured()
+        names, pairs, bodies = self._measured()
         limits = self._limits()
         judged = {(pair.a, pair.b): judged_pair(pair, limits) for pair in pairs}
-        panel.show_pairs(names, pairs, judged, limits)
+        panel.show_pairs(names, pairs, judged, limits, bodies)
         self._window.settle_overlays()
 
     def _limits(self) -> ClearanceLimits:
         found: Limits = self._model.judging.outcomes.limits(self._model.job)
         return ClearanceLimits(found.min_gap or 0.0, found.pair_gaps)
 
-    def _measured(self) -> tuple[tuple[str, ...], tuple[Pair, ...]]:
+    def _measured(self) -> tuple[tuple[str, ...], tuple[Pair, ...], int]:
+        """(names, pairs, how many bodies there are in all); without names while they are measured."""
         standings = self._model.in_view()
         if len(standings) == 1:
             found = self._model.judging.outcomes.evidence(standings[0], "clearances")
             evidence = found[0].evidence if found is not None else None
-            return (evidence.bodies, evidence.pairs) if isinstance(evidence, Evidence) else ((), ())
-        asked = tuple((one.id, one.placement) for one in standings)
-        if len(asked) == len(self._asked) and all(a[0] == b[0] and a[1] is b[1] for a, b in zip(asked, self._asked, strict=True)):
-            return self._found or ((), ())
-        self._asked, self._found = asked, None
-        if standings:
-            work = PairsOf(tuple((one.name, one.part, one.placement) for one in standings))
+            return (evidence.bodies, evidence.pairs, len(evidence.bodies)) if isinstance(evidence, Evidence) else ((), (), 0)
+        shown, bodies = _first_of(standings)
+        keys = {_key(a, b): (at, at + on) for at, a in enumerate(shown) for on, b in enumerate(shown[at:])}
+        missing = tuple(key for key in keys if key not in self._pairs)
+        if missing:
+            self._ask(shown, {key: keys[key] for key in missing})
+            return (), (), 0
+        names = tuple(name for one in shown for name in self._names[_called(one)])
+        pairs = tuple(pair for key, (at, _) in keys.items() for pair in self._as_it_stands(key, shown[at]))
+        return names, pairs, max(bodies, len(names))
 
-            def came(found: tuple[tuple[str, ...], tuple[Pair, ...]]) -> None:
-                if self._asked is asked:
-                    self._found = found
-                    self.refresh()
+    def _ask(self, standings: list[Standing], wanted: dict[_Key, tuple[int, int]]) -> None:
+        """Measures what is not known yet; what was asked before and is still under way is not wanted any more."""
+        if self._errand is not None:
+            if self._asked == tuple(wanted):
+                return
+            self._model.recall(self._errand)
+        self._asked = tuple(wanted)
+        work = PairsOf(tuple((one.name, one.part, one.placement) for one in standings), tuple(wanted.values()))
 
-            self._model.aside(work, came)
-        return (), ()
+        def came(found: tuple[tuple[tuple[str, ...], ...], tuple[tuple[Pair, ...], ...]]) -> None:
+            names, pairs = found
+            while len(self._pairs) + len(wanted) > _MOST_KEPT:
+                del self._pairs[next(iter(self._pairs))]
+            self._names |= {_called(one): own for one, own in zip(standings, names, strict=True)}
+            for (key, (at, _)), own in zip(wanted.items(), pairs, strict=True):
+                self._pairs[key] = standings[at].placement, own
+            self._asked = ()
+            self.refresh()
+
+        self._errand = self._model.aside(work, came)
+
+    def _as_it_stands(self, key: _Key, standing: Standing) -> tuple[Pair, ...]:
+        """Bodies of one part go with it wherever it is put."""
+        stood, pairs = self._pairs[key]
+        if stood is standing.placement or key[1]:
+            return pairs
+        by = stood.inverse().then(standing.placement)
+        return tuple(replace(pair, between=pair.between.placed(by)) for pair in pairs)
 
     def _wish(self, a: str, b: str, kind: str, gap: float | None) -> None:
         """What is wanted of a pair is a limit of the job: it is judged by it, and undone like any."""
@@ -90,7 +125,7 @@ class Matrix:
 
     def _choose(self, a: str, b: str) -> None:
         """Flies to where a pair is nearest, or runs into each other."""
-        _, pairs = self._measured()
+        _, pairs, _ = self._measured()
         pair = next((one for one in pairs if (one.a, one.b) == (a, b)), None)
         standings = self._model.in_view()
         if pair is None or not standings:
@@ -117,3 +152,20 @@ class Matrix:
         at = back.apply(np.array(made.at)[None])[0]
         drawn = back.apply(lines.reshape(-1, 3)).reshape(-1, 2, 3)
         return first, Finding(made.what, made.value, made.unit, (float(at[0]), float(at[1]), float(at[2])), lines=drawn)
+
+
+def _first_of(standings: list[Standing]) -> tuple[list[Standing], int]:
+    """As many as a table can hold, and how many bodies all of them have."""
+    counts = [sum(len(body.placements) for body in one.part.bodies) for one in standings]
+    fit = int((np.cumsum(counts) <= MOST_BODIES).sum())
+    return standings[: max(fit, 1)], sum(counts)
+
+
+def _called(standing: Standing) -> str:
+    return f"{standing.digest} {standing.name}"
+
+
+def _key(a: Standing, b: Standing) -> _Key:
+    if a is b:
+        return _called(a), b"", "", b""
+    return _called(a), a.placement.matrix.tobytes(), _called(b), b.placement.matrix.tobytes()

@@ -32,23 +32,30 @@ def _pieces(parts: tuple[Stood, ...]) -> list[Any]:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class PairsOf:
-    """What lies between all bodies of several parts: (names, pairs) as the evidence of clearances has them, places in the
-    coordinates of the machine."""
+    """What lies between all bodies of parts: (the names of the bodies of each part, the pairs of each two parts that were asked
+    for), as the evidence of clearances has them, places in the coordinates of the machine.
+
+    asked : two places in `parts` each; twice the same are the bodies of one part among themselves
+    """
 
     parts: tuple[Stood, ...]
+    asked: tuple[tuple[int, int], ...]
     title: str = "matrix of clearances"
 
     def run(self, progress: Progress) -> Any:
         from gullyrise.core.checks.clearance_between import between
         from gullyrise.core.checks.clearances import Pair
 
-        pieces = _pieces(self.parts)[:MOST_BODIES]
-        wanted = [(a, b) for at, a in enumerate(pieces) for b in pieces[at + 1 :]]
-        pairs = []
-        for done, (a, b) in enumerate(wanted):
-            progress("measuring gaps", done, len(wanted))
-            pairs.append(Pair(a.name, b.name, between(a, b), a.closed and b.closed, ()))
-        return tuple(piece.name for piece in pieces), tuple(pairs)
+        pieces = [_pieces((stood,))[:MOST_BODIES] for stood in self.parts]
+        out = []
+        for done, (one, other) in enumerate(self.asked):
+            progress("measuring gaps", done, len(self.asked))
+            if one == other:
+                wanted = [(a, b) for at, a in enumerate(pieces[one]) for b in pieces[one][at + 1 :]]
+            else:
+                wanted = [(a, b) for a in pieces[one] for b in pieces[other]]
+            out.append(tuple(Pair(a.name, b.name, between(a, b), a.closed and b.closed, ()) for a, b in wanted))
+        return tuple(tuple(piece.name for piece in own) for own in pieces), tuple(out)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gullyrise.core.checks.clearance_pieces import Piece
-from gullyrise.core.geometry import Mesh
+from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.arrays import Floats
 from gullyrise.core.geometry.booleans import shared_solid
 from gullyrise.core.geometry.deepest import deepest, distance_to
@@ -46,6 +46,11 @@ class Between:
     def sure(self) -> bool:
         """Whether an overlap is one whatever the facets hide."""
         return self.overlaps and self.depth is not None and self.depth > self.error
+
+    def placed(self, by: Transform) -> Between:
+        """The same with both bodies moved alike."""
+        a, b = by.apply(np.array([self.point_a, self.point_b]))
+        return replace(self, point_a=a, point_b=b, shared=None if self.shared is None else self.shared.placed(by))
 
 
 def between(a: Piece, b: Piece) -> Between:

@@ -40,6 +40,7 @@ class ClearanceMatrix(FloatingSlip):
         self._judged: dict[tuple[str, str], Outcome] = {}
         self._limits = Limits(0.0)
         self._pair: tuple[str, str] | None = None
+        self._bodies = 0
         column = self._column
         self.table = QTableWidget(0, 0)
         self.table.setObjectName("matrix_table")
@@ -77,12 +78,14 @@ class ClearanceMatrix(FloatingSlip):
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette
-        self.show_pairs(self._names, self._pairs, self._judged, self._limits)
+        self.show_pairs(self._names, self._pairs, self._judged, self._limits, self._bodies)
 
     def show_pairs(
-        self, names: tuple[str, ...], pairs: tuple[Pair, ...], judged: dict[tuple[str, str], Outcome], limits: Limits
+        self, names: tuple[str, ...], pairs: tuple[Pair, ...], judged: dict[tuple[str, str], Outcome], limits: Limits, bodies: int
     ) -> None:
-        """names : of the bodies, in order;  pairs, judged : what was measured of each pair, and its verdict"""
+        """names : of the bodies, in order;  pairs, judged : what was measured of each pair, and its verdict;  bodies : how many
+        there are in all, of which the first are shown"""
+        self._bodies = bodies
         self._names, self._pairs, self._judged, self._limits = names[:_MOST], pairs, judged, limits
         shown = self._names
         self.table.blockSignals(True)
@@ -107,9 +110,11 @@ class ClearanceMatrix(FloatingSlip):
                 if a in place and b in place:
                     self._fill(place[a], place[b], pair, outcome, icons[outcome.verdict])
         self.table.blockSignals(False)
-        empty = (
-            "There is one body, or the gaps are still being measured." if len(shown) < 2 else "Choose a field to see the pair."
-        )
+        empty = "Choose a field to see the pair."
+        if len(shown) < 2:
+            empty = "There is one body, and nothing to compare it with." if shown else "The gaps are not measured yet."
+        if len(shown) < bodies:
+            empty += f" The first {len(shown)} of {bodies:,} bodies are shown; choose parts to see theirs."
         if self._pair is None or self._pair not in judged:
             self._pair = None
             self.words.setText(empty)
