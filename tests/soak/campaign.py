@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import trimesh
+from PyQt6.QtCore import QLocale
 
 from soak.hand import Hand
 from soak.truth import Truth
@@ -45,12 +46,12 @@ def parts(folder: Path) -> list[Path]:
     return [*out, folder / "empty.stl", *(FILES / name for name in (*meshes, *solids))]
 
 
-def run(window: Any, count: int, seed: int, folder: Path, tell: Any = print) -> list[str]:
-    """What disagreed, with the last things that were done before it."""
+def run(window: Any, count: int, seed: int, folder: Path, tell: Any = print, first: int = 0) -> list[str]:
+    """What disagreed, with the last things that were done before it. first : the episode to begin with"""
     files = parts(folder)
     truth, wrong = Truth(window), []
     began = time.monotonic()
-    for done in range(0, count, EPISODE):
+    for done in range(first * EPISODE, count, EPISODE):
         episode = seed * 1_000_003 + done
         hand = Hand(window, files, folder, episode)
         numbers = {one.id for one in window.model.job.standings}
@@ -84,6 +85,8 @@ def run(window: Any, count: int, seed: int, folder: Path, tell: Any = print) -> 
 
 
 def main() -> int:
+    if "LOCALE" in os.environ:
+        QLocale.setDefault(QLocale(os.environ["LOCALE"]))
     count, seed = int(os.environ.get("N", "20000")), int(os.environ.get("SEED", "1"))
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     with tempfile.TemporaryDirectory() as place:
@@ -99,7 +102,7 @@ def main() -> int:
         window.settings.set("view.glide", 0)
         folder = Path(place) / "soak"
         folder.mkdir()
-        wrong = run(window, count, seed, folder, lambda words: print(words, flush=True))
+        wrong = run(window, count, seed, folder, lambda words: print(words, flush=True), int(os.environ.get("FROM", "0")))
         window.close()
     print(f"{count:,} actions and strokes, seed {seed}: {len(wrong)} disagree.")
     return 1 if wrong else 0

@@ -91,25 +91,20 @@ class Oracle:
         return ("apart", least - off) if least > 2 * off else ("unsure", 0.0)
 
 
-def written(path: Path) -> dict[str, list[tuple[np.ndarray, float]]]:
-    """(box (2, 3), volume) of every body in a file by its name without a number, read by another library."""
+def written(path: Path) -> list[np.ndarray]:
+    """(2, 3) the box of every body in a file, read by another library."""
     scene = trimesh.load(path, force="scene")
-    out: dict[str, list[tuple[np.ndarray, float]]] = {}
+    out = []
     for name in scene.graph.nodes_geometry:
         place, geometry = scene.graph[name]
-        mesh = scene.geometry[geometry].copy().apply_transform(place)
-        out.setdefault("", []).append((np.asarray(mesh.bounds), float(mesh.volume)))
+        out.append(np.asarray(scene.geometry[geometry].copy().apply_transform(place).bounds))
     return out
 
 
-def bodies_on(job: Any, bed: int) -> list[np.ndarray]:
-    """(2, 3) the box of every body of the parts that lie on a bed and on none before it, from that bed's corner."""
+def bodies_from(job: Any, standing: Any, bed: int) -> list[np.ndarray]:
+    """(2, 3) the box of every body of a part, from a bed's corner."""
     out = []
-    for standing in job.standings:
-        within = beds_it_is_in(job, standing)
-        if not standing.is_stand_in and within[:1] == [bed]:
-            home = [bed * (job.machine.envelope.box.size[0] + BETWEEN_BEDS), 0, 0]
-            for _, _, mesh in standing.part.copies():
-                points = standing.placement.apply(mesh.vertices) - home
-                out.append(np.array([points.min(axis=0), points.max(axis=0)]))
+    for _, _, mesh in standing.part.copies():
+        points = standing.placement.apply(mesh.vertices) - [bed * (job.machine.envelope.box.size[0] + BETWEEN_BEDS), 0, 0]
+        out.append(np.array([points.min(axis=0), points.max(axis=0)]))
     return out

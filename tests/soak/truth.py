@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+import tempfile
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
 from gullyrise.core.checks.protocol import gravest
 from gullyrise.core.job.form import as_bytes, form_of
-from soak.oracle import Oracle, beds_it_is_in, bodies_on, written
+from soak.oracle import Oracle, beds_it_is_in, bodies_from, written
 
 _PATIENCE_S = 120
 
@@ -134,7 +134,7 @@ class Truth:
         drawn = {item.key for item in self.window.bench.scene.items}
         seen = {key for key in self.model.copies() if self.model.sight.opacity(key) > 0}
         if drawn != seen:
-            out.append(f"{len(drawn)} bodies are drawn and {len(seen)} are to be seen")
+            out.append(f"{sorted(drawn - seen)} are drawn and not to be seen, {sorted(seen - drawn)} the other way round")
         numbers = {one.id for one in job.standings}
         lost = [line for line in job.record if line.of and not set(line.of) & numbers]
         if lost:
@@ -173,35 +173,34 @@ class Truth:
         return [] if same else ["a saved job opens as another one"]
 
     def beds_written(self, folder: Path) -> list[str]:
-        """Each file holds the bodies of its bed, where they lie there, and nothing is missing that was not named."""
+        """Whatever was not named as missing stands in a file, where it lies on its bed."""
         job = self.model.job
-        path = folder / "beds" / f"b{len(list(folder.iterdir()))}" / "bed.3mf"
-        path.parent.mkdir(parents=True)
-        missing = [one.name for one in job.standings if not one.is_stand_in and not beds_it_is_in(job, one, 0.05)]
-        on_beds = [one for one in job.standings if not one.is_stand_in and job.bed_of(one) is not None]
+        path = Path(tempfile.mkdtemp(dir=folder)) / "bed.3mf"
+        made = [one for one in job.standings if not one.is_stand_in]
         self.window.notices.sentences.clear()
         self.window.opening.write_beds(str(path))
         said = " ".join(self.window.notices.sentences)
-        unnamed = [name for name in missing if name not in said and "more" not in said and on_beds]
-        out = [f"{unnamed} are on no bed and not named before writing: {said}"] if unnamed else []
         for button in self.window.notices.findChildren(QPushButton):
             if button.isVisible() and button.text() == "Write all the same":
                 button.click()
                 break
         if not self.settle():
             return ["the beds were not written in time"]
-        QTest.qWait(1)
         names = {0: path} if job.beds == 1 else {bed: path.with_name(f"bed-{bed + 1}.3mf") for bed in range(job.beds)}
-        for bed, name in names.items():
-            wanted = [standing for standing in on_beds if job.bed_of(standing) == bed]
-            if not wanted:
-                continue
-            if not name.exists():
-                out.append(f"{name.name} was not written, with {len(wanted)} parts on its bed: {said}")
-                continue
-            found = sorted((box.round(2).tolist() for box, _ in written(name)[""]), key=str)
-            plain = bodies_on(job, bed)
-            apart = [box for box in plain if not any(np.abs(np.array(one) - box).max() < 0.02 for one in found)]
-            if apart:
-                out.append(f"{len(apart)} bodies that lie on bed {bed + 1} are not in {name.name}")
+        found = {bed: written(name) for bed, name in names.items() if name.exists()}
+        if not found:
+            inside = [one.name for one in made if beds_it_is_in(job, one)]
+            return [f"{inside} are on a bed and nothing was written: {said}"] if inside else []
+        out = []
+        for one in made:
+            there = [bed for bed in found if all(_holds(found[bed], box) for box in bodies_from(job, one, bed))]
+            within = beds_it_is_in(job, one)
+            if not there and one.name not in said and " more" not in said:
+                out.append(f"{one.name} is in none of {len(found)} files and was not named: {said}")
+            if within and not set(within) & set(there):
+                out.append(f"{one.name} lies on bed {within} and is in the files of {there}")
         return out
+
+
+def _holds(boxes: list[np.ndarray], box: np.ndarray) -> bool:
+    return any(np.abs(one - box).max() < 0.02 for one in boxes)
