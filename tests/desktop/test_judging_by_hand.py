@@ -21,6 +21,7 @@ from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.writing.meshes import write_stl
 from gullyrise.core.writing.threemf import write_3mf
 from gullyrise.demo import FILES
+from gullyrise.desktop.showing import SHARED
 
 
 def settle(window: Any) -> None:
@@ -105,7 +106,7 @@ def test_the_thinnest_places_and_the_ball_in_the_cut(plate: Any) -> None:
     made.bench.look_straight(standing.ground.middle, np.array([0.0, 0.0, 1.0]))
     settle(made)
     place = made.bench.to_widget(standing.placement.apply(np.array([[40.0, 30.0, 6.0]]))[0]).toPoint()
-    made.model.flag(standing.id, walls(made).places[0][1])
+    made.model.put_flag(standing.id, walls(made).places[0][1])
     QTest.mouseMove(made.bench, place)
     settle(made)
     under = made.bench.check_marks.ball
@@ -275,6 +276,39 @@ def test_what_two_bodies_share_stands_on_the_bench(window: Any, tmp_path: Path) 
     assert all(item.opacity < 0.5 for item in made.bench.scene.items[:2]) and shared.opacity == 1
     press(made, Qt.Key.Key_K, Qt.Key.Key_N)
     assert len(made.bench.scene.items) == 2
+
+
+def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
+    paths = []
+    for number in range(2):
+        paths.append(str(tmp_path / f"cube{number}.stl"))
+        write_stl(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (12, 12, 12))), f"cube{number}"), Path(paths[-1]))
+    made = window(*paths)
+    settle(made)
+
+    def shift(by: float) -> None:
+        second = made.model.job.standings[1]
+        made.model.edit("Move", lambda job: job.moved([second.id], Transform.moved(np.array([by, 0.0, 0.0]))))
+
+    first, second = made.model.job.standings
+    shift(first.ground.low[0] + 9.0 - second.ground.low[0])
+    settle(made)
+    press(made, Qt.Key.Key_K, Qt.Key.Key_C)
+    press(made, Qt.Key.Key_N)
+
+    def shared() -> list[float]:
+        return [one.mesh.signed_volume for one in made.bench.scene.items if one.key[0] == SHARED]
+
+    assert shared() == [pytest.approx(3 * 12 * 12)] and made.model.flagged is not None
+    shift(0.25)
+    made.bring_in_step()
+    assert shared() == [], "where the two stood before, nothing is shared any more"
+    settle(made)
+    assert shared() == [pytest.approx(2.75 * 12 * 12)], "measured anew it is the same finding"
+    shift(40.0)
+    settle(made)
+    assert shared() == [] and made.model.flagged is None and made.bench.check_marks.lines is None
+    assert all(one.opacity == 1 for one in made.bench.scene.items)
 
 
 def test_setups_are_found_typed_and_taken_from_a_face(window: Any, tmp_path: Path) -> None:

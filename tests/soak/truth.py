@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QPushButton
 
 from gullyrise.core.checks.protocol import gravest
 from gullyrise.core.job.form import as_bytes, form_of
+from gullyrise.desktop.showing import SHARED
 from soak.oracle import Oracle, beds_it_is_in, bodies_from, written
 
 _PATIENCE_S = 120
@@ -33,7 +34,8 @@ class Truth:
 
     def all(self) -> list[str]:
         if not self.settle():
-            return ["the window did not come to rest"]
+            going = sorted({f"{one.work.title} ({one.stage})" for one in self.model._crew.errands})
+            return [f"the window did not come to rest: {going[:5]}"]
         out = self.mishaps()
         # What an answer cancelled is not run: nothing is claimed of it.
         return [*out, *self.beds(), *self.meeting(), *self.rows(), *self.lists()]
@@ -131,10 +133,15 @@ class Truth:
         tree = self.window.parts.tree
         if not tree.trail and sorted(row.text(0) for row in tree.tops()) != sorted(one.name for one in job.standings):
             out.append("the tree shows other parts than the job has")
-        drawn = {item.key for item in self.window.bench.scene.items}
+        drawn = {item.key for item in self.window.bench.scene.items if item.key[0] != SHARED}
         seen = {key for key in self.model.copies() if self.model.sight.opacity(key) > 0}
         if drawn != seen:
             out.append(f"{sorted(drawn - seen)} are drawn and not to be seen, {sorted(seen - drawn)} the other way round")
+        flagged, overlaps = self.model.flagged, self.window.bench.scene.items[-1:]
+        if flagged is not None and overlaps and overlaps[0].key[0] == SHARED:
+            found = [one for name, check in self.model.active_checks() for _, one in self.model.row(name, check).findings]
+            if not any(one is flagged[1] for one in found) and not self.model.selection:
+                out.append(f"a solid is drawn as shared that no check finds: {flagged[1].what}")
         numbers = {one.id for one in job.standings}
         lost = [line for line in job.record if line.of and not set(line.of) & numbers]
         if lost:

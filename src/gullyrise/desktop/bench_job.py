@@ -24,6 +24,7 @@ from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.between_parts import BetweenParts
 from gullyrise.desktop.check_rows import RowView, row_of
 from gullyrise.desktop.crew import Crew, Errand
+from gullyrise.desktop.flag import Flag
 from gullyrise.desktop.judging import Judging
 from gullyrise.desktop.receiving import Receiving
 from gullyrise.desktop.sight import Key, Sight
@@ -60,7 +61,6 @@ class BenchJob(QObject):
         """Placements of parts that are in the hand: not in the job before they are let go."""
         self.carried_by: Transform | None = None
         self.measure: str | None = None
-        self.flagged: tuple[int, Finding] | None = None
         self.thinnest_shown = False
         self._places: dict[int, tuple[object, list[Finding]]] = {}
         self.judging = Judging(self, crew)
@@ -70,6 +70,7 @@ class BenchJob(QObject):
         self._ready_telling.timeout.connect(self.shown_changed)
         self.receiving = Receiving(self, crew)
         self.between = BetweenParts(self, crew)
+        self.flag = Flag(self)
 
     @property
     def job(self) -> Job:
@@ -171,9 +172,6 @@ class BenchJob(QObject):
             if standing.digest not in self._asked_ready:
                 self._asked_ready.add(standing.digest)
                 self.make_ready(standing)
-        if self.flagged is not None and self.flagged[0] not in present:
-            self.flagged = None
-            self.shown_changed.emit()
         self.judging.hold()
         # What is to be checked is told with it, in the next turn of the loop.
         self.job_changed.emit()
@@ -251,11 +249,16 @@ class BenchJob(QObject):
 
     def show_measure(self, check: str | None) -> None:
         if check != self.measure:
-            self.measure, self.flagged = check, None
+            self.measure = check
+            self.flag.drop()
             self.shown_changed.emit()
 
-    def flag(self, standing: int, finding: Finding) -> None:
-        self.flagged = (standing, finding)
+    @property
+    def flagged(self) -> tuple[int, Finding] | None:
+        return self.flag.held
+
+    def put_flag(self, standing: int, finding: Finding) -> None:
+        self.flag.put(standing, finding)
         self.shown_changed.emit()
 
     def is_flagged(self, standing: Standing, finding: Finding) -> bool:

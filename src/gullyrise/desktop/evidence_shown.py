@@ -63,7 +63,7 @@ class EvidenceShown(QObject):
         standing = model.job.standing(flagged[0]) if flagged is not None else None
         if flagged is not None and standing is not None:
             finding = flagged[1]
-            if finding.lines is not None:
+            if finding.lines is not None and model.flag.stands:
                 lines = standing.placement.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
         if model.measure == "walls":
             key = self._window.bench.hovered_key

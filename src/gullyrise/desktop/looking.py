@@ -65,7 +65,7 @@ class Looking:
 
     def fly_to(self, standing: Standing, finding: Finding) -> None:
         """Looks at a finding close up, from outside the part, and flags it."""
-        self._window.model.flag(standing.id, finding)
+        self._window.model.put_flag(standing.id, finding)
         place = standing.placement.apply(np.array(finding.at)[None])[0]
         box = standing.ground
         if finding.seen_from is not None:

@@ -79,7 +79,7 @@ class Showing:
         """What two bodies both fill, where such a finding is flagged: as a body of its own, the others faded round it."""
         flagged = self._model.flagged
         standing = self._model.job.standing(flagged[0]) if flagged is not None else None
-        if flagged is None or standing is None or flagged[1].solid is None:
+        if flagged is None or standing is None or flagged[1].solid is None or not self._model.flag.stands:
             self._shared = (None, None)
         elif self._shared[0] is not flagged[1] or self._shared[1] is None:
             mesh, matrix = flagged[1].solid, standing.placement.matrix
