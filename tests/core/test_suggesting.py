@@ -161,8 +161,11 @@ def test_copies_stand_in_rows_a_gap_apart_and_are_numbered_on() -> None:
     job = Job(HERON, tuple(library())).with_parts([standing(1)]).moved([1], Transform.moved(np.array([-90.0, -90, 0])))
     more = with_copies(with_copies(job, [1], 7, 4.0), [1], 2, 4.0)
     assert [one.copy for one in more.standings] == list(range(1, 11)) and len({one.id for one in more.standings}) == 10
-    first = with_copies(job, [1], 7, 4.0)
-    for a, b in itertools.combinations(first.standings, 2):
+    beside = job.with_parts([standing(11)]).moved([11], Transform.moved(np.array([55.0, 12.0, 3.0])))
+    among = with_copies(beside, [1], 40, 4.0)
+    assert len(among.standings) == 42
+    # Copies that are made later leave out where the earlier ones stand, or anything else.
+    for a, b in [*itertools.combinations(more.standings, 2), *itertools.combinations(among.standings, 2)]:
         gap = np.maximum(a.ground.low - b.ground.high, b.ground.low - a.ground.high)[:2].max()
         assert gap >= 4 - 1e-9
     assert len(with_copies(job, [1], 10**6, 1.0).standings) <= 2_001 and with_copies(job, [9], 3, 1.0) is job

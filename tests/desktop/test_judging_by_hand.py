@@ -251,6 +251,7 @@ def test_the_matrix_follows_what_is_resized_and_moved_and_measures_nothing_twice
     made.model.edit("Move", lambda job: job.moved([job.standings[0].id], Transform.moved(np.array([-1.0, 0.0, 0.0]))))
     settle(made)
     assert told() == really() and asked == [3, 1, 1]
+    assert sum(asked) <= 8
     made.model.select({made.model.job.standings[1].id})
     made.placing.stretch(np.full(3, 0.5))
     settle(made)
@@ -260,7 +261,15 @@ def test_the_matrix_follows_what_is_resized_and_moved_and_measures_nothing_twice
     made.do("job.undo")
     settle(made)
     assert told() == really()
-    assert sum(asked) <= 8
+    made.model.select({made.model.job.standings[1].id})
+    made.placing.copy(1)
+    settle(made)
+    made.model.select(set())
+    settle(made)
+    assert {name for pair in told() for name in pair} == {"pair #1", "pair #2", "cube", "cube · 2"}, (
+        "a copy has one name everywhere"
+    )
+    assert {one.name for one in made.bench.scene.items} == {one.name for one in made.model.job.standings}
 
 
 def test_what_two_bodies_share_stands_on_the_bench(window: Any, tmp_path: Path) -> None:

@@ -61,7 +61,7 @@ class Showing:
                         else:
                             matrix, box = _placed(standing, stands, place, prepared, kept[2] if kept is not None else None)
                         item = Item(
-                            key, title(standing.name, body.name), body.mesh, matrix, box, key in model.bodies, values,
+                            key, title(standing, body.name), body.mesh, matrix, box, key in model.bodies, values,
                             self._scale_of(field) if values is not None else None, opacity, prepared,
                         )  # fmt: skip
                         kept = (made_of, state, item)
@@ -167,5 +167,5 @@ def _placed(
     return matrix, Box.of(own.corners() @ matrix[:3, :3].T + matrix[:3, 3])
 
 
-def title(part: str, body: str) -> str:
-    return body if body == part else f"{part}: {body}"
+def title(standing: Standing, body: str) -> str:
+    return standing.name if body == standing.part.name else f"{standing.name}: {body}"

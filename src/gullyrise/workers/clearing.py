@@ -25,7 +25,7 @@ def _pieces(parts: tuple[Stood, ...]) -> list[Any]:
     for name, part, placement in parts:
         places = (place for body in part.bodies for place in body.placements)
         for (body_name, body, mesh), place in zip(part.copies(), places, strict=True):
-            full = name if body_name == name else f"{name}: {body_name}"
+            full = name if body_name == part.name else f"{name}: {body_name}"
             copies.append((full, body, mesh.placed(placement), place.then(placement)))
     return pieces_of(copies)
 

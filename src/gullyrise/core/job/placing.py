@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -18,12 +18,13 @@ MOST_COPIES = 2_000
 
 def with_copies(job: Job, numbers: Iterable[int], count: int, gap: float) -> Job:
     """So many further copies of some parts, `gap` mm apart: in rows to their right and behind as far as the bed goes, then on
-    further beds. Copies of what waits beside the beds wait, too."""
+    further beds; places where something else stands are left out. Copies of what waits beside the beds wait, too."""
     chosen = [standing for standing in job.standings if standing.id in set(numbers)]
     if not chosen or count < 1:
         return job
     count = min(count, MOST_COPIES // len(chosen))
-    moves, beds = _copied(Box.of(outline_of(chosen)), job, count, gap)
+    others = [standing.ground for standing in job.standings if standing not in chosen]
+    moves, beds = _copied(Box.of(outline_of(chosen)), others, job, count, gap)
     number = max((standing.id for standing in job.standings), default=0)
     made: list[Standing] = []
     taken = {
@@ -38,7 +39,7 @@ def with_copies(job: Job, numbers: Iterable[int], count: int, gap: float) -> Job
     return replace(opened, standings=(*opened.standings, *made), settled=True)
 
 
-def _copied(box: Box, job: Job, count: int, gap: float) -> tuple[list[Transform], int]:
+def _copied(box: Box, others: Sequence[Box], job: Job, count: int, gap: float) -> tuple[list[Transform], int]:
     """(moves of a box to the places of its copies, how many beds have to be open)."""
     number = bed_under(box, job.machine, job.beds)
     step = box.size + gap
@@ -53,11 +54,25 @@ def _copied(box: Box, job: Job, count: int, gap: float) -> tuple[list[Transform]
         low = box.low[:2] if bed == number else low_of + away
         high = high_of + away
         across, deep = (max(int((float(high[axis]) - float(low[axis]) + gap) // float(step[axis])), 1) for axis in (0, 1))
-        places += [low + step[:2] * (column, row) for row in range(deep) for column in range(across)]
+        rows, columns = np.divmod(np.arange(across * deep), across)
+        found = low + step[:2] * np.stack([columns, rows], axis=1)
+        free = ~_taken(box, found, others, gap)
+        free[0] |= bed == number
+        places += list(found[free])
         bed += 1
     # The first place is the part's own.
-    found = [Transform.moved(np.array([*(place - box.low[:2]), 0.0])) for place in places[1 : count + 1]]
-    return found, max(job.beds, bed)
+    moves = [Transform.moved(np.array([*(place - box.low[:2]), 0.0])) for place in places[1 : count + 1]]
+    return moves, max(job.beds, bed)
+
+
+def _taken(box: Box, places: np.ndarray, others: Sequence[Box], gap: float) -> np.ndarray:
+    """(n,) whether a box whose low corner is put to (n, 2) places of the bed comes nearer than `gap` mm to any other."""
+    out = np.zeros(len(places), dtype=bool)
+    for other in others:
+        above = max(float(other.low[2] - box.high[2]), float(box.low[2] - other.high[2]), 0.0)
+        beside = np.maximum(np.maximum(other.low[:2] - places - box.size[:2], places - other.high[:2]), 0.0)
+        out |= np.hypot(np.hypot(beside[:, 0], beside[:, 1]), above) < gap - 1e-9
+    return out
 
 
 def arranged(job: Job, packed: Packed) -> Job:
