@@ -15,6 +15,7 @@ from scipy.spatial.transform import Rotation
 import zoo
 from gullyrise.core.errors import PlacingError
 from gullyrise.core.geometry import Mesh, Transform
+from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.geometry.nearest import Tree
 from gullyrise.core.geometry.round_faces import axis_about
 from gullyrise.core.job import Standing
@@ -303,6 +304,8 @@ def yard() -> Yard:
     made.take("block", [block(10, 10, 10)])
     made.take("frame", [zoo.mesh_of(zoo.tube(20, 15, 10, 48))])
     made.take("pair", [block(4, 4, 4), block(4, 4, 4, (8, 0, 0))])
+    # The same in one mesh, as most files have it.
+    made.take("pieces", [merged([block(4, 4, 4), block(4, 4, 4, (8, 0, 0))])])
     return made
 
 
@@ -321,9 +324,10 @@ def test_collisions_are_those_of_the_true_surfaces(seed: int) -> None:
     for n in range(3):
         turn = some_turn(seed + n).then(Transform.moved(rng.uniform(-11, 11, 3)))
         places.append(flip.then(turn) if (seed + n) % 3 == 0 else turn)
-    digests = ["block", "pair", "block"]
+    digests = ["block", ("pair", "pieces")[seed % 2], "block"]
     found = yard().pairs([stand(n, digests[n], places[n]) for n in range(3)])
-    bodies = {"block": [block(10, 10, 10)], "pair": [block(4, 4, 4), block(4, 4, 4, (8, 0, 0))]}
+    two = [block(4, 4, 4), block(4, 4, 4, (8, 0, 0))]
+    bodies = {"block": [block(10, 10, 10)], "pair": two, "pieces": two}
     for a, b in itertools.combinations(range(3), 2):
         placed_a = [mesh.placed(places[a]) for mesh in bodies[digests[a]]]
         placed_b = [mesh.placed(places[b]) for mesh in bodies[digests[b]]]

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pytest
+from manifold3d import Manifold
 from scipy.spatial.transform import Rotation
 
 import zoo
@@ -146,6 +148,49 @@ def test_neighbours_are_met_by_their_surfaces_not_their_boxes() -> None:
     assert met.verdict == "fail" and met.measured["collisions"] == ["bar · 2"] and "meets bar · 2" in met.findings[0].what
     inner = Neighbour("pin", part(zoo.mesh_of(zoo.block((0, 0, 2), (1, 1, 3)))), Transform.moved(np.array([60.0, 45, 0])))
     assert judged(bar, slanted, BOX, (inner,)).verdict == "fail", "wholly inside the other's material"
+
+
+def scattered(rng: np.random.Generator) -> Manifold:
+    """One mesh of several pieces, as a file for a printer may hold them: blocks, balls and hollow ones."""
+    out = []
+    for _ in range(int(rng.integers(1, 4))):
+        size = float(rng.uniform(2, 25))
+        solid = (zoo.block((0, 0, 0), (size, size, size)), Manifold.sphere(size / 2, 16))[int(rng.integers(2))]
+        if rng.random() < 0.4:
+            solid -= (
+                solid.translate(tuple(-np.mean(np.reshape(solid.bounding_box(), (2, 3)), axis=0)))
+                .scale((0.8, 0.8, 0.8))
+                .translate(tuple(np.mean(np.reshape(solid.bounding_box(), (2, 3)), axis=0)))
+            )
+        out.append(solid.translate(tuple(rng.uniform(-25, 25, 3))))
+    return Manifold.compose(out) if all(a.min_gap(b, 1.0) > 0.5 for a, b in itertools.combinations(out, 2)) else out[0]
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_every_piece_of_a_part_is_held_against_every_piece_of_the_others_and_the_keep_outs(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    met = 0
+    for _ in range(12):
+        solids = [scattered(rng) for _ in range(2)]
+        placed = [one.translate((60, 45, 30)) for one in solids]
+        stand = Transform.moved(np.array([60.0, 45.0, 30.0]))
+        a, b = (part(zoo.mesh_of(one)) for one in solids)
+        common, gap = (placed[0] ^ placed[1]).volume(), placed[0].min_gap(placed[1], 1.0)
+        if 0 < common < 1e-3 or (common == 0 and gap < 1e-3):
+            continue
+        for one, other in ((a, b), (b, a)):
+            found = judged(one, stand, BOX, (Neighbour("other", other, stand),)).measured["collisions"]
+            assert (found == ["other"]) == (common > 0), (common, gap)
+        met += common > 0
+        low, high = np.sort(rng.uniform((20, 15, 0), (100, 75, 60), (2, 3)), axis=0).round(1)
+        keep = zoo.block(tuple(low), tuple(high))
+        common, gap = (placed[0] ^ keep).volume(), placed[0].min_gap(keep, 1.0)
+        if common > 1e-3 or gap > 1e-3:
+            clip = {"name": "a clip", "min": low.tolist(), "max": high.tolist()}
+            machine = Machine.model_validate({**BOX.model_dump(exclude_none=True), "keep_out": [clip]})
+            told = any("a clip" in one.what for one in judged(a, stand, machine).findings)
+            assert told == (common > 0), (common, gap)
+    assert met
 
 
 def test_a_turn_that_fits_is_given_and_applied_it_passes() -> None:

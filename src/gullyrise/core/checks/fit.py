@@ -18,7 +18,7 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="fit", order=2, title="Fit", measure="stands out of the room by", unit="mm", limit="edge_margin", placed=True,
-    machine=True, version=2, near=True,
+    machine=True, version=3, near=True,
 )  # fmt: skip
 
 METHOD = (
@@ -133,7 +133,6 @@ def _on_none(holds: bool, turned: dict[str, Any], machine: Machine) -> str:
 def _met(snapshot: Snapshot, copies: list[Mesh]) -> list[tuple[str, Points]]:
     """Names of the neighbours that the part meets, with a place each."""
     from gullyrise.core.geometry.nearest import Tree
-    from gullyrise.core.geometry.winding import inside
 
     trees: dict[int, Tree] = {}
 
@@ -150,14 +149,24 @@ def _met(snapshot: Snapshot, copies: list[Mesh]) -> list[tuple[str, Points]]:
             if mesh.box.gap_to(other.box) > 0:
                 continue
             meets, place = tree(mesh).crosses(tree(other))
-            if not meets and inside(other, mesh.vertices[:1])[0]:
-                meets, place = True, mesh.vertices[0]
-            if not meets and inside(mesh, other.vertices[:1])[0]:
-                meets, place = True, other.vertices[0]
-            if meets and place is not None:
+            if not meets:
+                place = _held(other, mesh)
+                place = _held(mesh, other) if place is None else place
+            if place is not None:
                 out.append((neighbour.name, place))
                 break
     return out
+
+
+def _held(outer: Mesh, inner: Mesh) -> np.ndarray | None:
+    """A corner of a piece of `inner` that lies in what `outer` encloses; the surfaces do not cross."""
+    from gullyrise.core.geometry.topology import points_of_shells
+    from gullyrise.core.geometry.winding import inside
+
+    points = points_of_shells(inner)
+    near = points[((points >= outer.box.low) & (points <= outer.box.high)).all(axis=1)]
+    held = near[inside(outer, near)] if len(near) else near
+    return held[0] if len(held) else None
 
 
 def _error(snapshot: Snapshot, points: Points) -> float:

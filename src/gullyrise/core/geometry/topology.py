@@ -8,7 +8,7 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import breadth_first_order, connected_components
 
-from gullyrise.core.geometry.arrays import Bools, Ints
+from gullyrise.core.geometry.arrays import Bools, Ints, Points
 from gullyrise.core.geometry.mesh import Mesh
 
 
@@ -73,6 +73,15 @@ def shells_of(mesh: Mesh) -> tuple[int, Ints]:
     _, label = connected_components(graph, directed=False)
     shells, of_face = np.unique(label[a], return_inverse=True)
     return len(shells), of_face.reshape(-1)
+
+
+def points_of_shells(mesh: Mesh) -> Points:
+    """(n, 3) a corner of each connected piece of surface. Where two surfaces do not cross, each says of its whole piece on which
+    side of the other surface it lies."""
+    count, of_face = shells_of(mesh)
+    first = np.zeros(count, dtype=np.int64)
+    first[of_face[::-1]] = np.arange(len(of_face))[::-1]
+    return mesh.vertices[mesh.faces[first, 0]]
 
 
 def disagreeing(mesh: Mesh, edges: Edges) -> Bools:

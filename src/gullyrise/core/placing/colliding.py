@@ -9,6 +9,7 @@ import numpy as np
 from gullyrise.core.checks.protocol import spot
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.nearest import Tree
+from gullyrise.core.geometry.topology import points_of_shells
 from gullyrise.core.geometry.transform import MIRROR
 from gullyrise.core.geometry.winding import inside
 
@@ -42,7 +43,7 @@ class Yard:
 
     def __init__(self) -> None:
         self._meshes: dict[str, Mesh] = {}
-        self._bodies: dict[str, Points] = {}
+        self._pieces: dict[str, Points] = {}
         self._trees: dict[tuple[str, bool], Tree] = {}
         self._boxes: dict[str, tuple[Floats, Floats]] = {}
         self._twins: dict[str, Tree] = {}
@@ -53,8 +54,8 @@ class Yard:
 
         whole = merged(bodies)
         self._meshes[digest] = whole
-        # One point of each body says whether a body that crosses nothing lies in another.
-        self._bodies[digest] = np.array([body.vertices[body.faces[0, 0]] for body in bodies if len(body.faces)])
+        # One point of each piece of surface says whether one that crosses nothing lies in another part.
+        self._pieces[digest] = np.concatenate([points_of_shells(body) for body in bodies])
         self._boxes[digest] = (whole.vertices.min(axis=0), whole.vertices.max(axis=0))
 
     def knows(self, digest: str) -> bool:
@@ -133,9 +134,9 @@ class Yard:
         tree_b, place_b = self._placed(other, other_at)
         if tree_a.meets(tree_b, place_a, place_b):
             return True
-        # Of a part of several bodies one may lie in the other's material while the rest is outside.
-        contained |= len(self._bodies[one.digest]) > 1
-        contains |= len(self._bodies[other.digest]) > 1
+        # Of a part of several pieces one may lie in the other's material while the rest is outside.
+        contained |= len(self._pieces[one.digest]) > 1
+        contains |= len(self._pieces[other.digest]) > 1
         return (contained and self._lies_in(one, at, other, other_at)) or (contains and self._lies_in(other, other_at, one, at))
 
     def _placed(self, stand: Stand, matrix: np.ndarray) -> tuple[Tree, Transform]:
@@ -146,7 +147,7 @@ class Yard:
         return self._tree(stand.digest, False), place
 
     def _lies_in(self, one: Stand, at: np.ndarray, other: Stand, other_at: np.ndarray) -> bool:
-        points = Transform(np.linalg.inv(other_at) @ at).apply(self._bodies[one.digest])
+        points = Transform(np.linalg.inv(other_at) @ at).apply(self._pieces[one.digest])
         low, high = self._boxes[other.digest]
         within = points[((points >= low) & (points <= high)).all(axis=1)]
         return bool(inside(self._meshes[other.digest], within).any())

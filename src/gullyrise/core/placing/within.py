@@ -139,6 +139,7 @@ def block_of(keep: KeepOut) -> Mesh:
 def _enters(copies: list[Mesh], keep: KeepOut) -> bool:
     """Whether any surface reaches into a keep-out, or a copy holds it whole."""
     from gullyrise.core.geometry.nearest import Tree
+    from gullyrise.core.geometry.topology import points_of_shells
     from gullyrise.core.geometry.winding import inside
 
     if min(keep.box.size) <= 0:
@@ -149,5 +150,6 @@ def _enters(copies: list[Mesh], keep: KeepOut) -> bool:
         return False
     tree = Tree(block)
     return any(
-        tree.crosses(Tree(mesh))[0] or inside(block, mesh.vertices[:1])[0] or inside(mesh, block.vertices[:1])[0] for mesh in near
+        tree.crosses(Tree(mesh))[0] or inside(block, points_of_shells(mesh)).any() or inside(mesh, block.vertices[:1])[0]
+        for mesh in near
     )
