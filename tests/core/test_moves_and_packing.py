@@ -228,6 +228,14 @@ def test_a_footprint_covers_all_that_the_thing_covers(seed: int) -> None:
     assert (made.cells <= rectangle(mesh, 1.3).cells).all()
 
 
+@pytest.mark.parametrize("seed", range(3))
+def test_a_footprint_taken_in_portions_is_the_same(seed: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    mesh = zoo.mesh_of(zoo.t_slot()).placed(some_turn(seed))
+    whole = footprint(mesh, 0.4).cells
+    monkeypatch.setattr("gullyrise.core.placing.footprint._PORTION", 500)
+    assert np.array_equal(footprint(mesh, 0.4).cells, whole)
+
+
 def mixed(count: int, seed: int) -> list[Thing]:
     rng = np.random.default_rng(seed)
     out = []
@@ -284,6 +292,20 @@ def test_what_is_fixed_is_packed_round() -> None:
     assert move is not None
     assert Tree(block(50, 50, 5, (400, 0, 7)).placed(move)).gap_to(Tree(pillar)).distance >= 0
     assert free_place(block(230, 10, 5), BARE, Limits(), []) is None
+
+
+def test_what_is_a_hundred_times_larger_than_the_bed_is_left_out_and_stood_beside_without_being_looked_at_closely() -> None:
+    vast = zoo.mesh_of(zoo.tube(40_000, 39_000, 30_000, 200))
+    packed = arrange([Thing(0, vast), Thing(1, block(50, 50, 5))], BARE, BARE.full_limits(), Wishes(4.0), [])
+    assert packed.left == (0,) and set(packed.moves) == {1}
+    assert arrange([Thing(0, vast)], BARE, BARE.full_limits(), Wishes(4.0), []).left == (0,)
+    assert free_place(vast, BARE, Limits(), []) is None
+    wall = block(100_000, 90, 50, (-50_000, -20, 0))
+    (low,) = (
+        block(50, 50, 5).placed(move).box.low
+        for move in arrange([Thing(1, block(50, 50, 5))], BARE, BARE.full_limits(), Wishes(4.0), [wall]).moves.values()
+    )
+    assert low[1] >= 70 + 4, "what reaches over the bed is kept clear of"
 
 
 @pytest.mark.slow

@@ -53,13 +53,13 @@ def _mark_sides(cells: Bools, corners: Floats) -> None:
     """Cells within a quarter of a cell of points half a cell apart along all sides of triangles (m, 3, 2), in cells."""
     start, run = corners.reshape(-1, 2), (np.roll(corners, -1, axis=1) - corners).reshape(-1, 2)
     steps = np.ceil(np.linalg.norm(run, axis=1) / _STEP).astype(np.int64) + 1
-    for low in range(len(steps)):
-        high = low + int(np.searchsorted(np.cumsum(steps[low:]), _PORTION, side="right"))
-        high = max(high, low + 1)
+    ends = np.cumsum(steps)
+    low = 0
+    while low < len(steps):
+        done = int(ends[low - 1]) if low else 0
+        high = max(int(np.searchsorted(ends, done + _PORTION, side="right")), low + 1)
         _mark(cells, start[low:high], run[low:high], steps[low:high])
-        if high >= len(steps):
-            return
-        start, run, steps = start[high - low :], run[high - low :], steps[high - low :]
+        low = high
 
 
 def _mark(cells: Bools, start: Floats, run: Floats, steps: np.ndarray) -> None:

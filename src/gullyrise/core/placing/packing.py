@@ -4,7 +4,7 @@ finds no room on the first."""
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
 
@@ -169,6 +169,11 @@ def arrange(
     the one that leaves least over, then needs fewest beds, then covers least.
     """
     floor = Floor(machine, limits)
+    # What no bed holds is not looked at: the footprint of a part that was read as metres has millions of cells.
+    large = tuple(thing.id for thing in things if not _may_lie(thing.mesh, floor, turning=wishes.turning))
+    things = [thing for thing in things if thing.id not in large]
+    if not things:
+        return Packed({}, {}, large, np.zeros(2))
     prints: dict[object, list[tuple[int, _Print]]] = {}
     for done, thing in enumerate(things):
         progress("taking footprints", done, len(things))
@@ -189,7 +194,16 @@ def arrange(
         if time.monotonic() - start > _PATIENCE * (done + 1) / (done + 2):
             break
     assert best is not None  # There is always a first order.
-    return best
+    return replace(best, left=(*best.left, *large))
+
+
+def _may_lie(mesh: Mesh, floor: Floor, *, turning: bool) -> bool:
+    """Whether the box round a thing goes onto an empty bed, turned by a quarter or not."""
+    size = np.ptp(mesh.vertices, axis=0)
+    cells = np.ceil(size[:2] / floor.cell - 1e-9)
+    room = np.array(floor.shape)
+    lies = bool((cells <= room).all()) or (turning and bool((cells[::-1] <= room).all()))
+    return lies and float(size[2]) <= floor.height + 1e-6
 
 
 def _worth(packed: Packed) -> tuple[float, ...]:
@@ -231,7 +245,17 @@ def _orders(things: list[Thing], of: dict[int, list[tuple[int, _Print]]]) -> lis
 
 
 def _stand(bed: _Bed, mesh: Mesh, gap: float, floor: Floor) -> None:
-    made = footprint(mesh, floor.cell)
+    low, high = mesh.vertices[:, :2].min(axis=0), mesh.vertices[:, :2].max(axis=0)
+    most = np.array(floor.shape) * floor.cell
+    if (high - low > 4 * most).any():
+        # Far larger than the bed: the box round it, as far as it matters.
+        low, high = np.maximum(low, floor.low - most), np.minimum(high, floor.low + 2 * most)
+        if (low >= high).any():
+            return
+        shape = np.maximum(np.ceil((high - low) / floor.cell - 1e-9).astype(int), 1)
+        made = Footprint(np.ones(tuple(shape), dtype=bool), low, high - low)
+    else:
+        made = footprint(mesh, floor.cell)
     # Where it stands it need not meet the cells' edges: one cell more on each side covers that.
     cells = np.pad(made.cells, 1)
     cells[1:, :] |= cells[:-1, :].copy()
@@ -364,13 +388,13 @@ def _stays_free(group: Bools, free: Bools, by: np.ndarray) -> bool:
 def free_place(mesh: Mesh, machine: Machine, limits: Limits, fixed: list[Mesh], gap: float = 0.0) -> Transform | None:
     """The move that brings a thing, as it is turned, to the free place nearest to the bed's middle; None where there is none."""
     floor = Floor(machine, limits)
+    if not _may_lie(mesh, floor, turning=False):
+        return None
     bed = _Bed(floor)
     for one in fixed:
         _stand(bed, one, gap, floor)
     print_ = _Print(footprint(mesh, floor.cell), 0.0, floor)
     height = float(np.ptp(mesh.vertices[:, 2]))
-    if height > floor.height + 1e-6:
-        return None
     at = np.argwhere(bed.places(print_, _level(machine, height)))
     if not len(at):
         return None
