@@ -116,6 +116,23 @@ def test_a_part_dragged_off_the_bed_fails(made: Any, tmp_path: Path) -> None:
     assert fit.verdict == "fail" and "on no bed" in fit.why
 
 
+def test_a_part_that_reaches_over_the_beds_runs_into_what_stands_there(made: Any, tmp_path: Path) -> None:
+    """Whatever bed its middle is over, or none."""
+    opened(made, tmp_path, "knob", "plate")
+    knob, plate = made.model.job.standings
+    made.model.select({plate.id})
+    made.placing.stretch(np.array([20.0, 1.0, 1.0]))
+    for along in (0.0, 600.0, 1500.0, -1500.0):
+        plate = made.model.job.standing(plate.id)
+        move = Transform.moved(np.array([along, 0.0, 0.0]) + (knob.ground.middle - plate.ground.middle) * [1, 1, 0])
+        made.model.edit("Move", lambda job, move=move: job.moved([plate.id], move))
+        assert made.wait_until_idle(120)
+        assert made.model.job.standing(plate.id).ground.gap_to(knob.ground) == 0
+        for one, other in ((knob, plate), (plate, knob)):
+            (fit,) = made.model.outcomes_of(made.model.job.standing(one.id), "fit")
+            assert fit.verdict == "fail" and fit.measured["collisions"] == [other.name], (along, fit.why)
+
+
 def test_the_demo_job_stands_on_its_beds(window: Any, unwalled: None) -> None:
     made = window("--demo")
     agrees(made)

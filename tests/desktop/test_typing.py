@@ -79,6 +79,21 @@ def test_every_number_field_reads_in_one_way(made: Any, locale: str) -> None:
             field.blockSignals(False)
 
 
+def test_no_number_in_any_field_breaks_a_slot(made: Any) -> None:
+    made.do("cut.x")
+    sheets = every_sheet(made)
+    fields = [one for sheet in sheets for kind in (NumberField, NumberLine) for one in sheet.findChildren(kind)]
+    for field in fields:
+        for words in ("-3", "0", "0.001", "90", "99999"):
+            if isinstance(field, QWidget) and field.isVisible() and field.isEnabled():
+                type_in(field, words)
+                QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert not made.mishaps.met, next(iter(made.mishaps.met.values())).details
+    type_in(made.slip.gap, "-3")
+    assert is_refused(made.slip.gap) and "from 0 to 200" in made.slip.gap.accessibleDescription()
+    assert made.wait_until_idle(120)
+
+
 def test_units_are_taken_where_a_length_is_meant(made: Any) -> None:
     field = made.traveller.rows["clearances"].limit
     made.traveller.show_check("clearances")

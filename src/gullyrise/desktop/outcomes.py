@@ -43,13 +43,12 @@ class Outcomes:
         return self._limits[1]
 
     def near(self, job: Job, standing: Standing, check: str) -> tuple[Standing, ...]:
-        """The parts near one, for a check that asks of them. What waits beside the beds has no neighbours."""
+        """The parts near one, for a check that asks of them: whatever bed either of them counts as on. A part that reaches over
+        several beds runs into what stands on any."""
         if not checks()[check].ROW.near:
             return ()
         if self._near[0] is not job.standings:
-            found = near_each_other(job.standings)
-            on_bed = {one.id: found[one.id] for one in job.standings if found[one.id] and job.bed_of(one) is not None}
-            self._near = (job.standings, on_bed)
+            self._near = (job.standings, near_each_other(job.standings))
         return self._near[1].get(standing.id, ())
 
     def snapshot(self, job: Job, standing: Standing, check: str) -> Snapshot:

@@ -130,14 +130,15 @@ class NumberField(QDoubleSpinBox):
 
 class NumberLine(QLineEdit):
     """A line that takes a number when Enter is pressed. taken : the number, in mm, degrees or per cent;  left : the same, where
-    the line was left without Enter"""
+    the line was left without Enter;  low, high : what it takes at least and at most"""
 
     taken = pyqtSignal(float)
     left = pyqtSignal(float)
 
-    def __init__(self, quantity: Typed = "length", text: str = "") -> None:
+    def __init__(self, quantity: Typed = "length", text: str = "", low: float = -_MOST, high: float = _MOST) -> None:
         super().__init__(text)
         self.quantity = quantity
+        self._low, self._high = low, high
         self._shown = text
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.textEdited.connect(lambda _: accept(self))
@@ -153,8 +154,8 @@ class NumberLine(QLineEdit):
         """What is typed, or None: then the line is marked and says why."""
         try:
             value = typed(self.text(), self.quantity)
-            if not isfinite(value) or abs(value) > _MOST:
-                raise MeasureError(f"{value:g} is out of reach here; type one from -{_MOST:g} to {_MOST:g}.")
+            if not isfinite(value) or not self._low <= value <= self._high:
+                raise MeasureError(f"{value:g} is out of reach here; type one from {self._low:g} to {self._high:g}.")
         except MeasureError as error:
             refuse(self, str(error))
             return None

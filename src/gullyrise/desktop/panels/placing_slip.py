@@ -21,6 +21,7 @@ from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.headed import HeadedPanel
 from gullyrise.desktop.panels.number_field import NumberField, NumberLine
+from gullyrise.desktop.settings.rows import BY_ID
 from gullyrise.desktop.theme.palette import Palette
 
 _ROWS = (
@@ -162,7 +163,7 @@ class PlacingSlip(HeadedPanel):
         self.count = NumberField("", 0, 1, 500)
         self.count.setObjectName("copy_count")
         self.count.setAccessibleName("How many copies")
-        self.gap = NumberLine()
+        self.gap = NumberLine(low=BY_ID["place.gap"].low, high=BY_ID["place.gap"].high)
         self.gap.setObjectName("place_gap")
         self.gap.setAccessibleName("Gap between parts, mm")
         self.gap.setToolTip("Gap that copying and arranging leave between parts, mm")
