@@ -125,7 +125,7 @@ def test_a_part_that_reaches_over_the_beds_runs_into_what_stands_there(made: Any
     for along in (0.0, 600.0, 1500.0, -1500.0):
         plate = made.model.job.standing(plate.id)
         move = Transform.moved(np.array([along, 0.0, 0.0]) + (knob.ground.middle - plate.ground.middle) * [1, 1, 0])
-        made.model.edit("Move", lambda job, move=move: job.moved([plate.id], move))
+        made.model.edit("Move", lambda job, id=plate.id, move=move: job.moved([id], move))
         assert made.wait_until_idle(120)
         assert made.model.job.standing(plate.id).ground.gap_to(knob.ground) == 0
         for one, other in ((knob, plate), (plate, knob)):

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 import strokes
+import trimesh
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from waiting import until
@@ -350,6 +351,19 @@ def test_faces_are_laid_against_each_other_by_keys(made: Any) -> None:
     made.model.select_bodies({first.key}, (first,))
     press(made, Qt.Key.Key_P, Qt.Key.Key_L)
     assert "two flat faces of different parts" in made.notices.sentences[-1]
+
+
+def test_what_comes_while_copies_are_made_has_a_number_of_its_own(made: Any, tmp_path: Path) -> None:
+    trimesh.creation.box((9, 9, 9)).export(tmp_path / "late.stl")
+    made.model.select({made.model.job.standings[0].id})
+    made.placing.add_stand_in(StandIn(shape="block", size=(30.0, 20.0, 10.0)))
+    made.model.open_files([str(tmp_path / "late.stl")])
+    made.placing.copy(3)
+    made.do("job.undo")
+    made.placing.copy(2)
+    assert made.wait_until_idle(60)
+    ids = [one.id for one in made.model.job.standings]
+    assert len(set(ids)) == len(ids) and {"late", "block 30 × 20 × 10"} <= {one.name for one in made.model.job.standings}
 
 
 def test_stand_ins_are_added_aligned_and_not_judged(made: Any) -> None:

@@ -240,7 +240,9 @@ class Placing(QObject):
             self._window.notices.say("Copying needs a part that is chosen: click one.", False)
         else:
             words = "1 copy" if count == 1 else f"{count} copies"
-            self._model.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap))
+            # A file that is still being read has its id already.
+            first = self._model.receiving.fresh_ids(count * len(numbers))
+            self._model.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap, first))
 
     def arrange(self) -> None:
         """All parts on as many beds as they need; stand-ins stay where they are."""
@@ -273,10 +275,11 @@ class Placing(QObject):
 
     def add_stand_in(self, spec: StandIn) -> None:
         """A plain solid that stands for a thing of the shop."""
-        number = self._model.receiving.fresh_id()
 
         def made(found: Received) -> None:
             self._model.take_ready(found)
+            # Now, not when it was asked for: meanwhile others may have come, or another job.
+            number = self._model.receiving.fresh_id()
             standing = standing_of(number, found)
             self._model.edit(f"Add a {spec.shape}", lambda job: job.with_parts([standing]))
             self._model.select({number})

@@ -73,11 +73,14 @@ class Receiving(QObject):
 
     def fresh_id(self) -> int:
         """The id of a part that is to come; above all that stand in the job, wherever those came from."""
+        return self.fresh_ids(1)
+
+    def fresh_ids(self, count: int) -> int:
+        """The first of so many ids in a row, none of which is anybody else's."""
         taken = max((standing.id for standing in self._model.job.standings), default=0)
-        number = next(self._ids)
-        while number <= taken:
-            number = next(self._ids)
-        return number
+        first = max(next(self._ids), taken + 1)
+        self._ids = itertools.count(first + count)
+        return first
 
     # --- files -----------------------------------------------------------------------------------------------------
 

@@ -16,16 +16,19 @@ from gullyrise.core.placing.packing import Packed
 MOST_COPIES = 2_000
 
 
-def with_copies(job: Job, numbers: Iterable[int], count: int, gap: float) -> Job:
+def with_copies(job: Job, numbers: Iterable[int], count: int, gap: float, first: int | None = None) -> Job:
     """So many further copies of some parts, `gap` mm apart: in rows to their right and behind as far as the bed goes, then on
-    further beds; places where something else stands are left out. Copies of what waits beside the beds wait, too."""
+    further beds; places where something else stands are left out. Copies of what waits beside the beds wait, too.
+
+    first : the id of the first copy, where ids are promised to parts that are still to come; else the next that no part has
+    """
     chosen = [standing for standing in job.standings if standing.id in set(numbers)]
     if not chosen or count < 1:
         return job
     count = min(count, MOST_COPIES // len(chosen))
     others = [standing.ground for standing in job.standings if standing not in chosen]
     moves, beds = _copied(Box.of(outline_of(chosen)), others, job, count, gap)
-    number = max((standing.id for standing in job.standings), default=0)
+    number = max(standing.id for standing in job.standings) if first is None else first - 1
     made: list[Standing] = []
     taken = {
         standing.part.name: max(one.copy for one in job.standings if one.part.name == standing.part.name) for standing in chosen
