@@ -81,7 +81,7 @@ def points_of_shells(mesh: Mesh) -> Points:
     count, of_face = shells_of(mesh)
     first = np.zeros(count, dtype=np.int64)
     first[of_face[::-1]] = np.arange(len(of_face))[::-1]
-    return mesh.vertices[mesh.faces[first, 0]]
+    return np.asarray(mesh.vertices[mesh.faces[first, 0]])
 
 
 def disagreeing(mesh: Mesh, edges: Edges) -> Bools:
