@@ -34,8 +34,14 @@ class Truth:
 
     def all(self) -> list[str]:
         if not self.settle():
-            going = sorted({f"{one.work.title} ({one.stage})" for one in self.model._crew.errands})
-            return [f"the window did not come to rest: {going[:5]}"]
+            window, model = self.window, self.window.model
+            going = sorted({f"{one.work.title} ({one.stage})" for one in model._crew.errands})
+            asked = {
+                "checks": model.judging.idle, "pairs": model.between.idle, "job": model.idle, "cut": window.cutting.idle,
+                "measuring": window.measuring.idle, "bodies": not window._items_wait, "picture": window.bench.is_current,
+                "kept picture": not window.bench.is_waited_for,
+            }  # fmt: skip
+            return [f"the window did not come to rest: {going[:5]} {[name for name, idle in asked.items() if not idle]}"]
         out = self.mishaps()
         # What an answer cancelled is not run: nothing is claimed of it.
         return [*out, *self.beds(), *self.meeting(), *self.rows(), *self.lists()]
