@@ -193,6 +193,20 @@ def test_every_piece_of_a_part_is_held_against_every_piece_of_the_others_and_the
     assert met
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_of_many_neighbours_those_are_told_that_are_met(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    stand = Transform.moved(np.array([60.0, 45.0, 30.0]))
+    solids = [scattered(rng) for _ in range(120)]
+    first, others = solids[0], solids[1:]
+    neighbours = tuple(Neighbour(str(n), part(zoo.mesh_of(one)), stand) for n, one in enumerate(others))
+    told = judged(part(zoo.mesh_of(first)), stand, BOX, neighbours).measured["collisions"]
+    common = {str(n): (first ^ one).volume() for n, one in enumerate(others)}
+    gaps = {str(n): first.min_gap(one, 1.0) for n, one in enumerate(others)}
+    assert {name for name, much in common.items() if much > 1e-3} <= set(told)
+    assert not {name for name, much in common.items() if much == 0 and gaps[name] > 1e-3} & set(told)
+
+
 def test_a_turn_that_fits_is_given_and_applied_it_passes() -> None:
     bar = part(zoo.mesh_of(zoo.block((0, 0, 0), (260, 12, 12))))
     level = judged(bar, in_the_middle(bar.box, HERON), HERON)

@@ -134,31 +134,36 @@ def _met(snapshot: Snapshot, copies: list[Mesh]) -> list[tuple[str, Points]]:
     """Names of the neighbours that the part meets, with a place each."""
     from gullyrise.core.geometry.nearest import Tree
 
-    trees: dict[int, Tree] = {}
-
-    def tree(mesh: Mesh) -> Tree:
-        found = trees.get(id(mesh))
-        if found is None:
-            found = trees[id(mesh)] = Tree(mesh)
-        return found
-
+    own: dict[int, Tree] = {}
     out = []
     for neighbour in snapshot.neighbours:
-        others = [mesh.placed(neighbour.placement) for _, _, mesh in neighbour.part.copies()]
-        for mesh, other in ((a, b) for a in copies for b in others):
-            if mesh.box.gap_to(other.box) > 0:
-                continue
-            meets, place = tree(mesh).crosses(tree(other))
-            if not meets:
-                place = _held(other, mesh)
-                place = _held(mesh, other) if place is None else place
+        for other in (mesh.placed(neighbour.placement) for _, _, mesh in neighbour.part.copies()):
+            near = [number for number, mesh in enumerate(copies) if mesh.box.gap_to(other.box) <= 0]
+            tree = Tree(other) if near else None
+            place = None
+            for number in near:
+                if number not in own:
+                    own[number] = Tree(copies[number])
+                assert tree is not None
+                place = _meeting(copies[number], own[number], other, tree)
+                if place is not None:
+                    break
             if place is not None:
                 out.append((neighbour.name, place))
                 break
     return out
 
 
-def _held(outer: Mesh, inner: Mesh) -> np.ndarray | None:
+def _meeting(mesh: Mesh, tree: Tree, other: Mesh, other_tree: Tree) -> Points | None:
+    """(3,) a place where two meet, by their surfaces or with one in the other's material."""
+    meets, place = tree.crosses(other_tree)
+    if not meets:
+        place = _held(other, mesh)
+        place = _held(mesh, other) if place is None else place
+    return place
+
+
+def _held(outer: Mesh, inner: Mesh) -> Points | None:
     """A corner of a piece of `inner` that lies in what `outer` encloses; the surfaces do not cross."""
     from gullyrise.core.geometry.topology import points_of_shells
     from gullyrise.core.geometry.winding import inside

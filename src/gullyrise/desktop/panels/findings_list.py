@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from functools import partial
+from operator import is_
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from gullyrise.core.checks.protocol import brief
+from gullyrise.core.checks.protocol import Finding, brief
 from gullyrise.desktop.instruments.stamp import Stamp
 from gullyrise.desktop.panels.buttons import forget, small
 from gullyrise.desktop.theme.palette import Palette
@@ -29,7 +30,7 @@ class FindingsList(QWidget):
     def __init__(self, findings: Findings, palette: Palette) -> None:
         super().__init__()
         self._findings, self._palette = findings, palette
-        self._made_of: tuple[object, ...] = ()
+        self._made_of: tuple[list[Finding], tuple[object, ...]] = ([], ())
         self.setObjectName("findings_list")
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 8, 8, 8)
@@ -72,7 +73,7 @@ class FindingsList(QWidget):
         self.refresh()
 
     def wear(self, palette: Palette) -> None:
-        self._palette, self._made_of = palette, ()
+        self._palette, self._made_of = palette, ([], ())
         self.refresh()
 
     def _accept(self) -> None:
@@ -82,10 +83,13 @@ class FindingsList(QWidget):
         listed, flagged = self._findings.all, self._findings.flagged
         self.setVisible(bool(listed))
         shown = _window_on(len(listed), flagged)
-        made_of = (*(id(one.finding) for one in listed), *(one.waiver for one in listed), *(one.stale for one in listed), flagged)
-        if (made_of, self._palette) == self._made_of:
+        # The findings themselves: an id comes back once a finding is gone.
+        findings = [one.finding for one in listed]
+        rest = (*(one.waiver for one in listed), *(one.stale for one in listed), flagged, self._palette)
+        before, rest_before = self._made_of
+        if len(findings) == len(before) and all(map(is_, findings, before)) and rest == rest_before:
             return
-        self._made_of = (made_of, self._palette)
+        self._made_of = (findings, rest)
         where = "" if flagged is None else f"{flagged + 1} of "
         accepted = sum(one.waiver is not None for one in listed)
         self.count.setText(f"{where}{len(listed)}{f', {accepted} accepted' if accepted else ''}")
