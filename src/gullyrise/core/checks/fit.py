@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -15,6 +15,9 @@ from gullyrise.core.placing.moves import dropped, middle_of
 from gullyrise.core.placing.turning import SAME, Room, Turned, best_turn, best_turn_about_z, hull_points
 from gullyrise.core.placing.within import Kept, Side, below_bed, entered, outside, sides_of, slack_words
 from gullyrise.core.progress import Progress
+
+if TYPE_CHECKING:
+    from gullyrise.core.geometry.nearest import Tree
 
 ROW = Row(
     id="fit", order=2, title="Fit", measure="stands out of the room by", unit="mm", limit="edge_margin", placed=True,
@@ -138,14 +141,14 @@ def _met(snapshot: Snapshot, copies: list[Mesh]) -> list[tuple[str, Points]]:
     out = []
     for neighbour in snapshot.neighbours:
         for other in (mesh.placed(neighbour.placement) for _, _, mesh in neighbour.part.copies()):
-            near = [number for number, mesh in enumerate(copies) if mesh.box.gap_to(other.box) <= 0]
+            near = [at for at, mesh in enumerate(copies) if mesh.box.gap_to(other.box) <= 0]
             tree = Tree(other) if near else None
             place = None
-            for number in near:
-                if number not in own:
-                    own[number] = Tree(copies[number])
+            for at in near:
+                if at not in own:
+                    own[at] = Tree(copies[at])
                 assert tree is not None
-                place = _meeting(copies[number], own[number], other, tree)
+                place = _meeting(copies[at], own[at], other, tree)
                 if place is not None:
                     break
             if place is not None:
