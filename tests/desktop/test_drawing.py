@@ -16,6 +16,7 @@ from gullyrise.core.geometry import Box, Mesh
 from gullyrise.core.geometry.arrays import unit_rows
 from gullyrise.core.geometry.prepared import prepared
 from gullyrise.core.machines.library import default_machine
+from gullyrise.demo import FILES
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.measures import scale_for
@@ -331,6 +332,19 @@ def test_cut_faces_are_filled_hatched_by_body_and_red_where_bodies_overlap(liste
     assert near(seen["over"], LIMESTONE.failed) > 300, "the overlap, 10 mm wide"
     plain = near(seen["apart"], LIMESTONE.cut)
     assert plain < 0.95 * len(seen["apart"]), "and hatched"
+
+
+def test_a_large_cut_that_is_seen_edge_on_is_drawn_as_soon_as_any(listener: Listener) -> None:
+    """Hatching that is filtered along the sight line costs minutes in software drawing."""
+    wheel = trimesh.load(FILES / "pulley.obj")
+    wheel.apply_scale(1000.0)
+    wheel.apply_translation(np.array([-629.01595745, -635.35638298, 0.0]) - wheel.bounds[0])
+    cut = Cut(along=(0.3212468432172457, 0.9469954940351905, 0.0), position=133.91863652934958)
+    scene = Scene((item(wheel),), default_machine(), LIMESTONE, (cut,))
+    number = next(numbers)
+    camera = Camera(np.array([42.61507893, 166.50034126, 8.06349789]), 0.0, 90.0, 168.32446877303158, True)
+    listener.renderer.ask(Request(scene, camera, 300, 207, False, number))
+    assert listener.until(lambda frame: frame.request.number == number and frame.final)
 
 
 def test_an_open_body_shows_where_its_cut_does_not_close(listener: Listener) -> None:

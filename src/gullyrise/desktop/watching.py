@@ -54,7 +54,7 @@ class WatchedFiles(QObject):
         self._come_back.stop()
 
     def _watch(self, path: str) -> None:
-        if self.watches and path not in self._watcher.files() and Path(path).exists():
+        if path and self.watches and path not in self._watcher.files() and Path(path).exists():
             self._watcher.addPath(path)
 
     def _touch(self, path: str) -> None:

@@ -280,4 +280,6 @@ def _hatched(ground: str, ink: str, strength: float) -> vtkTexture:
     texture.RepeatOn()
     texture.InterpolateOn()
     texture.MipmapOn()
+    # Of a cut that is seen edge-on software drawing asks for samples without end, minutes a picture.
+    texture.SetMaximumAnisotropicFiltering(1.0)
     return texture
