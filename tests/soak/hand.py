@@ -16,7 +16,7 @@ from gullyrise.core.machines.library import library
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.desktop.bench.pointer.schemes import READY
 
-MOST_PARTS = 14
+MOST_PARTS = 10
 _KEYS = "VDBCMPKR"
 _WORDS = [
     "0", "1", "12.5", "0,5", "30,5", "1/4\"", "0.5 in", "12,7mm", "-3", "abc", "1e3", "1.000,5", "90", "45", "200 %", "", "2 3",
