@@ -172,7 +172,7 @@ def test_mass_follows_the_material_and_a_finer_mesh_keeps_the_exact_figures(wind
 
 def test_without_one_part_the_report_names_those_that_want_a_look(made: Any) -> None:
     texts = [label.text() for label in made.report.findChildren(QLabel)]
-    assert "2 files received, 0 without a question." in texts
+    assert "2 parts, 0 without a question." in texts
     click(made.report, f"survey_{part(made, 'pulley').id}")
     assert made.model.selection == {part(made, "pulley").id}
 

@@ -246,7 +246,8 @@ class ReceivingReport(HeadedPanel):
         if not standings:
             self._say("Nothing received yet. What each file holds, and what is wrong with it, stands here then.", "quiet")
         else:
-            self._say(f"{len(standings)} files received, {rest} without a question.", "")
+            # Copies are parts as well, and no files.
+            self._say(f"{len(standings)} parts, {rest} without a question.", "")
         self._refusals()
         if self._model.job.notes:
             self._say("RECORD", "head")
