@@ -185,11 +185,11 @@ class BetweenParts(QObject):
         apart = pairs - len(near) + clear
         if self._too_many:
             why = f"{self._too_many:,} more pairs of parts stand near each other and were not measured: too many."
-            out.append((chosen[0], Outcome("clearances", chosen[0].name, "review", why, None, {}, (), METHOD, None)))
+            out.append((chosen[0], Outcome("clearances", "", "review", why, None, {}, (), METHOD, None)))
         elif apart > 0:
             words = "One pair of parts stands" if apart == 1 else f"{apart:,} pairs of parts stand"
             why = f"{words} more than {number(limits.min_gap)} mm apart."
-            out.append((chosen[0], Outcome("clearances", chosen[0].name, "pass", why, None, {}, (), METHOD, None)))
+            out.append((chosen[0], Outcome("clearances", "", "pass", why, None, {}, (), METHOD, None)))
         return out
 
     def _judged_two(self, two: Two, found: Across, limits: ClearanceLimits) -> list[Outcome]:

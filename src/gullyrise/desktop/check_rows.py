@@ -71,7 +71,8 @@ def row_of(
     ]
     judged.sort(key=lambda one: one[1].cost)
     findings = [(standing, finding) for standing, finding, _ in judged]
-    whys = [(standing.name, outcome.verdict, outcome.why) for standing, outcome in by_gravity]
+    # What is said of all parts together is not said of the first of them.
+    whys = [(standing.name if outcome.subject else "", outcome.verdict, outcome.why) for standing, outcome in by_gravity]
     method = next((outcome.method for _, outcome in outcomes if outcome.method), "")
     sampling = next((outcome.sampling for _, outcome in outcomes if outcome.sampling), "")
     field = _summed([outcome.field for _, outcome in outcomes if outcome.field is not None])
