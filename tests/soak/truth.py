@@ -28,6 +28,8 @@ class Truth:
         return self.window.model
 
     def settle(self) -> bool:
+        # A cut that is swept never rests.
+        self.window.cutting.sweep.stop()
         still = self.window.wait_until_idle(_PATIENCE_S)
         self.window.bring_in_step()
         return bool(still)
