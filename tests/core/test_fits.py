@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 import zoo
@@ -65,6 +65,8 @@ def test_a_circle_is_known_within_its_bound(seed: int, sweep: float) -> None:
 
 @settings(max_examples=60, deadline=None)
 @given(seeds, st.floats(0.9, 2 * np.pi))
+# A short arc seen askew: the nearest end of the search is a cylinder a third as large.
+@example(596, 1.0)
 def test_a_cylinder_is_known_within_its_bound(seed: int, sweep: float) -> None:
     random = np.random.default_rng(seed)
     place, radius, most = somewhere(random), float(random.uniform(1, 20)), float(10 ** random.uniform(-5, -2.3))

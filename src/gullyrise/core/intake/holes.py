@@ -9,6 +9,7 @@ from gullyrise.core.geometry import Mesh, Points
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints
 from gullyrise.core.geometry.topology import edges_of
 from gullyrise.core.intake.health import degenerate_faces
+from gullyrise.core.intake.shells import shells_in
 
 _FLAT_SHARE = 1e-3
 _MOST_CORNERS = 48
@@ -59,7 +60,8 @@ def rims(mesh: Mesh) -> list[Ints]:
 def close_holes(mesh: Mesh) -> tuple[Mesh, int]:
     """Flat holes of any size, holes within holes of one plane together, and others of up to 48 corners that reach over no more
     than a quarter of the part. Counted: rims that were closed; those that stay are left as they were, such as those that nothing
-    fills but faces that would make a third at an edge, stand twice, have no area or run through others."""
+    fills but faces that would make a third at an edge, stand twice, have no area or run through others. A shell that turns out
+    to be inside out, which nobody could tell while it was open, is turned."""
     rings = rims(mesh) if len(mesh.faces) else []
     if not rings:
         return mesh, 0
@@ -90,7 +92,14 @@ def close_holes(mesh: Mesh) -> tuple[Mesh, int]:
     closed = sum(count for _, count in kept)
     if not closed:
         return mesh, 0
-    return Mesh(mesh.vertices, np.concatenate([mesh.faces, *(faces for faces, _ in kept)]).astype(np.int32)), closed
+    whole = Mesh(mesh.vertices, np.concatenate([mesh.faces, *(faces for faces, _ in kept)]).astype(np.int32))
+    shells = shells_in(whole)
+    fresh_ones = np.zeros(shells.count, dtype=bool)
+    fresh_ones[shells.of[len(mesh.faces) :]] = True
+    turn = shells.faces(shells.inside_out & fresh_ones)
+    faces = whole.faces.copy()
+    faces[turn] = faces[turn][:, ::-1]
+    return Mesh(whole.vertices, faces), closed
 
 
 def _uncrossed(mesh: Mesh, fillings: list[tuple[Ints, int]]) -> list[tuple[Ints, int]]:

@@ -112,6 +112,10 @@ def fit_circle(points: Points) -> FittedCircle | None:
     return FittedCircle(at, plane.normal, radius, residual, moved[2], float(np.hypot(*moved[:2])) + plane.residual, plane.lean)
 
 
+_NO_FIT = 0.01
+"""A share of the radius: whoever is further off has not found the cylinder, if there is one."""
+
+
 def fit_cylinder(points: Points, direction: Floats) -> FittedCylinder | None:
     """The cylinder of least squares of (n, 3) points near a first guess of its axis' direction; None where there is none."""
     if len(points) < 6:
@@ -132,7 +136,15 @@ def fit_cylinder(points: Points, direction: Floats) -> FittedCylinder | None:
         across = beside - (beside @ along)[:, None] * along
         return np.asarray(np.linalg.norm(across, axis=1) - p[4])
 
-    found = least_squares(off, [centre[0], centre[1], 0.0, 0.0, radius], method="lm", xtol=1e-15, ftol=1e-15, gtol=1e-15)
+    def from_(start: Floats, radius: float) -> Any:
+        return least_squares(off, [start[0], start[1], 0.0, 0.0, radius], method="lm", xtol=1e-15, ftol=1e-15, gtol=1e-15)
+
+    found = from_(centre, radius)
+    if np.abs(found.fun).max() > _NO_FIT * abs(found.x[4]):
+        # Of a short piece seen askew the circle may be far too small, or bend to the other side: a false end of the search.
+        outward = centre / max(float(np.linalg.norm(centre)), 1e-12)
+        starts = [(side * outward * times * radius, times * radius) for side in (1.0, -1.0) for times in (1.0, 2.5, 6.0)]
+        found = min([found, *(from_(*start) for start in starts)], key=lambda one: float(one.cost))
     p = found.x
     along = direction + p[2] * u + p[3] * v
     along /= np.linalg.norm(along)
