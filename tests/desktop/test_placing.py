@@ -353,6 +353,22 @@ def test_faces_are_laid_against_each_other_by_keys(made: Any) -> None:
     assert "two flat faces of different parts" in made.notices.sentences[-1]
 
 
+def test_what_is_in_the_hand_wears_no_verdict_of_where_it_stood(made: Any) -> None:
+    made.placing.show_handles(True)
+    made.do("view.top")
+    assert made.wait_until_idle(60)
+    row = made.traveller.rows["fit"]
+    assert not row.view.stale
+    at = grip(made, "carry")
+    strokes.hold(made.bench, "left", at, QPointF(40, 12))
+    made.bring_in_step()
+    assert made.model.carried and row.view.stale and "out of date" in row.state.text()
+    assert made.model.row("fit", dict(made.model.active_checks())["fit"]).stale and made.plate.stamp.stale
+    strokes.let_go(made.bench, "left", at + QPointF(40, 12))
+    assert made.wait_until_idle(60) and not made.model.carried
+    assert not row.view.stale and "out of date" not in row.state.text() and not made.plate.stamp.stale
+
+
 def test_what_comes_while_copies_are_made_has_a_number_of_its_own(made: Any, tmp_path: Path) -> None:
     trimesh.creation.box((9, 9, 9)).export(tmp_path / "late.stl")
     made.model.select({made.model.job.standings[0].id})

@@ -223,8 +223,12 @@ class BenchJob(QObject):
 
     def carry(self, placements: dict[int, Transform], by: Transform | None = None) -> None:
         """Parts in the hand; none where they are let go. by : the one move by which all of them have come"""
+        taken_up_or_let_go = bool(placements) != bool(self.carried)
         self.carried, self.carried_by = placements, by
         self.carried_changed.emit()
+        if taken_up_or_let_go:
+            # What is in the hand has left the place for which the verdicts are.
+            self.outcomes_changed.emit()
 
     # --- sight -----------------------------------------------------------------------------------------------------
 
@@ -323,6 +327,7 @@ class BenchJob(QObject):
             outcomes += self.between.outcomes(subjects)
             running |= self.between.is_waiting(subjects)
             stale |= running
+        stale |= bool(self.carried) and (check.ROW.near or name == "clearances")
         places = self._thinnest() if name == "walls" and self.thinnest_shown else []
         return row_of(check.ROW, outcomes, limits, places, stale=stale, running=running)
 

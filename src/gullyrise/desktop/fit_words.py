@@ -43,6 +43,8 @@ def fit_view(model: BenchJob, chosen: list[Standing]) -> FitView:
     if not pairs:
         return FitView("not-run", True, "Being measured…", "", False, False, ())
     verdict = gravest([found.verdict for _, found in pairs])
+    if any(one.id in model.carried for one in judged):
+        return FitView(verdict, True, "In the hand: it is judged where it is put down.", "", False, False, ())
     standing, worst = max(pairs, key=lambda pair: GRAVITY[pair[1].verdict])
     why = worst.why if len(judged) == 1 else f"{standing.name}: {worst.why}"
     turned = worst.measured.get("turned") or {}
