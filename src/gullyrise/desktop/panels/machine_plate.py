@@ -72,4 +72,5 @@ class MachinePlate(QWidget):
             return
         row = self._model.row("fit", fit, list(self._model.job.standings))
         self.stamp.show_verdict(row.verdict, stale=row.stale, palette=self._palette)
-        self.words.setText(f"Fit: {WORDS[row.verdict].lower()}")
+        old = row.stale and not row.running and row.verdict != "not-run"
+        self.words.setText(f"Fit: {WORDS[row.verdict].lower()}{', out of date' if old else ''}")
