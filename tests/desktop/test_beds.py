@@ -116,6 +116,17 @@ def test_a_part_dragged_off_the_bed_fails(made: Any, tmp_path: Path) -> None:
     assert fit.verdict == "fail" and "on no bed" in fit.why
 
 
+def test_copies_that_find_no_bed_are_told(made: Any, tmp_path: Path) -> None:
+    opened(made, tmp_path, "plate")
+    made.model.select({made.model.job.standings[0].id})
+    made.placing.copy(150)
+    assert len(made.model.job.standings) == 100 and made.notices.sentences[-1].startswith("99 of 150 copies were made")
+    made.do("job.undo")
+    made.placing.copy(2)
+    assert len(made.model.job.standings) == 3 and made.notices.sentences[-1].startswith("99 of 150")
+    assert made.wait_until_idle(120)
+
+
 def test_a_part_that_reaches_over_the_beds_runs_into_what_stands_there(made: Any, tmp_path: Path) -> None:
     """Whatever bed its middle is over, or none."""
     opened(made, tmp_path, "knob", "plate")

@@ -288,19 +288,14 @@ def test_what_two_bodies_share_stands_on_the_bench(window: Any, tmp_path: Path) 
 
 
 def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
-    paths = []
-    for number in range(2):
-        paths.append(str(tmp_path / f"cube{number}.stl"))
-        write_stl(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (12, 12, 12))), f"cube{number}"), Path(paths[-1]))
-    made = window(*paths)
-    settle(made)
+    made = cubes(window, tmp_path)
 
     def shift(by: float) -> None:
         second = made.model.job.standings[1]
         made.model.edit("Move", lambda job: job.moved([second.id], Transform.moved(np.array([by, 0.0, 0.0]))))
 
     first, second = made.model.job.standings
-    shift(first.ground.low[0] + 9.0 - second.ground.low[0])
+    shift(first.ground.low[0] + 17.0 - second.ground.low[0])
     settle(made)
     press(made, Qt.Key.Key_K, Qt.Key.Key_C)
     press(made, Qt.Key.Key_N)
@@ -308,12 +303,12 @@ def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
     def shared() -> list[float]:
         return [one.mesh.signed_volume for one in made.bench.scene.items if one.key[0] == SHARED]
 
-    assert shared() == [pytest.approx(3 * 12 * 12)] and made.model.flagged is not None
+    assert shared() == [pytest.approx(3 * 20 * 20)] and made.model.flagged is not None
     shift(0.25)
     made.bring_in_step()
     assert shared() == [], "where the two stood before, nothing is shared any more"
     settle(made)
-    assert shared() == [pytest.approx(2.75 * 12 * 12)], "measured anew it is the same finding"
+    assert shared() == [pytest.approx(2.75 * 20 * 20)], "measured anew it is the same finding"
     shift(40.0)
     settle(made)
     assert shared() == [] and made.model.flagged is None and made.bench.check_marks.lines is None

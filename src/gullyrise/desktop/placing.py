@@ -10,10 +10,10 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box, Floats, Points, Transform
 from gullyrise.core.job import Job, Standing
-from gullyrise.core.job.placing import arranged, with_copies
+from gullyrise.core.job.placing import MOST_COPIES, arranged, with_copies
 from gullyrise.core.job.standing import outline_of
 from gullyrise.core.placing import moves
-from gullyrise.core.placing.bed import bed_offset, bed_under
+from gullyrise.core.placing.bed import MOST_BEDS, bed_offset, bed_under
 from gullyrise.core.placing.packing import Packed, Wishes
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.placing.stretching import stretch_of
@@ -242,7 +242,13 @@ class Placing(QObject):
             words = "1 copy" if count == 1 else f"{count} copies"
             # A file that is still being read has its id already.
             first = self._model.receiving.fresh_ids(count * len(numbers))
+            before = len(self._model.job.standings)
             self._model.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap, first))
+            made = (len(self._model.job.standings) - before) // len(numbers)
+            if made < count:
+                most = f"{MOST_BEDS} beds or {MOST_COPIES:,} copies"
+                said = f"{made} of {count} copies were made, for there are {most} at most."
+                self._window.notices.say(said, True)
 
     def arrange(self) -> None:
         """All parts on as many beds as they need; stand-ins stay where they are."""

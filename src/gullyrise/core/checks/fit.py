@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -15,9 +16,6 @@ from gullyrise.core.placing.moves import dropped, middle_of
 from gullyrise.core.placing.turning import SAME, Room, Turned, best_turn, best_turn_about_z, hull_points
 from gullyrise.core.placing.within import Kept, Side, below_bed, entered, outside, sides_of, slack_words
 from gullyrise.core.progress import Progress
-
-if TYPE_CHECKING:
-    from gullyrise.core.geometry.nearest import Tree
 
 ROW = Row(
     id="fit", order=2, title="Fit", measure="stands out of the room by", unit="mm", limit="edge_margin", placed=True,
@@ -135,20 +133,17 @@ def _on_none(holds: bool, turned: dict[str, Any], machine: Machine) -> str:
 
 def _met(snapshot: Snapshot, copies: list[Mesh]) -> list[tuple[str, Points]]:
     """Names of the neighbours that the part meets, with a place each."""
-    from gullyrise.core.geometry.nearest import Tree
-
-    own: dict[int, Tree] = {}
+    own: dict[int, _Piece] = {}
     out = []
     for neighbour in snapshot.neighbours:
         for other in (mesh.placed(neighbour.placement) for _, _, mesh in neighbour.part.copies()):
             near = [at for at, mesh in enumerate(copies) if mesh.box.gap_to(other.box) <= 0]
-            tree = Tree(other) if near else None
+            against = _Piece(other) if near else None
             place = None
             for at in near:
-                if at not in own:
-                    own[at] = Tree(copies[at])
-                assert tree is not None
-                place = _meeting(copies[at], own[at], other, tree)
+                assert against is not None
+                own[at] = own.get(at) or _Piece(copies[at])
+                place = own[at].meets(against)
                 if place is not None:
                     break
             if place is not None:
@@ -157,24 +152,37 @@ def _met(snapshot: Snapshot, copies: list[Mesh]) -> list[tuple[str, Points]]:
     return out
 
 
-def _meeting(mesh: Mesh, tree: Tree, other: Mesh, other_tree: Tree) -> Points | None:
-    """(3,) a place where two meet, by their surfaces or with one in the other's material."""
-    meets, place = tree.crosses(other_tree)
-    if not meets:
-        place = _held(other, mesh)
-        place = _held(mesh, other) if place is None else place
-    return place
+class _Piece:
+    """A mesh with what is asked of it again for each neighbour."""
 
+    def __init__(self, mesh: Mesh) -> None:
+        from gullyrise.core.geometry.nearest import Tree
 
-def _held(outer: Mesh, inner: Mesh) -> Points | None:
-    """A corner of a piece of `inner` that lies in what `outer` encloses; the surfaces do not cross."""
-    from gullyrise.core.geometry.topology import points_of_shells
-    from gullyrise.core.geometry.winding import inside
+        self.mesh, self.tree = mesh, Tree(mesh)
 
-    points = points_of_shells(inner)
-    near = points[((points >= outer.box.low) & (points <= outer.box.high)).all(axis=1)]
-    held = near[inside(outer, near)] if len(near) else near
-    return held[0] if len(held) else None
+    @cached_property
+    def corners(self) -> Points:
+        """(n, 3) one of each connected piece of its surface."""
+        from gullyrise.core.geometry.topology import points_of_shells
+
+        return points_of_shells(self.mesh)
+
+    def meets(self, other: _Piece) -> Points | None:
+        """(3,) a place where two meet, by their surfaces or with a piece of one in the other's material."""
+        meets, place = self.tree.crosses(other.tree)
+        if not meets:
+            place = other.held(self)
+            place = self.held(other) if place is None else place
+        return place
+
+    def held(self, inner: _Piece) -> Points | None:
+        """A corner of a piece of `inner` that lies in what this encloses; the surfaces do not cross."""
+        from gullyrise.core.geometry.winding import inside
+
+        box, points = self.mesh.box, inner.corners
+        near = points[((points >= box.low) & (points <= box.high)).all(axis=1)]
+        held = near[inside(self.mesh, near)] if len(near) else near
+        return held[0] if len(held) else None
 
 
 def _error(snapshot: Snapshot, points: Points) -> float:
