@@ -165,6 +165,18 @@ def test_parts_set_out_never_overlap_and_stand_on_the_bed(sizes: list[tuple[floa
     assert boxes[0].middle[:2] + alone[:2] == pytest.approx([110, 110])
 
 
+@pytest.mark.parametrize("side", [300.0, 5e4])
+@pytest.mark.parametrize("count", [2, 3, 7])
+def test_what_no_bed_has_room_for_waits_each_in_its_own_place(side: float, count: int) -> None:
+    machine = machine_named("heron-220")
+    boxes = [Box(np.zeros(3), np.array([side, side, 40.0])) for _ in range(count)]
+    found = side_by_side(boxes, machine)
+    ways = [move.matrix[:3, 3] for move in found.moves]
+    placed = [Box(box.low + way, box.high + way) for box, way in zip(boxes, ways, strict=True)]
+    assert all(a.gap_to(b) > 0 for i, a in enumerate(placed) for b in placed[i + 1 :])
+    assert all(bed_under(box, machine, found.beds) is None for box in placed)
+
+
 def test_sealed_means_that_from_outside_only_outsides_are_seen() -> None:
     def sealed_(made: trimesh.Trimesh) -> bool:
         return sealed(Mesh(np.asarray(made.vertices), np.asarray(made.faces)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -164,6 +165,36 @@ def test_a_snapped_turn_and_a_carry_along_one_axis(made: Any) -> None:
     strokes.drag(made.bench, {"left"}, grip(made, "carry"), QPointF(50, 4), late=("shift",))
     way = moved(before, part(made))
     assert np.count_nonzero(np.abs(way) > 1e-9) == 1
+
+
+def test_what_is_dragged_above_the_horizon_stays_before_the_eye(made: Any) -> None:
+    bench = made.bench
+    before = part(made)
+    bench.glide_to(replace(bench.camera.looking(0.0, 6.0), parallel=False))
+    made.wait_until_idle(30)
+    for name in ("carry", "y"):
+        strokes.drag(bench, {"left"}, grip(made, name), QPointF(0, -0.9 * grip(made, name).y()))
+        assert moved(before, part(made))[1] >= 0, name
+        made.do("job.undo")
+    # The eye above the slab, looking out over one corner of the tray, which is turned round to behind the eye.
+    choose(made, "slab")
+    before = part(made, "slab")
+    corner = bench.tray.seen().places()[2][1]
+    out = (corner - before.ground.middle)[:2] / np.linalg.norm((corner - before.ground.middle)[:2])
+    wide = replace(bench.camera.looking(float(np.degrees(np.arctan2(-out[0], out[1]))), 35.0), field=90.0, span=60.0)
+    bench.glide_to(replace(wide, target=before.ground.middle + np.array([*(out * 20), 0.0])))
+    made.wait_until_idle(30)
+    start, to = grip_near(made, corner), bench.to_widget(before.ground.middle - np.array([*out, 0.0]))
+    strokes.drag(bench, {"left"}, start, to - start)
+    assert np.isnan(bench.to_widget(2 * before.ground.middle - corner).x()), "or the test is none"
+    assert bench.tray.field.isVisible() and bench.rect().contains(bench.tray.field.geometry())
+    bench.tray.close_field()
+
+
+def grip_near(window: Any, place: np.ndarray) -> QPointF:
+    return window.bench.to_widget(
+        min((one for _, one in window.bench.tray.seen().places()), key=lambda one: np.linalg.norm(one - place))
+    )
 
 
 def test_a_number_typed_at_the_grip(made: Any) -> None:

@@ -89,8 +89,12 @@ class Crew(QObject):
         bounds: Bounds | None = None,
         group: str = "",
     ) -> Errand:
-        """Puts work in the queue; `first` puts it before what waits, but after its own group."""
+        """Puts work in the queue; `first` puts it before what waits, but after its own group. Once all is closed nothing is done
+        and nobody hears of it."""
         errand = Errand(next(self._numbers), work, done, failed, bounds or self._bounds, group)
+        if self._closing:
+            errand.ended = True
+            return errand
         self._errands[errand.number] = errand
         if group and not any(other.group == group for other in self._errands.values() if other is not errand):
             self._tally[group] = (0, time.monotonic())

@@ -82,10 +82,10 @@ def _wait(numbers: list[int], boxes: list[Box], machine: Machine, beds: int, gap
     """Rows to the right of all beds."""
     bed = machine.envelope.box
     corner = np.array([beside(machine, beds), float(bed.low[1])])
-    depth = max(float(bed.size[1]), *(float(boxes[i].size[1]) for i in numbers))
-    wide = max(float(bed.size[0]), *(float(boxes[i].size[0]) for i in numbers)) * len(numbers)
+    # Room for each in a row, or a row for each, with its gap.
+    room = (np.max([bed.size[:2], *(boxes[i].size[:2] for i in numbers)], axis=0) + gap) * len(numbers)
     rows: dict[int, tuple[float, float]] = {}
-    _shelves(numbers, boxes, corner, corner + np.array([wide, depth * len(numbers)]), gap, rows)
+    _shelves(numbers, boxes, corner, corner + room, gap, rows)
     places |= {i: np.array(place) for i, place in rows.items()}
 
 

@@ -99,20 +99,26 @@ _FINEST_TRIANGLES = 400_000
 
 
 def gap_of_faces(a: Faces, b: Faces) -> Gap | None:
-    """The smallest gap between some faces of two solids, None where the kernel finds none for any pair of them."""
+    """The smallest gap between some faces of two solids, None where the kernel finds none for a pair that may have it."""
     sheets = []
     for exact, place, numbers in (a, b):
         faces = sub_shapes(standing(shape_of(exact), place), TopAbs_FACE)
-        sheets.append([faces[number] for number in numbers])
+        sheets.append([(faces[number], box_of(faces[number])) for number in numbers])
+    pairs = sorted(
+        ((box.gap_to(other_box), one, other) for one, box in sheets[0] for other, other_box in sheets[1]),
+        key=lambda pair: pair[0],
+    )
     best: Gap | None = None
-    for one in sheets[0]:
-        for other in sheets[1]:
-            found = BRepExtrema_DistShapeShape(one, other)
-            if not found.IsDone() or not found.NbSolution():
-                return None
-            if best is None or found.Value() < best.distance:
-                p, q = found.PointOnShape1(1), found.PointOnShape2(1)
-                best = Gap(float(found.Value()), np.array([p.X(), p.Y(), p.Z()]), np.array([q.X(), q.Y(), q.Z()]))
+    for least, one, other in pairs:
+        if best is not None and least >= best.distance:
+            # Nor is there one nearer in what is left: faces lie within their boxes.
+            break
+        found = BRepExtrema_DistShapeShape(one, other)
+        if not found.IsDone() or not found.NbSolution():
+            return None
+        if best is None or found.Value() < best.distance:
+            p, q = found.PointOnShape1(1), found.PointOnShape2(1)
+            best = Gap(float(found.Value()), np.array([p.X(), p.Y(), p.Z()]), np.array([q.X(), q.Y(), q.Z()]))
     return best
 
 

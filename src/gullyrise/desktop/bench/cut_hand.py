@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Floats, Points
+from gullyrise.desktop.bench import by_ray
 from gullyrise.desktop.theme.look import type_of
 
 if TYPE_CHECKING:
@@ -43,6 +44,7 @@ class CutHand(QObject):
         self.over: Grip | None = None
         self._frame: Points | None = None
         self._hold: tuple[Grip, Cut, Floats, tuple[float, float]] | None = None
+        self._last = 0.0
 
     @property
     def dragging(self) -> bool:
@@ -99,7 +101,7 @@ class CutHand(QObject):
         grip = self.grip_at(local)
         if grip is None:
             return False
-        self._hold = (grip, self.cut, dict(self.places())[grip], local)
+        self._hold, self._last = (grip, self.cut, dict(self.places())[grip], local), 0.0
         self.held.emit("Ctrl moves it finely · Esc lets go")
         return True
 
@@ -111,8 +113,7 @@ class CutHand(QObject):
         fine = _FINE if "ctrl" in keys else 1.0
         if grip == "slide":
             along = np.array(cut.along)
-            moved = (self._along(at, along, local) - self._along(at, along, start)) * fine
-            self.dragged.emit(cut.moved_to(cut.position + moved))
+            self.dragged.emit(cut.moved_to(cut.position + self._slid(at, along, start, local) * fine))
         elif self.box is not None:
             # The longer way of the pointer counts, whichever way the knob hangs.
             over = local[0] - start[0], start[1] - local[1]
@@ -123,17 +124,17 @@ class CutHand(QObject):
             self.dragged.emit(cut.tilted(middle, v if grip == "tilt-sideways" else u, degrees))
         return True
 
-    def _along(self, at: Floats, along: Floats, local: tuple[float, float]) -> float:
-        """How far along a line through `at` the pointer's ray passes it."""
-        origin, direction = self._bench.ray_at(local)
-        direction = direction / np.linalg.norm(direction)
-        lean = float(direction @ along)
-        square = 1 - lean * lean
-        if square < 1e-4:
-            # Seen end on, only the pointer's way up and down says anything.
-            return 0.0
-        apart = at - origin
-        return float((lean * (apart @ direction) - apart @ along) / square)
+    def _slid(self, at: Floats, along: Floats, start: tuple[float, float], local: tuple[float, float]) -> float:
+        """mm by which the pointer has brought the grip along; where it points behind the eye, what it was last."""
+        sight = self._bench.ray_at(start)[1]
+        if by_ray.is_end_on(sight, along):
+            # Seen end on, only the pointer's way up and down says anything: up goes away from the eye.
+            camera, height = self._bench.camera, max(self._bench.view_size()[1], 1)
+            return (start[1] - local[1]) * camera.span / height * float(np.sign(sight @ along))
+        now, then = (by_ray.along(*self._bench.ray_at(place), at, along, sight) for place in (local, start))
+        if now is not None and then is not None:
+            self._last = now - then
+        return self._last
 
     def release(self) -> bool:
         hold, self._hold = self._hold, None

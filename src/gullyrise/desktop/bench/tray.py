@@ -15,6 +15,7 @@ from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Box, Floats, Points, Transform
 from gullyrise.core.measuring.typed import Typed, several, typed
 from gullyrise.core.placing.moves import about, rounded
+from gullyrise.desktop.bench import by_ray
 
 Grip = Literal["carry", "x", "y", "lift", "spin", "tilt-x", "tilt-y"]
 GRIPS: dict[Grip, tuple[str, str]] = {
@@ -32,7 +33,7 @@ REACH = 11.0
 """Pixels from a grip within which the pointer holds it."""
 _OUT = 0.06
 _LEAST_OUT, _MOST_OUT = 3.0, 20.0
-_EDGE_ON, _END_ON = 0.12, 0.03
+_EDGE_ON = 0.12
 _PIXELS_PER_SIZE = 200.0
 _DEGREES_PER_PIXEL = 0.5
 
@@ -89,6 +90,8 @@ class Tray:
 class Hold:
     """A grip in the hand. box : of the things when it was taken;  at : the place in the room that was taken
     amount : (dx, dy) of a carry, else (mm or degrees, 0), as dragged so far and not yet rounded
+    flat : whether its axis was seen end on, or its circle edge on, when it was taken: a drag does not change its way half-way
+    sight : the direction of the ray that took it
     """
 
     grip: Grip
@@ -96,7 +99,8 @@ class Hold:
     at: Floats
     last: Floats | None = None
     amount: Floats | None = None
-    pixels: tuple[float, float] = (0.0, 0.0)
+    flat: bool | None = None
+    sight: Floats | None = None
 
     def drag(
         self, origin: Floats, direction: Floats, pixels: tuple[float, float], keys: frozenset[str], step: float, turn_step: float
@@ -104,12 +108,15 @@ class Hold:
         """The amount after the pointer's ray has moved there. keys : ctrl makes it fine, shift keeps a carry to one axis, alt
         snaps to `step` mm and `turn_step` degrees."""
         now = self._reading(origin, direction, pixels)
+        if now is None:
+            # The pointer is above the horizon: what it holds stays where it was last.
+            now = np.zeros(2) if self.last is None else self.last
         if self.amount is None or self.last is None:
             self.last, self.amount = now, np.zeros(2)
         change = now - self.last
         if self.grip in ("spin", "tilt-x", "tilt-y"):
             # The shorter way round.
-            change = (change + 180.0) % 360.0 - 180.0 if np.isfinite(change).all() else np.zeros(2)
+            change = (change + 180.0) % 360.0 - 180.0
         self.last = now
         self.amount = self.amount + change * (0.1 if "ctrl" in keys else 1.0)
         shown = self.amount.copy()
@@ -120,38 +127,32 @@ class Hold:
         unit = (turn_step if turning else step) if "alt" in keys else fine
         return np.array([rounded(float(value), unit) for value in shown])
 
-    def _reading(self, origin: Floats, direction: Floats, pixels: tuple[float, float]) -> Floats:
+    def _reading(self, origin: Floats, direction: Floats, pixels: tuple[float, float]) -> Floats | None:
+        """What the pointer says now, of which only changes count; None where it points at nothing of the kind."""
         if self.grip == "carry":
-            return _on_plane(origin, direction, self.at, np.array([0.0, 0, 1]), self.last)
+            place = by_ray.on_plane(origin, direction, self.at, np.array([0.0, 0, 1]))
+            return None if place is None else place[:2]
         axis = np.eye(3)[AXES[self.grip]]
         if GRIPS[self.grip][1] == "mm":
-            ahead = float(direction @ axis)
-            if 1.0 - ahead * ahead < _END_ON:
+            if self.flat is None:
+                self.flat = by_ray.is_end_on(direction, axis)
+            if self.flat:
                 # Seen from its end an axis is a point: the pointer's way up goes along it, away from the eye or off the bed.
-                sign = 1.0 if self.grip == "lift" else float(np.sign(ahead))
+                sign = 1.0 if self.grip == "lift" else float(np.sign(direction @ axis))
                 return np.array([-pixels[1] * sign * self.box.diagonal / _PIXELS_PER_SIZE, 0.0])
-            return np.array([_along(origin, direction, self.at, axis), 0.0])
-        middle = self.box.middle
-        if abs(float(direction @ axis)) < _EDGE_ON:
+            self.sight = direction if self.sight is None else self.sight
+            far = by_ray.along(origin, direction, self.at, axis, self.sight)
+            return None if far is None else np.array([far, 0.0])
+        if self.flat is None:
+            self.flat = abs(float(direction @ axis)) < _EDGE_ON
+        if self.flat:
             # Seen from its edge a circle is a line: the way of the pointer turns it instead.
             return np.array([(pixels[0] + pixels[1]) * _DEGREES_PER_PIXEL, 0.0])
-        place = origin + direction * (float((middle - origin) @ axis) / float(direction @ axis)) - middle
-        across = np.roll(np.eye(3), -AXES[self.grip] - 1, axis=0)[:2]
-        return np.array([float(np.degrees(np.arctan2(across[1] @ place, across[0] @ place))), 0.0])
-
-
-def _on_plane(origin: Floats, direction: Floats, at: Floats, normal: Floats, last: Floats | None) -> Floats:
-    slope = float(direction @ normal)
-    if abs(slope) < 1e-3:
-        return np.zeros(2) if last is None else last
-    return np.asarray((origin + direction * (float((at - origin) @ normal) / slope))[:2])
-
-
-def _along(origin: Floats, direction: Floats, at: Floats, axis: Floats) -> float:
-    """mm along an axis through `at` of its point nearest to a ray."""
-    away = origin - at
-    b = float(direction @ axis)
-    return float((away @ axis) - b * (away @ direction)) / (1.0 - b * b)
+        met = by_ray.on_plane(origin, direction, self.at, axis)
+        if met is None:
+            return None
+        across = np.roll(np.eye(3), -AXES[self.grip] - 1, axis=0)[:2] @ (met - self.box.middle)
+        return np.array([float(np.degrees(np.arctan2(across[1], across[0]))), 0.0])
 
 
 def move_of(grip: Grip, amount: Floats, box: Box) -> Transform:

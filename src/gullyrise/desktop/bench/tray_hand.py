@@ -181,7 +181,6 @@ class TrayHand(QObject):
     def _dragged(self, hold: Hold, local: tuple[float, float], keys: frozenset[str]) -> Floats:
         bench = self._bench
         origin, direction = bench.ray_at(local)
-        direction = direction / np.linalg.norm(direction)
         return hold.drag(origin, direction, local, keys, self.step, self.turn_step)
 
     # --- the number at the grip ------------------------------------------------------------------------------------
@@ -194,7 +193,10 @@ class TrayHand(QObject):
         words = f"{amount[0]:g} {amount[1]:g}" if hold.grip == "carry" else f"{amount[0]:g}"
         self.field.setText(words)
         self.field.setToolTip(f"{GRIPS[hold.grip][0]}, {GRIPS[hold.grip][1]}: type how far, then Enter")
-        where = self._bench.to_widget(hold.at if not np.abs(amount).any() else self._after(hold, amount))
+        where = self._bench.to_widget(self._after(hold, amount))
+        if not np.isfinite(where.x()):
+            # Turned to behind the eye: its number stands in the middle.
+            where = QPointF(self._bench.width() / 2, self._bench.height() / 2)
         x = min(max(int(where.x()) + 16, 4), self._bench.width() - self.field.width() - 4)
         y = min(max(int(where.y()) - 12, 4), self._bench.height() - 32)
         self.field.move(x, y)
