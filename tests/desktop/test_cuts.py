@@ -201,6 +201,17 @@ def test_the_frame_on_the_bench_slides_and_tilts_the_plane(made: Any, pen: bool)
     assert made.cutting.cut.axis is None and not hand.dragging
 
 
+def test_a_cut_that_is_looked_at_straight_goes_away_with_the_pointer_up(made: Any) -> None:
+    made.do("cut.x")
+    made.do("view.right")
+    shown(made)
+    bench, cut = made.bench, made.cutting.cut
+    grip = bench.to_widget(dict(bench.cut_hand.places())["slide"])
+    strokes.drag(bench, {"left"}, grip, QPointF(0, -40))
+    pixel = bench.camera.span / bench.view_size()[1]
+    assert made.cutting.cut.position == pytest.approx(cut.position - 40 * pixel, abs=0.1 + pixel)
+
+
 def test_esc_puts_a_dragged_plane_back(made: Any) -> None:
     made.do("cut.x")
     shown(made)

@@ -249,7 +249,10 @@ class Keeping(QObject):
             begin()
             return
         window.notices.say(
-            f"{window.job_name.text()} is not saved.", False, [("Save first", self.save), ("Begin a new job", begin)], "new job"
+            f"The job {window.job_name.text()} is not saved.",
+            False,
+            [("Save first", self.save), ("Begin a new job", begin)],
+            "new job",
         )
 
     def save(self) -> None:

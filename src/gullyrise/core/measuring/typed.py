@@ -36,7 +36,9 @@ def typed(text: str, quantity: Typed = "length", more: dict[str, float] | None =
     A dot or a comma is the decimal mark where that is its only reading; marks that part groups of three are taken for that where
     nothing else can be meant. Raises MeasureError, with what to type, for what may mean two things or is no number.
     """
-    words = _SPACES.sub(" ", text.strip()[:_MOST]).replace("−", "-")
+    words = _SPACES.sub(" ", text.strip()).replace("−", "-")
+    if len(words) > _MOST:
+        raise _no_number(text, quantity)
     units = {**_UNITS[quantity], **(more or {})}
     fraction = _FRACTION.match(words)
     if fraction is not None:
