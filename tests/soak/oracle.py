@@ -37,6 +37,7 @@ class Oracle:
 
     _solids: dict[int, tuple[Any, list[manifold3d.Manifold] | None]] = field(default_factory=dict)
     _pairs: dict[tuple[Any, ...], tuple[str, float]] = field(default_factory=dict)
+    _thick: dict[tuple[Any, ...], float] = field(default_factory=dict)
 
     def solids(self, part: Any) -> list[manifold3d.Manifold] | None:
         """The closed bodies of a part; None where one of them encloses nothing that this kernel would vouch for."""
@@ -60,10 +61,15 @@ class Oracle:
         gap = np.maximum(a.ground.low - b.ground.high, b.ground.low - a.ground.high).clip(0)
         if float(np.linalg.norm(gap)) > _SEARCH:
             return "apart", float(np.linalg.norm(gap))
-        key = (id(a.part), a.placement.matrix.tobytes(), id(b.part), b.placement.matrix.tobytes())
+        key = _key(a, b)
         if key not in self._pairs:
             self._pairs[key] = self._measured(a, b)
         return self._pairs[key]
+
+    def is_more_than_facets(self, a: Any, b: Any) -> bool:
+        """Whether what two parts share is thicker than what flat facets may hide of round surfaces: what is thinner may be no
+        overlap of the surfaces that were meant, though it is one of the triangles."""
+        return self._thick.get(_key(a, b), 0.0) > 4 * (_sagitta(a.part) + _sagitta(b.part))
 
     def _measured(self, a: Any, b: Any) -> tuple[str, float]:
         ones, others = self.solids(a.part), self.solids(b.part)
@@ -82,6 +88,7 @@ class Oracle:
                     thin = float((high - low).min())
                     if common.volume() > 1e-3 and thin > 4 * off:
                         volume += common.volume()
+                        self._thick[_key(a, b)] = max(thin, self._thick.get(_key(a, b), 0.0))
                     else:
                         return "unsure", 0.0
                 else:
@@ -89,6 +96,24 @@ class Oracle:
         if volume:
             return "meet", volume
         return ("apart", least - off) if least > 2 * off else ("unsure", 0.0)
+
+
+def _key(a: Any, b: Any) -> tuple[Any, ...]:
+    return id(a.part), a.placement.matrix.tobytes(), id(b.part), b.placement.matrix.tobytes()
+
+
+def _sagitta(part: Any) -> float:
+    """mm by which round surfaces may stand off the facets drawn of them: of a chord across a bend, half of it by the tangent of a
+    quarter of the bend."""
+    most = 0.0
+    for _, _, mesh in part.copies():
+        made = trimesh.Trimesh(mesh.vertices, mesh.faces, process=True)
+        ends = made.vertices[made.face_adjacency_edges]
+        along = np.maximum(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1), 1e-12)
+        across = 2 * made.area_faces[made.face_adjacency].max(axis=1) / along
+        off = across * np.tan(made.face_adjacency_angles / 4) / 2
+        most = max(most, float(off[made.face_adjacency_angles < np.radians(40)].max(initial=0.0)))
+    return most
 
 
 def written(path: Path) -> list[np.ndarray]:

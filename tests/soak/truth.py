@@ -98,7 +98,7 @@ class Truth:
                         out.append(f"{one.name} meets {other.name} by {much:.4g} mm3 and fit says {fit.verdict}: {fit.why}")
                     if how == "apart" and told and [x.name for x in job.standings].count(other.name) == 1:
                         out.append(f"{one.name} is {much:.4g} mm from {other.name} and fit says {fit.why}")
-                if how == "meet":
+                if how == "meet" and self.oracle.is_more_than_facets(a, b):
                     surely.add((a.name, b.name))
         row = self.model.row("clearances", dict(self.model.active_checks())["clearances"], list(job.standings))
         if not row.running and not limits.pair_gaps:
