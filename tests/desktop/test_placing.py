@@ -17,13 +17,13 @@ from waiting import until
 import zoo
 from conftest import as_opened
 from gullyrise.core.errors import MeasureError
-from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job.form import as_bytes, form_of
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.reading import read
 from gullyrise.core.writing import write
 from gullyrise.desktop.bench.picking import Feature
-from gullyrise.desktop.bench.tray import GRIPS, amount_from
+from gullyrise.desktop.bench.tray import GRIPS, Hold, amount_from
 from gullyrise.desktop.settings.rows import BY_ID
 
 BLOCK, BAR = (40.0, 30.0, 20.0), (300.0, 8.0, 8.0)
@@ -230,6 +230,18 @@ def test_a_number_typed_at_the_grip(made: Any) -> None:
     made.bench.tray.field.setText("far")
     QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
     assert "is no number" in made.notices.sentences[-1]
+
+
+def test_what_is_taken_at_the_height_of_the_eye_does_not_jump() -> None:
+    held = Hold("carry", Box(np.zeros(3), np.full(3, 20.0)), np.array([100.0, 100.0, 10.0]))
+
+    eye = np.array([100.0, -100.0, 14.0])
+
+    def to(down: float) -> np.ndarray:
+        ray = np.array([0.0, 1.0, -down])
+        return held.drag(eye, ray / np.linalg.norm(ray), (0.0, 0.0), frozenset(), 1, 1)
+
+    assert [np.abs(to(down)).max() for down in (0.0, 0.02)] == [0, 0]
 
 
 @pytest.mark.parametrize("words", ["", "a", "1 2 3", "nan", "1e9"])

@@ -6,7 +6,7 @@ of stays under the pointer.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
@@ -98,7 +98,7 @@ class Hold:
     box: Box
     at: Floats
     last: Floats | None = None
-    amount: Floats | None = None
+    amount: Floats = field(default_factory=lambda: np.zeros(2))
     flat: bool | None = None
     sight: Floats | None = None
 
@@ -108,16 +108,14 @@ class Hold:
         """The amount after the pointer's ray has moved there. keys : ctrl makes it fine, shift keeps a carry to one axis, alt
         snaps to `step` mm and `turn_step` degrees."""
         now = self._reading(origin, direction, pixels)
-        if now is None:
-            # The pointer is above the horizon: what it holds stays where it was last.
-            now = np.zeros(2) if self.last is None else self.last
-        if self.amount is None or self.last is None:
-            self.last, self.amount = now, np.zeros(2)
-        change = now - self.last
+        change = np.zeros(2)
+        if now is not None:
+            # Above the horizon the pointer says nothing: what it holds stays where it was last.
+            change = now - (now if self.last is None else self.last)
+            self.last = now
         if self.grip in ("spin", "tilt-x", "tilt-y"):
             # The shorter way round.
             change = (change + 180.0) % 360.0 - 180.0
-        self.last = now
         self.amount = self.amount + change * (0.1 if "ctrl" in keys else 1.0)
         shown = self.amount.copy()
         if self.grip == "carry" and "shift" in keys:
