@@ -128,21 +128,6 @@ def test_errors_cross_processes_as_their_sentence() -> None:
     assert isinstance(error, ReadError) and str(error) == str(Truncated("a.stl", "9 triangles", "3"))
 
 
-def test_values_cross_the_wire_whole() -> None:
-    from multiprocessing import Pipe
-    from threading import Thread
-
-    from gullyrise.workers.wire import receive, send
-
-    here, there = Pipe()
-    value = (zoo.walls_zoo(36)[0].mesh, {"a": np.arange(5.0)[::2]}, "words")
-    sender = Thread(target=send, args=(here, value))
-    sender.start()
-    mesh, more, words = receive(there)
-    sender.join()
-    assert (mesh.vertices == value[0].vertices).all() and more["a"].tolist() == [0, 2, 4] and words == "words"
-
-
 # --- lots, replaced parts, the record ----------------------------------------------------------------------------------
 
 

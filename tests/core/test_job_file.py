@@ -58,7 +58,7 @@ def kept_job(folder: Path, count: int = 3) -> tuple[Job, Store]:
     for number in range(1, count + 1):
         one = standing(number)
         write(one.part, folder / f"p{number}.stl")
-        job = job.with_parts([replace(one, origin=store.origin_of(folder / f"p{number}.stl"))])
+        job = job.with_parts([replace(one, origin=store.origin_of(folder / f"p{number}.stl")[0])])
     turn = Transform.turned(np.array([0.3, 0.2, 1.0]), 33.3)
     stand_in = replace(standing(count + 1), origin=StandIn(shape="cylinder", size=(8, 30)))
     job = job.with_parts([stand_in]).moved([1], turn).with_view(VIEW).with_limit("min_wall", 1.25)
@@ -281,7 +281,7 @@ def test_a_part_is_laid_out_with_what_belongs_to_it(tmp_path: Path) -> None:
     for name, data in mesh.scene().export(file_type="gltf").items():
         (folder / name).write_bytes(data)
     store = Store(tmp_path / "store")
-    origin = store.origin_of(folder / "model.gltf")
+    origin, _ = store.origin_of(folder / "model.gltf")
     assert len(origin.belongs) >= 1
     out = tmp_path / "out"
     out.mkdir()

@@ -28,7 +28,7 @@ def prepare(folder: Path) -> tuple[JobForm, Store]:
     for number in range(3):
         part = zoo.part(mesh, f"p{number}")
         write(part, folder / f"p{number}.stl")
-        origin = store.origin_of(folder / f"p{number}.stl")
+        origin, _ = store.origin_of(folder / f"p{number}.stl")
         job = job.with_parts([Standing(number + 1, part, part.box, {}, f"{number}", Transform.identity(), origin=origin)])
     form = form_of(job, "job")
     save(form, store, b"\x89PNG", folder / "job.gullyrise")

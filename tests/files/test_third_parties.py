@@ -139,6 +139,9 @@ def test_no_words_of_python_reach_a_person(tmp_path: Path, monkeypatch: pytest.M
 
 
 class _Faulty(Read):
+    def beforehand(self, progress: object) -> _Faulty:
+        return self
+
     def run(self, progress: object) -> object:
         raise ValueError("truth value of an array")
 

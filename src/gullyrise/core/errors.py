@@ -15,6 +15,7 @@ window show.
       SplitError         a part that cannot be cut in two
       PlacingError       a size or shape that cannot be made
       JobError           a job file that cannot be opened or saved
+        NotKept
       WorkEnded          background work that ended without a result
 """
 
@@ -30,10 +31,11 @@ class GullyriseError(Exception):
 
     def __reduce__(self) -> tuple[object, ...]:
         # Fields are already folded into the sentence, so an error crosses processes as that alone.
-        return (_rebuild, (type(self), self.sentence))
+        return (rebuilt, (type(self), self.sentence))
 
 
-def _rebuild(kind: type[GullyriseError], sentence: str) -> GullyriseError:
+def rebuilt(kind: type[GullyriseError], sentence: str) -> GullyriseError:
+    """An error of a kind from the sentence that it made."""
     error = kind.__new__(kind)
     GullyriseError.__init__(error, sentence)
     return error
@@ -133,9 +135,19 @@ class JobError(GullyriseError):
     """A job file that cannot be opened or saved."""
 
 
+class NotKept(JobError):
+    def __init__(self, name: str, why: str) -> None:
+        super().__init__(
+            f"{name} could not be kept beside the job ({why}). It can be judged, and saved as long as its file stays as it is; "
+            "make room, then read it anew."
+        )
+
+
 class WorkEnded(GullyriseError):
     """Background work that ended without a result: cancelled, crashed, out of time or memory. detail : for who mends the program,
     never shown"""
+
+    detail = ""
 
     def __init__(self, sentence: str, detail: str = "") -> None:
         super().__init__(sentence)

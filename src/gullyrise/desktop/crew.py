@@ -7,14 +7,16 @@ import os
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
-from multiprocessing.connection import wait
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError
 from gullyrise.desktop.mishaps import lost_answer, tell
+from gullyrise.workers import forks
+from gullyrise.workers.batch import wait_for
 from gullyrise.workers.process import Bounds, Report, Worker
 from gullyrise.workers.work import Work
 
@@ -58,8 +60,10 @@ class Crew(QObject):
         self._lock = threading.Condition()
         self._inbox: list[Errand] = []
         self._to_end: set[int] = set()
-        self._closing = False
+        self._closing = self._began = False
         self._wake_read, self._wake_write = os.pipe()
+        for handle in (self._wake_read, self._wake_write):
+            os.set_blocking(handle, False)
         self._spoke.connect(self._hear)
         self._thread = threading.Thread(target=self._run, name="gullyrise-crew", daemon=True)
         self._thread.start()
@@ -95,6 +99,9 @@ class Crew(QObject):
         if self._closing:
             errand.ended = True
             return errand
+        if not self._began:
+            self._began = True
+            forks.begin()
         self._errands[errand.number] = errand
         if group and not any(other.group == group for other in self._errands.values() if other is not errand):
             self._tally[group] = (0, time.monotonic())
@@ -136,7 +143,9 @@ class Crew(QObject):
         os.close(self._wake_write)
 
     def _wake(self) -> None:
-        os.write(self._wake_write, b"x")
+        # Full, it wakes as well.
+        with suppress(BlockingIOError):
+            os.write(self._wake_write, b"x")
 
     def _run(self) -> None:
         running: dict[int, tuple[Errand, Worker]] = {}
@@ -169,21 +178,25 @@ class Crew(QObject):
             for errand in fresh:
                 running[errand.number][1].start()
                 errand.begun = time.monotonic()
-            pipes = [worker.pipe for _, worker in running.values()]
-            ready = set(wait([*pipes, self._wake_read], timeout=1.0 if running else None))
-            if self._wake_read in ready:
+            wait_for((worker for _, worker in running.values()), 1.0 if running else None, self._wake_read)
+            with suppress(BlockingIOError):
                 os.read(self._wake_read, 4096)
             for number, (_, worker) in list(running.items()):
-                report: Report | None = None
-                if worker.pipe in ready:
-                    report = worker.hear()
-                elif worker.late:
-                    report = worker.out_of_time()
+                report = self._heard(worker)
                 if report is None:
                     continue
                 if report.kind != "progress":
                     del running[number]
                 self._spoke.emit(number, report)
+
+    @staticmethod
+    def _heard(worker: Worker) -> Report | None:
+        """Whatever goes wrong with one answer costs that piece of work alone."""
+        try:
+            return worker.hear()
+        except Exception as error:
+            tell(error)
+            return worker.end("the window could not take in its answer")
 
     def _hear(self, number: int, report: Report) -> None:
         errand = self._errands.get(number)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import gc
 import os
-from collections.abc import Callable, Iterator
-from multiprocessing.connection import wait
+import select
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from gullyrise.workers.process import Bounds, Report, Worker
@@ -24,6 +24,16 @@ def run_all(work: list[Work], watch: Watch | None = None, bounds: Bounds | None 
         _make_ready(work)
     reports: dict[int, Report] = dict(_finished(work, watch, bounds))
     return [reports[index] for index in range(len(work))]
+
+
+def wait_for(workers: Iterable[Worker], seconds: float | None, also: int | None = None) -> None:
+    """Returns as soon as there is something to hear from a worker or to send to it, or to read from one more handle."""
+    poll = select.poll()
+    for worker in workers:
+        poll.register(worker.pipe.fileno(), worker.wants)
+    if also is not None:
+        poll.register(also, select.POLLIN)
+    poll.poll(None if seconds is None else seconds * 1000)
 
 
 def _make_ready(work: list[Work]) -> None:
@@ -47,17 +57,14 @@ def _finished(work: list[Work], watch: Watch | None, bounds: Bounds | None) -> I
                 index, piece = waiting.pop()
                 running[index] = Worker(piece, "fork", bounds)
                 running[index].start()
-            ready = set(wait([worker.pipe for worker in running.values()], timeout=0.5))
+            wait_for(running.values(), 0.5)
             for index, worker in list(running.items()):
-                if worker.pipe in ready:
-                    report = worker.hear()
-                    if report.kind == "progress":
-                        if watch is not None:
-                            watch(worker.work, *report.value)
-                        continue
-                elif worker.late:
-                    report = worker.out_of_time()
-                else:
+                report = worker.hear()
+                if report is None:
+                    continue
+                if report.kind == "progress":
+                    if watch is not None:
+                        watch(worker.work, *report.value)
                     continue
                 del running[index]
                 yield index, report

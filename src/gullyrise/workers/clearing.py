@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
+from gullyrise.workers.fencing.task import Task
+
+if TYPE_CHECKING:
+    from gullyrise.core.checks.clearances import Pair
 
 MOST_BODIES = 60
 MOST_PAIRS = 300
@@ -31,7 +35,7 @@ def _pieces(parts: tuple[Stood, ...]) -> list[Any]:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class PairsOf:
+class PairsOf(Task):
     """What lies between all bodies of parts: (the names of the bodies of each part, the pairs of each two parts that were asked
     for), as the evidence of clearances has them, places in the coordinates of the machine.
 
@@ -42,7 +46,7 @@ class PairsOf:
     asked: tuple[tuple[int, int], ...]
     title: str = "matrix of clearances"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[tuple[tuple[str, ...], ...], tuple[tuple[Pair, ...], ...]]:
         from gullyrise.core.checks.clearance_between import between
         from gullyrise.core.checks.clearances import Pair
 
@@ -59,7 +63,7 @@ class PairsOf:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class PairsAcross:
+class PairsAcross(Task):
     """What lies between the bodies of each two parts where their boxes come within `reach` mm: of each two the pairs, and how
     many were too many to measure. parts : two by two"""
 
@@ -67,7 +71,7 @@ class PairsAcross:
     reach: float
     title: str = "clearances between parts"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[tuple[tuple[Pair, ...], int], ...]:
         from gullyrise.core.checks.clearance_between import between
         from gullyrise.core.checks.clearances import Pair
 

@@ -3,7 +3,8 @@ while a part is dragged. A crash or a shape that is too large ends only it; the 
 
 from __future__ import annotations
 
-import multiprocessing
+import os
+import select
 import threading
 import time
 from collections.abc import Callable
@@ -13,11 +14,18 @@ from typing import Any
 
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.placing.colliding import Near, Pair, Stand, Yard
-from gullyrise.workers.fence import fence
+from gullyrise.workers import forks
+from gullyrise.workers.fencing import NOTHING, bound, disarm
 from gullyrise.workers.process import no_main_module
-from gullyrise.workers.wire import receive, send
+from gullyrise.workers.records import NotData
+from gullyrise.workers.schema import fits_of
+from gullyrise.workers.wire import Incoming, Outgoing, answer, receive_work, told
 
 _MEMORY = 6 << 30
+_SECONDS = 24 * 3600.0
+_PATIENCE = 120.0
+_MOST_ANSWER = 64 << 20
+_ANSWER = fits_of(tuple[int, list[Pair], Near | None])
 NEAR = 25.0
 """mm within which the gap to the next part is told while one is moved."""
 Shapes = dict[str, list[tuple[Mesh, Transform]]]
@@ -27,11 +35,12 @@ def _serve(pipe: Connection) -> None:
     """Hears (number, new shapes, stands, moved ids) and answers (number, pairs that meet, the gap to the
     next of what is moved); of questions that wait only the last
     is answered."""
-    fence(_MEMORY)
+    bound(_MEMORY, _SECONDS, pipe.fileno())
+    disarm(NOTHING)
     yard = Yard()
     try:
         while True:
-            number, shapes, stands, moved = receive(pipe)
+            number, shapes, stands, moved = receive_work(pipe)
             for digest, bodies in shapes:
                 yard.take(digest, [mesh.placed(place) for mesh, place in bodies])
             if pipe.poll():
@@ -39,7 +48,7 @@ def _serve(pipe: Connection) -> None:
             pairs = yard.pairs(stands, moved)
             # What runs into something has no gap to be told.
             near = yard.nearest(stands, moved, NEAR) if moved and not pairs else None
-            send(pipe, (number, pairs, near))
+            answer(pipe, (number, pairs, near))
     except Exception:  # Whatever it met, the window starts another for its next question.
         return
 
@@ -66,6 +75,7 @@ class Companion:
         with self._wake:
             self._wanted = (number, shapes, stands, moved)
             if self._thread is None and not self._closing:
+                forks.begin()
                 self._thread = threading.Thread(target=self._run, name="gullyrise-companion", daemon=True)
                 self._thread.start()
             self._wake.notify()
@@ -100,7 +110,7 @@ class Companion:
                 self._wanted = None
             try:
                 self._put(number, shapes, stands, moved)
-            except (EOFError, OSError):
+            except (EOFError, OSError, NotData):
                 # It died; the next question starts another.
                 self._end()
                 time.sleep(0.2)
@@ -111,20 +121,38 @@ class Companion:
     def _put(self, number: int, shapes: Shapes, stands: list[Stand], moved: set[int] | None) -> None:
         pipe = self._pipe or self._start()
         fresh = [(digest, bodies) for digest, bodies in shapes.items() if digest not in self._known]
-        send(pipe, (number, fresh, stands, moved))
+        found, pairs, near = self._exchanged(pipe, (number, fresh, stands, moved))
         self._known |= set(shapes)
-        found, pairs, near = receive(pipe)
         self.answered = found
         self._deliver(found, pairs, near)
 
+    def _exchanged(self, pipe: Connection, question: Any) -> tuple[int, list[Pair], Near | None]:
+        """The answer to a question. Raises EOFError where none comes for so long that it went round, NotData for one that is
+        none."""
+        handle = pipe.fileno()
+        going, coming = Outgoing(question), Incoming(handle, _MOST_ANSWER)
+        until = time.monotonic() + _PATIENCE
+        while (pieces := coming.take()) is None:
+            if not going.is_sent:
+                going.send(handle)
+            poll = select.poll()
+            poll.register(handle, select.POLLIN if going.is_sent else select.POLLIN | select.POLLOUT)
+            poll.poll(500)
+            if time.monotonic() > until or self._closing:
+                raise EOFError
+        said = told(pieces)
+        if not _ANSWER(said):
+            raise NotData("no answer about collisions")
+        return said  # type: ignore[no-any-return]
+
     def _start(self) -> Connection:
-        context: Any = multiprocessing.get_context("forkserver")
-        context.set_forkserver_preload(["gullyrise.workers.preload"])
+        context = forks.context()
         self._pipe, theirs = context.Pipe()
         self._process = context.Process(target=_serve, args=(theirs,), daemon=True)
         with no_main_module():
             self._process.start()
         theirs.close()
+        os.set_blocking(self._pipe.fileno(), False)
         self._known = set()
         return self._pipe
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -12,6 +12,11 @@ from gullyrise.core.cutting.outline import Outline
 from gullyrise.core.geometry import Floats, Mesh, Plane, Transform
 from gullyrise.core.part import Body
 from gullyrise.core.progress import Progress
+from gullyrise.workers.fencing.task import Task
+
+if TYPE_CHECKING:
+    from gullyrise.core.cutting.along import AreaCurve
+    from gullyrise.core.solids.sections import ExactSection
 
 Stand = tuple[Body, Transform]
 """A body and where one of its copies stands on the machine."""
@@ -29,14 +34,14 @@ class Shown:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class CutPlaced:
+class CutPlaced(Task):
     """The section of bodies as they stand: a Shown."""
 
     stands: tuple[Stand, ...]
     plane: Plane
     title: str = "section"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> Shown:
         from gullyrise.core.cutting import cut
         from gullyrise.core.report.outlines import outlines_of
 
@@ -47,14 +52,14 @@ class CutPlaced:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class CutExactly:
+class CutExactly(Task):
     """The section of solids as they stand, from their surfaces; None where the kernel cannot say it."""
 
     stands: tuple[Stand, ...]
     plane: Plane
     title: str = "exact section"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> ExactSection | None:
         from gullyrise.core.solids.sections import exact_section, together
 
         found = []
@@ -75,14 +80,14 @@ class CutExactly:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class AreaAlong:
+class AreaAlong(Task):
     """The cut area along a direction of bodies as they stand."""
 
     stands: tuple[Stand, ...]
     direction: Floats
     title: str = "area along the cut"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> AreaCurve:
         from gullyrise.core.cutting.along import area_along
 
         return area_along(_standing(self.stands), self.direction)

@@ -13,8 +13,10 @@ from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
 from gullyrise.workers.batch import run_all
+from gullyrise.workers.fencing import Grants
+from gullyrise.workers.fencing.task import Task
 from gullyrise.workers.process import Report
-from gullyrise.workers.work import Read, RunCheck, Work
+from gullyrise.workers.work import Read, RunCheck, Work, reads_of, ready_to_read
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +44,7 @@ class JudgedFile:
 
 
 @dataclass(frozen=True, slots=True)
-class JudgeFile:
+class JudgeFile(Task):
     """Reads one file and runs all checks on it: gives a JudgedFile."""
 
     path: str
@@ -52,7 +54,14 @@ class JudgeFile:
     def title(self) -> str:
         return Path(self.path).name
 
-    def run(self, progress: Progress) -> Any:
+    def beforehand(self, progress: Progress) -> JudgeFile:
+        ready_to_read(Path(self.path))
+        return self
+
+    def grants(self) -> Grants:
+        return reads_of(Path(self.path))
+
+    def run(self, progress: Progress) -> JudgedFile:
         return judge_file(self.path, self.question, progress)
 
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from gullyrise.core.measuring.picks import Pick
-from gullyrise.core.measuring.taking import Subject
+from gullyrise.core.measuring.taking import Subject, Taken
 from gullyrise.core.progress import Progress
+from gullyrise.workers.fencing.task import Task
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class TakeMeasure:
+class TakeMeasure(Task):
     """The figures of picks: a Taken. closely : smallest gaps and thickness too, which take longer"""
 
     picks: tuple[Pick, ...]
@@ -19,7 +19,7 @@ class TakeMeasure:
     closely: bool
     title: str = "measure"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> Taken:
         from gullyrise.core.measuring.taking import take
 
         return take(self.picks, self.subjects, closely=self.closely)

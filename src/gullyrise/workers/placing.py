@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
-from tempfile import TemporaryDirectory
-from typing import Any
+from shutil import rmtree
+from typing import TYPE_CHECKING
+from uuid import uuid4
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job.form import JobForm, PartForm
+from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.part import Part
@@ -16,14 +18,21 @@ from gullyrise.core.placing.packing import Wishes
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading import ReadOptions
-from gullyrise.workers.work import received
+from gullyrise.workers.fencing import Grants
+from gullyrise.workers.fencing.task import Task
+from gullyrise.workers.work import Received, ready_to_read, received
+
+if TYPE_CHECKING:
+    from gullyrise.core.job.file import Opened
+    from gullyrise.core.placing.packing import Packed
+    from gullyrise.core.placing.suggesting import Suggestion
 
 Stood = tuple[int, str, Transform]
 """(id, digest of its shape, placement) of a part that stands in a job."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Arrange:
+class Arrange(Task):
     """Places for parts on as many beds as they need, as `packing.arrange` gives them. parts : each shape by its digest
     fixed : those that stay where they are
     """
@@ -36,7 +45,7 @@ class Arrange:
     wishes: Wishes
     title: str = "arranging the bed"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> Packed:
         from gullyrise.core.placing.packing import Thing, arrange
 
         whole = {digest: part.whole() for digest, part in self.parts.items()}
@@ -49,7 +58,7 @@ class Arrange:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Suggest:
+class Suggest(Task):
     """Ways in which a part could stand, best first, from how it is placed now."""
 
     part: Part
@@ -61,7 +70,7 @@ class Suggest:
     def title(self) -> str:
         return f"placements of {self.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[Suggestion, ...]:
         from gullyrise.core.placing.suggesting import suggested
 
         meshes = [mesh.placed(self.placement) for _, _, mesh in self.part.copies()]
@@ -69,7 +78,7 @@ class Suggest:
 
 
 @dataclass(frozen=True, slots=True)
-class MakeStandIn:
+class MakeStandIn(Task):
     """The part of a stand-in, as Read gives it."""
 
     spec: StandIn
@@ -79,25 +88,45 @@ class MakeStandIn:
     def title(self) -> str:
         return self.spec.name
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> Received:
         from gullyrise.core.placing.stand_ins import stand_in_part
 
         return replace(received(stand_in_part(self.spec), self.largest_machine, progress), origin=self.spec)
 
 
 @dataclass(frozen=True, slots=True)
-class MakeAnew:
-    """A part of a job made anew from its own bytes and steps, as Read gives it."""
+class MakeAnew(Task):
+    """A part of a job made anew from its own bytes and steps, as Read gives it. folder : below the store's, where its file is
+    laid out under its own name while it is read"""
 
     form: PartForm
     store: str
     largest_machine: float
+    folder: str = field(default_factory=lambda: uuid4().hex)
 
     @property
     def title(self) -> str:
         return self.form.name
 
-    def run(self, progress: Progress) -> Any:
+    def beforehand(self, progress: Progress) -> MakeAnew:
+        origin = self.form.origin
+        if isinstance(origin, StandIn):
+            return self
+        # Beside the store a file can stand a second time without being copied.
+        ready_to_read(Store(Path(self.store)).laid_out(origin, self._out))
+        return self
+
+    @property
+    def _out(self) -> Path:
+        return Path(self.store) / "out" / self.folder
+
+    def grants(self) -> Grants:
+        return Grants(reads=(str(self._out),))
+
+    def afterwards(self) -> None:
+        rmtree(self._out, ignore_errors=True)
+
+    def run(self, progress: Progress) -> Received:
         from gullyrise.core.job.steps import done
         from gullyrise.core.placing.stand_ins import stand_in_part
 
@@ -107,18 +136,16 @@ class MakeAnew:
         else:
             from gullyrise.core.reading import read
 
-            with TemporaryDirectory(prefix="gullyrise-") as folder:
-                path = Store(Path(self.store)).laid_out(origin, Path(folder))
-                part = read(path, ReadOptions(unit=origin.unit), progress)
+            part = read(self._out / origin.file.name, ReadOptions(unit=origin.unit), progress)
             # It is known by the place it came from, by which it can be read anew.
-            part = replace(part, file=origin.path or origin.file.name)
+            part = replace(part, file=origin.place or origin.file.name)
         for step in self.form.steps:
             part, _ = done(part, step, progress)
         return replace(received(part, self.largest_machine, progress), origin=origin)
 
 
 @dataclass(frozen=True, slots=True)
-class OpenJob:
+class OpenJob(Task):
     """What a job file holds, its part files taken into a store."""
 
     path: str
@@ -128,14 +155,17 @@ class OpenJob:
     def title(self) -> str:
         return Path(self.path).name
 
-    def run(self, progress: Progress) -> Any:
+    def grants(self) -> Grants:
+        return Grants((self.path,), (self.store,))
+
+    def run(self, progress: Progress) -> Opened:
         from gullyrise.core.job.file import open_file
 
         return open_file(Path(self.path), Store(Path(self.store)), progress)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class SaveJob:
+class SaveJob(Task):
     """Writes a job file, whole or not at all."""
 
     form: JobForm
@@ -147,7 +177,16 @@ class SaveJob:
     def title(self) -> str:
         return Path(self.path).name
 
-    def run(self, progress: Progress) -> Any:
+    def grants(self) -> Grants:
+        return Grants((self.store, *self._elsewhere), (str(Path(self.path).resolve().parent),))
+
+    @property
+    def _elsewhere(self) -> tuple[str, ...]:
+        """Files whose bytes could not be kept, where they were read."""
+        origins = (part.origin for part in self.form.parts)
+        return tuple(one.place for one in origins if isinstance(one, FileOrigin) and one.place)
+
+    def run(self, progress: Progress) -> None:
         from gullyrise.core.job.file import save
 
-        return save(self.form, Store(Path(self.store)), self.thumbnail, Path(self.path), progress)
+        save(self.form, Store(Path(self.store)), self.thumbnail, Path(self.path), progress)

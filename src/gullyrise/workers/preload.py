@@ -1,6 +1,14 @@
 """Imported once by the fork server, so that every worker starts with the numeric stack at hand. Never Qt or VTK."""
+# ruff: noqa: E402
 
 import gc
+import os
+
+from gullyrise.workers.fencing.resources import end_with_parent
+from gullyrise.workers.forks import PARENT
+
+# Before what takes its time to load: a window that is killed meanwhile leaves nothing behind.
+end_with_parent(int(os.environ.pop(PARENT, "0")))
 
 import embreex.rtcore_scene
 import fcl

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import multiprocessing
 import os
+import select
 import signal
 import sys
 import time
@@ -11,13 +12,17 @@ import types
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
+from functools import cache
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, Literal
 
 from gullyrise.core.errors import GullyriseError, ReaderDied, ReaderEnded, WorkEnded
-from gullyrise.workers.fence import fence
-from gullyrise.workers.wire import receive, send
+from gullyrise.workers import forks
+from gullyrise.workers.fencing import bound, disarm
+from gullyrise.workers.records import NotData
+from gullyrise.workers.schema import Fits, annotation, fits_of
+from gullyrise.workers.wire import Incoming, Outgoing, answer, receive_work, told
 from gullyrise.workers.work import Figures, Read, Work
 
 Method = Literal["fork", "forkserver"]
@@ -25,6 +30,10 @@ _PROGRESS_EVERY = 0.05
 _GRACE, _PER_MEGABYTE = 18.0, 60.0
 """Seconds of processor time that a reader has for any file, and more for each megabyte of it."""
 _WAITING = 12.0
+_STALLED, _PASSING = 60.0, 0.5
+"""Seconds for which an answer may stand still in its middle, and for which a process that closed its pipe may take to end."""
+_MOST_ANSWER, _MOST_STAGE = 4 << 30, 80
+_PROGRESS = fits_of(tuple[str, int, int])
 _MEMORY, _TIMES = 1_800_000_000, 64
 """Bytes of memory that a reader has for any file, and more for each byte of it."""
 
@@ -48,8 +57,8 @@ class Bounds:
 
 
 def _serve(pipe: Connection, bounds: Bounds) -> None:
-    """The worker's whole life: fence, receive the work, run it, send what came of it."""
-    fence(bounds.memory)
+    """The worker's whole life: bounds on itself, the work, the fence, and an answer of what came of it."""
+    bound(bounds.memory, bounds.seconds * _cores(), pipe.fileno())
     last = 0.0
 
     def progress(stage: str, done: int, total: int) -> None:
@@ -57,24 +66,36 @@ def _serve(pipe: Connection, bounds: Bounds) -> None:
         now = time.monotonic()
         if now - last >= _PROGRESS_EVERY:
             last = now
-            send(pipe, ("progress", (stage, done, total)))
+            answer(pipe, ("progress", (stage, done, total)))
 
     try:
-        work: Work = receive(pipe)
-        answer: tuple[str, Any] = ("done", work.run(progress))
-    except MemoryError:
-        answer = ("memory", None)
-    except GullyriseError as error:
-        answer = ("error", error)
-    except Exception as error:  # The one place where a worker's own fault becomes a sentence.
-        answer = ("fault", f"{type(error).__name__}: {error}"[:300])
-    try:
-        send(pipe, answer)
-    except MemoryError:
-        send(pipe, ("memory", None))
-    except BrokenPipeError:
+        try:
+            work: Work = receive_work(pipe)
+            work = work.beforehand(progress)
+            disarm(work.grants())
+            answer(pipe, ("done", work.run(progress)))
+        except MemoryError:
+            answer(pipe, ("memory", None))
+        except GullyriseError as error:
+            answer(pipe, ("error", error))
+        except (BrokenPipeError, ConnectionResetError):
+            raise
+        except Exception as error:  # The one place where a worker's own fault becomes a sentence.
+            answer(pipe, ("fault", f"{type(error).__name__}: {error}"[:300]))
+    except (BrokenPipeError, ConnectionResetError):
+        # Nobody listens any more.
         pass
     pipe.close()
+
+
+def _cores() -> int:
+    return len(os.sched_getaffinity(0))
+
+
+@cache
+def _gives(kind: type) -> Fits:
+    """A test for what a kind of work answers, from what its `run` says."""
+    return fits_of(annotation(kind.run.__annotations__.get("return", Any), kind.run.__module__))  # type: ignore[attr-defined]
 
 
 def _worked(pid: int) -> float:
@@ -107,7 +128,8 @@ class Report:
 
 
 class Worker:
-    """A process that does one piece of work. `start` and `hear` may block on the pipe: not for the interface's thread."""
+    """A process that does one piece of work. Nothing here waits for it: `hear` gives what has come, whoever calls it looks at
+    `pipe` in the meantime. Not for the interface's thread all the same, as values take their time to be made of what came."""
 
     def __init__(self, work: Work, method: Method, bounds: Bounds | None = None) -> None:
         self.work = work
@@ -115,12 +137,12 @@ class Worker:
         if isinstance(work, (Read, Figures)):
             with suppress(OSError, ValueError):
                 self.bounds = self.bounds.for_file(Path(work.path).stat().st_size)
-        self._context: Any = multiprocessing.get_context(method)
-        if method == "forkserver":
-            self._context.set_forkserver_preload(["gullyrise.workers.preload"])
+        self._sent = 0.0
+        self._context: Any = forks.context() if method == "forkserver" else multiprocessing.get_context(method)
         self._process: Any = None
-        self._started = 0.0
-        self._threads = len(os.sched_getaffinity(0))
+        self._started = self._spoke = 0.0
+        self._outgoing: Outgoing
+        self._incoming: Incoming
         self.pipe: Connection
 
     def start(self) -> None:
@@ -129,66 +151,122 @@ class Worker:
         with no_main_module():
             self._process.start()
         theirs.close()
-        self._started = time.monotonic()
-        # The death of the process is told by hear().
-        with suppress(BrokenPipeError, ConnectionResetError):
-            send(self.pipe, self.work)
+        os.set_blocking(self.pipe.fileno(), False)
+        self._started = self._sent = time.monotonic()
+        self._outgoing = Outgoing(self.work)
+        self._incoming = Incoming(self.pipe.fileno(), min(self.bounds.memory, _MOST_ANSWER))
+        self._send()
 
     @property
-    def late(self) -> bool:
-        waited = time.monotonic() - self._started
-        if waited <= self.bounds.seconds:
-            return False
-        # Threads of its own count together, as many as there may be at once.
-        return waited > _WAITING * self.bounds.seconds or _worked(self._process.pid) > self.bounds.seconds * self._threads
+    def wants(self) -> int:
+        """What its pipe is to be looked at for, as `select.poll` has it."""
+        return select.POLLIN if self._outgoing.is_sent else select.POLLIN | select.POLLOUT
 
-    def hear(self) -> Report:
-        """The next report; waits for it. A process that died without a word reports an error."""
+    def hear(self) -> Report | None:
+        """The next report, None where nothing whole has come yet. A process that died without a word reports an error, and so
+        does one whose answer is none, stays in its middle, or never comes."""
         try:
-            kind, value = receive(self.pipe)
+            self._send()
+            while (pieces := self._incoming.take()) is not None:
+                report = self._understood(told(pieces))
+                if report is not None:
+                    return report
         except (EOFError, OSError):
-            self._process.join(5)
-            return Report("error", self._died(self._how(), crashed=self._crashed()))
+            self._process.join(_PASSING)
+            how, crashed = self._how(), self._crashed()
+            return self._ended(how, crashed=crashed)
         except MemoryError:
-            return Report("error", self._died("its result does not fit into memory"))
+            return self._ended("its result does not fit into memory")
+        except NotData as error:
+            return self._fault(f"its answer is none: {error}")
+        return self._out_of_patience()
+
+    def _send(self) -> None:
+        # The death of the process is told by what comes, or does not.
+        with suppress(BrokenPipeError, ConnectionResetError):
+            if not self._outgoing.is_sent and self._outgoing.send(self.pipe.fileno()):
+                self._sent = time.monotonic()
+
+    def _out_of_patience(self) -> Report | None:
+        now = time.monotonic()
+        if self._incoming.is_in_the_middle and now - self._incoming.moved > _STALLED:
+            return self._ended("its answer stopped in the middle")
+        if not self._outgoing.is_sent and now - self._sent > _STALLED:
+            return self._ended("it did not take its work")
+        waited = now - self._started
+        if waited <= self.bounds.seconds:
+            return None
+        # Threads of its own count together, as many as there may be at once.
+        if waited > _WAITING * self.bounds.seconds or _worked(self._process.pid) > self.bounds.seconds * _cores():
+            return self._ended(self._too_long())
+        return None
+
+    def _understood(self, said: Any) -> Report | None:
+        """Raises NotData for what is no report."""
+        if type(said) is not tuple or len(said) != 2:
+            raise NotData("no report")
+        kind, value = said
         if kind == "progress":
-            return Report("progress", value)
-        self._finish()
+            if not _PROGRESS(value):
+                raise NotData("no progress")
+            now = time.monotonic()
+            if now - self._spoke < _PROGRESS_EVERY / 2:
+                # Who tells it more often than is agreed keeps nobody busy.
+                return None
+            self._spoke = now
+            stage, done, total = value
+            return Report("progress", (stage[:_MOST_STAGE], done, total))
         if kind == "done":
+            if not _gives(type(self.work))(value):
+                raise NotData(f"no answer to {type(self.work).__name__}")
+            self._finish()
             return Report("done", value)
         if kind == "memory":
-            wanted = f"it wanted more than {self.bounds.memory / 2**30:.0f} GiB of memory"
-            return Report("error", self._died(wanted, crashed=isinstance(self.work, (Read, Figures))))
-        if kind == "fault":
-            return Report(
-                "error",
-                WorkEnded(f"The {self.work.title} met a fault of this program and has no result; tell us about it.", value),
-            )
-        return Report("error", value)
+            return self._ended(f"it wanted more than {self.bounds.memory / 2**30:.0f} GiB of memory")
+        if kind == "fault" and isinstance(value, str):
+            return self._fault(value)
+        if kind == "error" and isinstance(value, GullyriseError):
+            self._finish()
+            return Report("error", value)
+        raise NotData("no report")
+
+    def _fault(self, detail: str) -> Report:
+        self._finish()
+        return Report(
+            "error", WorkEnded(f"The {self.work.title} met a fault of this program and has no result; tell us about it.", detail)
+        )
+
+    def _ended(self, how: str, *, crashed: bool = False) -> Report:
+        self._finish()
+        return Report("error", self._died(how, crashed=crashed))
+
+    def _too_long(self) -> str:
+        return f"it worked for longer than the {self.bounds.seconds:.0f} seconds that it may"
 
     def end(self, why: str = "it was cancelled") -> Report:
         """Kills the process, if it still runs, and gives the error that stands for it."""
-        if self._process is not None:
-            self._process.kill()
-            self._finish()
-        return Report("error", self._died(why))
-
-    def out_of_time(self) -> Report:
-        return self.end(f"it worked for longer than the {self.bounds.seconds:.0f} seconds that it may")
+        return self._ended(why) if self._process is not None else Report("error", self._died(why))
 
     def _finish(self) -> None:
+        """Whatever it would still do, nobody waits for it."""
+        self._process.kill()
         self._process.join(10)
         self.pipe.close()
+        self.work.afterwards()
 
     def _how(self) -> str:
         code = self._process.exitcode
+        if code == -signal.SIGXCPU:
+            return self._too_long()
+        if code == -signal.SIGKILL:
+            return "the system killed the process, perhaps for want of memory"
         if code is not None and code < 0:
             return f"the process crashed (signal {-code})"
         return "the process ended without a word"
 
     def _crashed(self) -> bool:
         """Whether it fell by itself: what kills from outside, such as a machine short of memory, accuses no file."""
-        return self._process.exitcode not in (-signal.SIGKILL, -signal.SIGTERM)
+        return self._process.exitcode not in (-signal.SIGKILL, -signal.SIGTERM, -signal.SIGXCPU)
 
     def _died(self, how: str, *, crashed: bool = False) -> GullyriseError:
         if isinstance(self.work, (Read, Figures)):

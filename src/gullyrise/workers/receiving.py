@@ -4,28 +4,33 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.core.cutting.splitting import Side
 from gullyrise.core.geometry import Mesh, Plane, Transform
+from gullyrise.core.intake.mends import Change as Mended
 from gullyrise.core.job.origins import Change, Split
 from gullyrise.core.measuring.figures import spot
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
+from gullyrise.workers.fencing import Grants
+from gullyrise.workers.fencing.task import Task
 from gullyrise.workers.work import Received, received
 
 _WORDS = {"unit": "unit", "mends": "mends", "finer": "finer mesh", "stretch": "size", "split": "half"}
 
 
 @dataclass(frozen=True, slots=True)
-class ListFolders:
+class ListFolders(Task):
     """The part files that each of some paths stands for: itself, or those in it where it is a folder."""
 
     paths: tuple[str, ...]
     title: str = "folders"
 
-    def run(self, progress: Progress) -> Any:
+    def grants(self) -> Grants:
+        return Grants(self.paths)
+
+    def run(self, progress: Progress) -> list[list[str]]:
         from gullyrise.core.reading.folders import files_below
 
         progress("looking for part files", 0, 0)
@@ -33,7 +38,7 @@ class ListFolders:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Reshape:
+class Reshape(Task):
     """A part after one more step, such as another unit, mends, a finer mesh or a stretch: as Read gives it."""
 
     part: Part
@@ -44,7 +49,7 @@ class Reshape:
     def title(self) -> str:
         return f"{_WORDS[self.step.kind]} of {self.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> Received:
         from gullyrise.core.job.steps import done
 
         part, told = done(self.part, self.step, progress)
@@ -52,7 +57,7 @@ class Reshape:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class SplitPart:
+class SplitPart(Task):
     """Both halves of a part, the front first: (step, what Read gives) each. wish : for pegs, or none"""
 
     part: Part
@@ -64,7 +69,7 @@ class SplitPart:
     def title(self) -> str:
         return f"halves of {self.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[tuple[Split, Received], ...]:
         from gullyrise.core.cutting.splitting import half_of, pegs_for
 
         progress("placing pegs", 0, 0)
@@ -81,7 +86,7 @@ class SplitPart:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class PreviewMends:
+class PreviewMends(Task):
     """What each mend would change: {id of the mend: (Change of each body that it would change, with its number)}."""
 
     part: Part
@@ -90,13 +95,13 @@ class PreviewMends:
     def title(self) -> str:
         return f"mends of {self.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> dict[str, list[tuple[int, Mended]]]:
         from gullyrise.core.intake.health import health_of
         from gullyrise.core.intake.mends import MENDS, changed
 
         bodies = [(number, body.mesh) for number, body in enumerate(self.part.bodies) if body.kind == "mesh"]
         before = [health_of(mesh) for _, mesh in bodies]
-        out: dict[str, list[tuple[int, Any]]] = {}
+        out: dict[str, list[tuple[int, Mended]]] = {}
         for done, mend in enumerate(MENDS):
             progress("trying mends", done, len(MENDS))
             for (number, mesh), health in zip(bodies, before, strict=True):
@@ -107,13 +112,13 @@ class PreviewMends:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class GroupShapes:
+class GroupShapes(Task):
     """Which meshes have one shape: the number of the shape of each, in order of appearance."""
 
     meshes: tuple[Mesh, ...]
     title: str = "shapes of the parts list"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[int, ...]:
         from gullyrise.core.geometry.likeness import alike, moments
 
         signs = [(mesh.area, *moments(mesh)[1]) if len(mesh.faces) else (0.0,) * 4 for mesh in self.meshes]
@@ -136,7 +141,7 @@ def _near(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class WriteParts:
+class WriteParts(Task):
     """Parts as they stand into files: sentences on what the formats cannot hold.
 
     files : (path, (part, placement, name of the copy) each) of every file, such as one for each bed
@@ -148,7 +153,10 @@ class WriteParts:
     def title(self) -> str:
         return Path(self.files[0][0]).name
 
-    def run(self, progress: Progress) -> Any:
+    def grants(self) -> Grants:
+        return Grants(writes=tuple({str(Path(path).resolve().parent) for path, _ in self.files}))
+
+    def run(self, progress: Progress) -> list[str]:
         from gullyrise.core.writing import write
         from gullyrise.core.writing.placed import together
 

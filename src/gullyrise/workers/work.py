@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import Snapshot
-from gullyrise.core.errors import JobError
+from gullyrise.core.checks.protocol import Outcome, Snapshot
 from gullyrise.core.geometry import Mesh, Plane, Points, Transform
 from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job.origins import FileOrigin
@@ -19,6 +18,13 @@ from gullyrise.core.part import Part
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
+from gullyrise.workers.fencing import Grants
+from gullyrise.workers.fencing.task import Task
+
+if TYPE_CHECKING:
+    from gullyrise.core.checks.access_setups import Setups
+    from gullyrise.core.cutting.told import Told
+    from gullyrise.core.geometry.round_faces import Axis
 
 _READY_AT_ONCE = 40_000
 """Triangles of a part up to which it is made ready for the bench where it is read, for a process less."""
@@ -30,6 +36,12 @@ class Work(Protocol):
     @property
     def title(self) -> str: ...
 
+    def beforehand(self, progress: Progress) -> Work: ...
+
+    def grants(self) -> Grants: ...
+
+    def afterwards(self) -> None: ...
+
     def run(self, progress: Progress) -> Any: ...
 
 
@@ -38,6 +50,7 @@ class Received:
     """A part with what is known of it. figures : in the shape of the `info` contract, empty where not asked for
     centre : of mass, mm;  digest : of its geometry;  ready : what Prepare gives, where that was quickly made along with it
     hull : (n, 3) corners of its convex hull, mm;  origin : its bytes, where those were to be kept;  told : of what was done to it
+    unkept : why its bytes are not kept, in a sentence, or empty
     """
 
     part: Part
@@ -48,6 +61,22 @@ class Received:
     hull: Points | None = None
     origin: FileOrigin | StandIn | None = None
     told: Any = None
+    unkept: str = ""
+
+
+def ready_to_read(path: Path) -> None:
+    """Loads what reads a file. Raises ReadError for what is no ordinary file."""
+    from gullyrise.core.reading.registry import checked_head, load_readers
+
+    checked_head(path)
+    load_readers({path.suffix.lower()})
+
+
+def reads_of(path: Path) -> Grants:
+    """A part file with those of its folder that it cannot be read without."""
+    from gullyrise.core.reading.belonging import belonging
+
+    return Grants((str(path), *(str(path.parent / name) for name in belonging(path))))
 
 
 def received(part: Part, largest_machine: float | None, progress: Progress) -> Received:
@@ -67,34 +96,44 @@ def received(part: Part, largest_machine: float | None, progress: Progress) -> R
 
 
 @dataclass(frozen=True, slots=True)
-class Read:
-    """Reads a file: gives what it holds as `received` does. keep : the folder of a store that keeps its bytes, or none"""
+class Read(Task):
+    """Reads a file: gives what it holds as `received` does. keep : the folder of a store that keeps its bytes, or none
+    origin, unkept : what came of keeping them
+    """
 
     path: str
     options: ReadOptions
     largest_machine: float | None = None
     keep: str | None = None
+    origin: FileOrigin | None = None
+    unkept: str = ""
 
     @property
     def title(self) -> str:
         return Path(self.path).name
 
-    def run(self, progress: Progress) -> Any:
+    def beforehand(self, progress: Progress) -> Read:
+        path = Path(self.path)
+        ready_to_read(path)
+        if self.keep is None:
+            return self
+        progress("keeping its bytes", 0, 0)
+        # Before they are looked into: what reads them may not write.
+        origin, unkept = Store(Path(self.keep)).origin_of(path, self.options.unit)
+        return replace(self, origin=origin, unkept=unkept)
+
+    def grants(self) -> Grants:
+        return reads_of(Path(self.path))
+
+    def run(self, progress: Progress) -> Received:
         from gullyrise.core.reading import read
 
         found = received(read(Path(self.path), self.options, progress), self.largest_machine, progress)
-        if self.keep is None:
-            return found
-        progress("keeping its bytes", 0, 0)
-        try:
-            return replace(found, origin=Store(Path(self.keep)).origin_of(Path(self.path), self.options.unit))
-        except JobError:
-            # It can be looked at all the same; saving will say that its bytes are not kept.
-            return found
+        return replace(found, origin=self.origin, unkept=self.unkept)
 
 
 @dataclass(frozen=True, slots=True)
-class Figures:
+class Figures(Task):
     """Reads a file and gives only its receiving figures, so that no arrays cross."""
 
     path: str
@@ -105,7 +144,14 @@ class Figures:
     def title(self) -> str:
         return Path(self.path).name
 
-    def run(self, progress: Progress) -> Any:
+    def beforehand(self, progress: Progress) -> Figures:
+        ready_to_read(Path(self.path))
+        return self
+
+    def grants(self) -> Grants:
+        return reads_of(Path(self.path))
+
+    def run(self, progress: Progress) -> dict[str, Any]:
         from gullyrise.core.reading import read
         from gullyrise.core.report.intake import part_figures
 
@@ -115,7 +161,7 @@ class Figures:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class RunCheck:
+class RunCheck(Task):
     """Runs one check: gives its outcomes. evidence : whether what they can be judged anew from comes along, which is large"""
 
     check: str
@@ -127,7 +173,7 @@ class RunCheck:
     def title(self) -> str:
         return f"{self.check} of {self.snapshot.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[Outcome, ...]:
         from gullyrise.core.checks.registry import run_check
 
         found = run_check(self.check, self.snapshot, self.limits, progress)
@@ -135,7 +181,7 @@ class RunCheck:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class FirstLook:
+class FirstLook(Task):
     """What a check can show within a second: outcomes without a verdict."""
 
     check: str
@@ -146,14 +192,14 @@ class FirstLook:
     def title(self) -> str:
         return f"first look at {self.check} of {self.snapshot.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[Outcome, ...]:
         from gullyrise.core.checks.registry import first_look
 
         return first_look(self.check, self.snapshot, self.limits)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class FindSetups:
+class FindSetups(Task):
     """The fewest set-ups that a part takes on its mill, as `fewest_setups` gives them."""
 
     snapshot: Snapshot
@@ -163,7 +209,7 @@ class FindSetups:
     def title(self) -> str:
         return f"set-ups of {self.snapshot.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> Setups:
         from gullyrise.core.checks import access
         from gullyrise.core.checks.access_setups import fewest_setups
         from gullyrise.core.checks.protocol import limits_for
@@ -176,7 +222,7 @@ class FindSetups:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class RunChecks:
+class RunChecks(Task):
     """Runs many short checks in one process: the outcomes of each, in order."""
 
     checks: tuple[RunCheck, ...]
@@ -185,7 +231,7 @@ class RunChecks:
     def title(self) -> str:
         return f"{self.checks[0].check} of {len(self.checks)} parts"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[tuple[Outcome, ...], ...]:
         out = []
         for done, one in enumerate(self.checks):
             progress("measuring", done, len(self.checks))
@@ -194,7 +240,7 @@ class RunChecks:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Cut:
+class Cut(Task):
     """The section of a part by a plane, as `section_told` gives it."""
 
     part: Part
@@ -204,14 +250,14 @@ class Cut:
     def title(self) -> str:
         return f"section of {self.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> Told:
         from gullyrise.core.cutting.told import section_told
 
         return section_told(self.part, self.plane, progress)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Apart:
+class Apart(Task):
     """The smallest gap between two parts."""
 
     a: Part
@@ -221,14 +267,14 @@ class Apart:
     def title(self) -> str:
         return f"distance of {self.a.name} and {self.b.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> dict[str, Any]:
         from gullyrise.core.placing.apart import distance_between
 
         return distance_between(self.a, self.b, progress)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Prepare:
+class Prepare(Task):
     """What the bench wants of each body of a part before it can point at it: a Prepared each."""
 
     part: Part
@@ -237,7 +283,7 @@ class Prepare:
     def title(self) -> str:
         return f"view of {self.part.name}"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[Prepared, ...]:
         from gullyrise.core.geometry.prepared import prepared
 
         out = []
@@ -248,13 +294,13 @@ class Prepare:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class FindAlike:
+class FindAlike(Task):
     """Which of some meshes have the shape of the first: a tuple of yes or no, the first included."""
 
     meshes: tuple[Mesh, ...]
     title: str = "search for like bodies"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[bool, ...]:
         from gullyrise.core.geometry.likeness import alike
 
         out = []
@@ -265,27 +311,27 @@ class FindAlike:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class FindAxis:
+class FindAxis(Task):
     """The axis of the cylinder that a face of a mesh lies on, or None."""
 
     mesh: Mesh
     face: int
     title: str = "axis of the round face"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> Axis | None:
         from gullyrise.core.geometry.round_faces import axis_about
 
         return axis_about(self.mesh, self.face)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class FindNear:
+class FindNear(Task):
     """How far each of some bodies is from the first: mm each, in the order given. bodies : (mesh, placement) each."""
 
     bodies: tuple[tuple[Mesh, Transform], ...]
     title: str = "distances of the neighbours"
 
-    def run(self, progress: Progress) -> Any:
+    def run(self, progress: Progress) -> tuple[float, ...]:
         from gullyrise.core.geometry.nearest import Tree
 
         first = Tree(self.bodies[0][0].placed(self.bodies[0][1]))

@@ -28,6 +28,16 @@ class Mesh:
         object.__setattr__(self, "vertices", frozen(self.vertices, np.float64))
         object.__setattr__(self, "faces", frozen(self.faces, np.int32))
 
+    @property
+    def is_whole(self) -> bool:
+        """Whether there is a finite place for every corner of every face: what comes from elsewhere is asked before it is
+        used."""
+        if self.vertices.shape[1:] != (3,) or self.faces.shape[1:] != (3,):
+            return False
+        if len(self.faces) and not 0 <= int(self.faces.min()) <= int(self.faces.max()) < len(self.vertices):
+            return False
+        return bool(np.isfinite(self.vertices).all())
+
     def triangles(self) -> Points:
         """(m, 3, 3) corner points."""
         return self.vertices[self.faces]

@@ -8,8 +8,8 @@ import shutil
 from contextlib import suppress
 from pathlib import Path
 
-from gullyrise.core.errors import JobError
-from gullyrise.core.job.origins import FileOrigin, KeptFile
+from gullyrise.core.errors import JobError, NotKept
+from gullyrise.core.job.origins import FileOrigin, KeptFile, plain_name, told_path
 from gullyrise.core.reading.belonging import belonging
 from gullyrise.core.safe_files import fill_safely
 
@@ -35,7 +35,7 @@ class Store:
         return self.folder / digest
 
     def keep(self, path: Path) -> str:
-        """Copies a file's bytes in; its digest. Raises JobError."""
+        """Copies a file's bytes in; its digest. Raises NotKept where there is no room for them, JobError where they change."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
             digest = digest_of(path)
@@ -55,7 +55,7 @@ class Store:
                     place.unlink()
                     raise JobError(f"{path.name} was written to while it was read; open it again.")
         except OSError as error:
-            raise JobError(f"{path.name} cannot be kept with the job ({error.strerror}); make room on the disk.") from None
+            raise NotKept(path.name, error.strerror or "the disk refuses") from None
         return digest
 
     def put(self, digest: str, source: Path) -> None:
@@ -69,11 +69,40 @@ class Store:
             return
         fill_safely(place, lambda stream: stream.write(source.read_bytes()))
 
-    def origin_of(self, path: Path, unit: str | None = None) -> FileOrigin:
-        """Keeps a part file with all that it cannot be read without. Raises JobError."""
-        own = KeptFile(name=path.name, digest=self.keep(path))
-        more = tuple(KeptFile(name=name, digest=self.keep(path.parent / name)) for name in belonging(path))
-        return FileOrigin(file=own, belongs=more, path=str(path.absolute()), unit=unit)
+    def origin_of(self, path: Path, unit: str | None = None) -> tuple[FileOrigin, str]:
+        """Keeps a part file with all that it cannot be read without: (its origin, why its bytes are not kept or empty). What is
+        not kept is saved later from where it was read, as long as it is still the same. Raises JobError for what cannot be
+        read."""
+        trouble = ""
+        kept = []
+        for name in (path.name, *belonging(path)):
+            place = path.parent / name
+            try:
+                digest = self.keep(place)
+            except NotKept as error:
+                trouble = str(error)
+                digest = self._digest(place)
+            kept.append(KeptFile(name=plain_name(name), digest=digest))
+        return FileOrigin(file=kept[0], belongs=tuple(kept[1:]), path=told_path(path.absolute()), unit=unit), trouble
+
+    @staticmethod
+    def _digest(path: Path) -> str:
+        try:
+            return digest_of(path)
+        except OSError as error:
+            raise JobError(f"{path.name} cannot be read ({error.strerror}); open it again.") from None
+
+    def found(self, origin: FileOrigin, kept: KeptFile) -> Path | None:
+        """Where the bytes of one of an origin's files are: in the store, or where they were read if they are the same still."""
+        place = self.path_of(kept.digest)
+        if place.exists():
+            return place
+        with suppress(OSError):
+            if origin.place:
+                there = Path(origin.place).parent / kept.name if kept is not origin.file else Path(origin.place)
+                if there.is_file() and digest_of(there) == kept.digest:
+                    return there
+        return None
 
     def laid_out(self, origin: FileOrigin, folder: Path) -> Path:
         """The part file under its own name in a folder, with what belongs to it. Raises JobError for bytes that are not there."""

@@ -39,7 +39,7 @@ def load_readers(found: set[str]) -> None:
                 importlib.import_module(name)
 
 
-def _checked_head(path: Path) -> bytes:
+def checked_head(path: Path) -> bytes:
     """The first bytes of an ordinary file, or the ReadError that says why it is none."""
     try:
         state = path.stat()
@@ -66,7 +66,7 @@ def _checked_head(path: Path) -> bytes:
 
 def read(path: Path, options: ReadOptions | None = None, progress: Progress = silent) -> Part:
     """The part in a file, in mm, Z up. Raises ReadError with one sentence; never anything else but MemoryError."""
-    head = _checked_head(path)
+    head = checked_head(path)
     readers = _readers()
     ending = path.suffix.lower()
     chosen = next((reader for reader in readers if reader.sniff(head)), None)

@@ -1,0 +1,61 @@
+"""The fork server, from which the window's workers come: started once, ended with the window, its sockets in a folder that is
+swept."""
+
+from __future__ import annotations
+
+import atexit
+import fcntl
+import multiprocessing
+import os
+import shutil
+import tempfile
+from contextlib import suppress
+from multiprocessing import forkserver, process
+from pathlib import Path
+from typing import IO, Any
+
+PARENT = "GULLYRISE_PARENT"
+"""Tells the fork server whose it is."""
+_PREFIX, _LOCK = "gullyrise-", "lock"
+_held: list[IO[bytes]] = []
+
+
+def context() -> Any:
+    """By which workers are started."""
+    found: Any = multiprocessing.get_context("forkserver")
+    found.set_forkserver_preload(["gullyrise.workers.preload"])
+    return found
+
+
+def begin() -> None:
+    """Starts the fork server where it does not run. From the main thread: the system ends it with the thread that started it."""
+    context()
+    if not _held:
+        _sweep()
+        process.current_process()._config["tempdir"] = _own_folder()  # type: ignore[attr-defined]
+    os.environ[PARENT] = str(os.getpid())
+    try:
+        forkserver.ensure_running()
+    finally:
+        del os.environ[PARENT]
+
+
+def _own_folder() -> str:
+    folder = Path(tempfile.mkdtemp(prefix=_PREFIX))
+    lock = (folder / _LOCK).open("wb")
+    fcntl.flock(lock, fcntl.LOCK_EX)
+    _held.append(lock)
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    return str(folder)
+
+
+def _sweep() -> None:
+    """Takes away the folders of windows that were killed: those of this user whose lock nobody holds."""
+    for folder in Path(tempfile.gettempdir()).glob(f"{_PREFIX}*"):
+        with suppress(OSError):
+            state = folder.lstat()
+            if state.st_uid != os.getuid() or not folder.is_dir() or folder.is_symlink():
+                continue
+            with (folder / _LOCK).open("rb") as lock:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                shutil.rmtree(folder, ignore_errors=True)
