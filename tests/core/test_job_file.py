@@ -163,7 +163,7 @@ def test_copies_of_one_part_are_kept_once(tmp_path: Path) -> None:
     form = form_of(job)
     assert len(form.parts) == 2 and len(form.stands) == 52
     save(form, store, b"", tmp_path / "j.gullyrise")
-    assert len(zipfile.ZipFile(tmp_path / "j.gullyrise").namelist()) == 2
+    assert len(zipfile.ZipFile(tmp_path / "j.gullyrise").namelist()) == 3
 
 
 def test_the_schema_in_the_docs_is_that_of_the_code_and_an_independent_reader_agrees_with_it(tmp_path: Path) -> None:
@@ -295,9 +295,22 @@ def test_a_part_is_laid_out_with_what_belongs_to_it(tmp_path: Path) -> None:
 def test_a_part_whose_bytes_cannot_be_kept_is_read_all_the_same(tmp_path: Path) -> None:
     write(standing(1).part, tmp_path / "p.stl")
     (tmp_path / "taken").write_bytes(b"a file where the store would be")
-    found = Read(str(tmp_path / "p.stl"), ReadOptions(), 300.0, str(tmp_path / "taken")).run(lambda *_: None)
-    assert found.origin is None and found.part.triangles == 12
-    kept = Read(str(tmp_path / "p.stl"), ReadOptions(), 300.0, str(tmp_path / "store")).run(lambda *_: None)
+
+    def read_into(store: str) -> Received:
+        work = Read(str(tmp_path / "p.stl"), ReadOptions(), 300.0, str(tmp_path / store))
+        return work.beforehand(silent).run(silent)
+
+    found = read_into("taken")
+    assert "could not be kept" in found.unkept and found.part.triangles == 12
+    # It is saved from where it was read, as long as it is the same.
+    form = form_of(fresh().with_parts([replace(standing(1), origin=found.origin)]))
+    save(form, Store(tmp_path / "taken"), b"", tmp_path / "j.gullyrise")
+    assert not open_file(tmp_path / "j.gullyrise", Store(tmp_path / "s")).lost
+    (tmp_path / "p.stl").write_bytes(b"another")
+    with pytest.raises(JobError, match="not kept any more"):
+        save(form, Store(tmp_path / "taken"), b"", tmp_path / "k.gullyrise")
+    write(standing(1).part, tmp_path / "p.stl")
+    kept = read_into("store")
     assert kept.origin is not None and (tmp_path / "store" / kept.origin.file.digest).exists()
 
 

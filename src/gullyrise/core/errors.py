@@ -15,7 +15,7 @@ window show.
       SplitError         a part that cannot be cut in two
       PlacingError       a size or shape that cannot be made
       JobError           a job file that cannot be opened or saved
-        NotKept
+        NewerJob, JobChanged, NotKept
       WorkEnded          background work that ended without a result
 """
 
@@ -133,6 +133,19 @@ class PlacingError(GullyriseError):
 
 class JobError(GullyriseError):
     """A job file that cannot be opened or saved."""
+
+
+class NewerJob(JobError):
+    def __init__(self, name: str, number: int, known: int) -> None:
+        super().__init__(
+            f"{name} was saved by a newer Gullyrise (job form {number}; this one reads up to {known}). "
+            "Open it there, or bring this one up to date; nothing in it was changed."
+        )
+
+
+class JobChanged(JobError):
+    def __init__(self, name: str) -> None:
+        super().__init__(f"{name} was changed by somebody else since it was opened here; it was not saved over.")
 
 
 class NotKept(JobError):

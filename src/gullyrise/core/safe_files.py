@@ -1,14 +1,42 @@
-"""Files that are whole or not there: written beside their place, then put into it."""
+"""Files that are whole or not there: written beside their place, then put into it. And files that are read within bounds."""
 
 from __future__ import annotations
 
+import errno
+import hashlib
 import os
+import stat
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from typing import IO
 
 _MARK = ".part"
+_LONG = 200
+"""Bytes of a name beyond which there is no room for what stands round it while it is written."""
+_MOST_LINKS = 40
+
+
+def ordinary(path: Path) -> IO[bytes]:
+    """Opens an ordinary file for reading. Raises OSError, with a word that says so for a folder, a device or a pipe, which would
+    give bytes without end or none for ever."""
+    handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+    try:
+        _refuse_odd(os.fstat(handle).st_mode, path)
+        os.set_blocking(handle, True)
+        return os.fdopen(handle, "rb")
+    except BaseException:
+        os.close(handle)
+        raise
+
+
+def read_within(path: Path, most: int) -> bytes:
+    """The bytes of a small ordinary file. Raises OSError, also for one of more than `most` bytes."""
+    with ordinary(path) as stream:
+        data = stream.read(most + 1)
+    if len(data) > most:
+        raise OSError(errno.EFBIG, "it is far too large for its purpose", str(path))
+    return data
 
 
 def write_safely(path: Path, data: bytes) -> None:
@@ -19,29 +47,87 @@ def write_safely(path: Path, data: bytes) -> None:
 def fill_safely(path: Path, fill: Callable[[IO[bytes]], object]) -> None:
     """The same for what is written bit by bit. What earlier writers that were killed left of this file is swept away.
 
-    Raises OSError, and whatever `fill` raises; the old file then stands as it did.
+    A link is written through to what it leads to; an old file's mode and owner stay as far as the system lets them.
+    Raises OSError, also for a place that holds something else than an ordinary file, and whatever `fill` raises; the old file
+    then stands as it did.
     """
-    fresh = path.with_name(f".{path.name}.{os.getpid()}{_MARK}")
+    try:
+        place = _through_links(path)
+    except ValueError:
+        raise OSError(errno.EINVAL, "its name cannot be a file's", "") from None
+    before = _state(place)
+    if before is not None:
+        _refuse_odd(before.st_mode, place)
+        # Put into its place, a new file would take that of one that may not be written.
+        if not os.access(place, os.W_OK):
+            raise PermissionError(errno.EACCES, os.strerror(errno.EACCES), str(place))
+    name = (
+        place.name
+        if len(os.fsencode(place.name)) <= _LONG
+        else hashlib.blake2b(os.fsencode(place.name), digest_size=16).hexdigest()
+    )
+    fresh = place.with_name(f".{name}.{os.getpid()}{_MARK}")
     try:
         with fresh.open("wb") as stream:
             fill(stream)
             stream.flush()
+            if before is not None:
+                _as_before(stream.fileno(), before)
             os.fsync(stream.fileno())
-        fresh.replace(path)
+        fresh.replace(place)
     except BaseException:
         with suppress(OSError):
             fresh.unlink()
         raise
-    _settle(path.parent)
-    for left in path.parent.glob(f".{path.name}.*{_MARK}"):
-        if not _lives(left):
-            with suppress(OSError):
-                left.unlink()
+    _settle(place.parent)
+    _sweep(place.parent, name)
 
 
-def _lives(left: Path) -> bool:
+def _through_links(path: Path) -> Path:
+    """The place that a path's last links lead to, whether anything is there or not. Raises OSError for links in a ring."""
+    for _ in range(_MOST_LINKS):
+        if not path.is_symlink():
+            return path
+        path = path.parent / os.readlink(path)  # noqa: PTH115 : a path of the system's own bytes
+    raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path))
+
+
+def _state(path: Path) -> os.stat_result | None:
+    try:
+        return path.stat()
+    except FileNotFoundError:
+        return None
+
+
+def _refuse_odd(mode: int, path: Path) -> None:
+    if stat.S_ISDIR(mode):
+        raise IsADirectoryError(errno.EISDIR, "it is a folder", str(path))
+    if not stat.S_ISREG(mode):
+        raise OSError(errno.EINVAL, "it is a device or a pipe", str(path))
+
+
+def _as_before(handle: int, before: os.stat_result) -> None:
+    """The owner first: the system takes rights away from a file that changes hands."""
+    now = os.fstat(handle)
+    if (now.st_uid, now.st_gid) != (before.st_uid, before.st_gid):
+        with suppress(OSError):
+            os.fchown(handle, before.st_uid, before.st_gid)
+    with suppress(OSError):
+        os.fchmod(handle, stat.S_IMODE(before.st_mode))
+
+
+def _sweep(folder: Path, name: str) -> None:
+    begin = f".{name}."
+    with suppress(OSError):
+        for left in os.scandir(folder):
+            if left.name.startswith(begin) and left.name.endswith(_MARK) and not _lives(left.name):
+                with suppress(OSError):
+                    os.unlink(left.path)  # noqa: PTH108 : as it was found
+
+
+def _lives(name: str) -> bool:
     """Whether the process that writes a file still runs."""
-    number = left.name.removesuffix(_MARK).rpartition(".")[2]
+    number = name.removesuffix(_MARK).rpartition(".")[2]
     return number.isdigit() and Path(f"/proc/{number}").exists()
 
 

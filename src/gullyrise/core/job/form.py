@@ -15,16 +15,24 @@ from gullyrise.core.job.job import Job
 from gullyrise.core.job.origins import Name, Origin, Step
 from gullyrise.core.job.record import Line
 from gullyrise.core.job.standing import Standing
+from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.machines.library import default_machine
 from gullyrise.core.measuring.picks import Dimension
 
 NUMBER = 1
 SCHEMA = f"gullyrise.job/{NUMBER}"
 _STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-Point = tuple[float, float, float]
-MOST_STANDS = 20_000
+MOST_STANDS, MOST_ID = 20_000, 1_000_000_000
+MOST_VIEWS, MOST_NOTES = 2_000, 100_000
+FAR = 1e7
+"""mm beyond which nothing of a job lies."""
+Place = Annotated[float, Field(ge=-FAR, le=FAR)]
+Degrees = Annotated[float, Field(ge=-1e5, le=1e5)]
+Factor = Annotated[float, Field(ge=1e-6, le=1e6)]
+Note = Annotated[str, Field(max_length=20_000)]
 
 
 class PartForm(BaseModel):
@@ -40,11 +48,11 @@ class StandForm(BaseModel):
     """A part at a place. placement : rows of the affine matrix from the file's coordinates to the machine's, mm"""
 
     model_config = _STRICT
-    id: int = Field(ge=0)
+    id: int = Field(ge=0, le=MOST_ID)
     part: int = Field(ge=0, description="its place in `parts`, from 0")
     placement: tuple[tuple[float, float, float, float], tuple[float, float, float, float], tuple[float, float, float, float]]
-    material: str = ""
-    copy_number: int = Field(default=1, ge=1, description="of its file")
+    material: str = Field(default="", max_length=80, description="its id; one that is not known is kept")
+    copy_number: int = Field(default=1, ge=1, le=MOST_ID, description="of its file")
 
 
 class ViewForm(BaseModel):
@@ -52,14 +60,14 @@ class ViewForm(BaseModel):
 
     model_config = _STRICT
     name: Name
-    target: Point
-    heading: float
-    elevation: float
-    span: float = Field(gt=0)
+    target: tuple[Place, Place, Place]
+    heading: Degrees
+    elevation: Degrees
+    span: float = Field(ge=1e-6, le=FAR)
     parallel: bool
-    roll: float
-    field: float
-    stretch: Point
+    roll: Degrees
+    field: float = Field(gt=0, lt=180)
+    stretch: tuple[Factor, Factor, Factor]
     picture: Annotated[str, Field(max_length=4 << 20)] = ""
     cuts: tuple[Cut, ...] = Field(default=(), max_length=MOST, description="that were open")
 
@@ -70,16 +78,17 @@ class JobForm(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True, serialize_by_alias=True)
     schema_: Literal["gullyrise.job/1"] = Field(default="gullyrise.job/1", alias="schema")
     name: str = Field(default="", max_length=400)
-    machine: Machine
+    machine: Machine | UnknownMachine
     limits: Limits = Field(default=Limits(), description="those given by hand; others come from the machine")
     parts: tuple[PartForm, ...] = Field(default=(), max_length=MOST_STANDS)
     stands: tuple[StandForm, ...] = Field(default=(), max_length=MOST_STANDS)
     settled: bool = Field(default=False, description="whether places were chosen by hand")
     beds: int = Field(default=1, ge=1, le=100)
-    views: tuple[ViewForm, ...] = ()
-    notes: tuple[str, ...] = Field(default=(), description="the record, oldest first")
+    views: tuple[ViewForm, ...] = Field(default=(), max_length=MOST_VIEWS)
+    notes: tuple[Note, ...] = Field(default=(), max_length=MOST_NOTES, description="the record, oldest first")
     notes_of: tuple[tuple[int, ...], ...] = Field(
         default=(),
+        max_length=MOST_NOTES,
         description="ids of the parts that each line of the record is about; none for the whole job",
     )
     dimensions: tuple[Dimension, ...] = Field(default=(), max_length=10_000)
@@ -105,8 +114,8 @@ def form_of(job: Job, name: str = "") -> JobForm:
             )
         )  # fmt: skip
     return JobForm(
-        name=name, machine=job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands), settled=job.settled,
-        beds=job.beds, views=tuple(_view_form(view) for view in job.views), notes=job.notes,
+        name=name, machine=job.unknown or job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands),
+        settled=job.settled, beds=job.beds, views=tuple(_view_form(view) for view in job.views), notes=job.notes,
         notes_of=tuple(line.of for line in job.record) if any(line.of for line in job.record) else (),
         dimensions=job.dimensions, waivers=job.waivers,
     )  # fmt: skip
@@ -118,13 +127,7 @@ def as_bytes(form: JobForm) -> bytes:
 
 
 def form_from(data: bytes, where: str) -> JobForm:
-    """Raises JobError: for a newer form politely, for a damaged one with what is wrong."""
-    number = _number_in(data)
-    if number is not None and number > NUMBER:
-        raise JobError(
-            f"{where} was saved by a newer Gullyrise (job form {number}; this one reads up to {NUMBER}). "
-            "Open it there, or bring this one up to date; nothing in it was changed."
-        )
+    """A form that this program wrote itself. Raises JobError for any other; what comes from elsewhere is read by `sound`."""
     try:
         return JobForm.model_validate_json(data)
     except ValidationError as error:
@@ -133,19 +136,9 @@ def form_from(data: bytes, where: str) -> JobForm:
         raise JobError(f"{where} is damaged at {place}: {first['msg'].lower()}; open an earlier copy of it.") from None
 
 
-def _number_in(data: bytes) -> int | None:
-    import json
-
-    try:
-        found = json.loads(data)
-        return int(str(found["schema"]).removeprefix("gullyrise.job/"))
-    except (ValueError, KeyError, TypeError, RecursionError):
-        return None
-
-
 def job_from(form: JobForm, made: dict[int, Standing], library: tuple[Machine, ...]) -> Job:
     """The job of a form. made : of each part that could be made anew, by its place in the form, any standing of it; stands of
-    others are left out."""
+    others are left out. Where the machine is unknown, that of the library which is usual stands in for its bed."""
     from dataclasses import replace
 
     standings = []
@@ -154,9 +147,11 @@ def job_from(form: JobForm, made: dict[int, Standing], library: tuple[Machine, .
         if shape is not None:
             placement = Transform(np.array([*stand.placement, (0.0, 0.0, 0.0, 1.0)]))
             standings.append(replace(shape, id=stand.id, placement=placement, material=stand.material, copy=stand.copy_number))
+    unknown = form.machine if isinstance(form.machine, UnknownMachine) else None
+    machine = default_machine() if isinstance(form.machine, UnknownMachine) else form.machine
     return Job(
-        form.machine, library, tuple(sorted(standings, key=lambda one: one.id)), form.limits,
-        tuple(_view(view) for view in form.views), _record(form), form.settled, form.beds, form.dimensions, form.waivers,
+        machine, library, tuple(sorted(standings, key=lambda one: one.id)), form.limits,
+        tuple(_view(view) for view in form.views), _record(form), form.settled, form.beds, form.dimensions, form.waivers, unknown,
     )  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.materials import USUAL
 from gullyrise.core.job.record import Line, without_parts
 from gullyrise.core.job.standing import Standing
+from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
@@ -23,7 +24,9 @@ from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, wher
 class Job:
     """Parts, machine and the limits that were given by hand (others come from the machine). record : oldest
     line first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open
-    dimensions : taken and kept, in the order in which they were;  waivers : findings that were accepted"""
+    dimensions : taken and kept, in the order in which they were;  waivers : findings that were accepted
+    unknown : the machine that the job names, where this version cannot use it: `machine` then only lends its bed, and nothing can
+    be judged"""
 
     machine: Machine
     library: tuple[Machine, ...]
@@ -35,6 +38,7 @@ class Job:
     beds: int = 1
     dimensions: tuple[Dimension, ...] = ()
     waivers: tuple[Waiver, ...] = ()
+    unknown: UnknownMachine | None = None
 
     @property
     def notes(self) -> tuple[str, ...]:
@@ -149,7 +153,7 @@ class Job:
         """What is about them goes with them. Without any part it is a new job, on the same machine."""
         kept = tuple(standing for standing in self.standings if standing.id not in numbers)
         if not kept:
-            return Job(self.machine, self.library, given=self.given)
+            return Job(self.machine, self.library, given=self.given, unknown=self.unknown)
         digests = {standing.digest for standing in kept}
         return replace(
             self,
@@ -193,7 +197,7 @@ class Job:
     def on(self, machine: Machine) -> Job:
         """The same parts on another machine; limits given by hand belonged to the one before. Places that were chosen by hand
         stay what they were from the middle of their bed."""
-        changed = replace(self, machine=machine, given=Limits())
+        changed = replace(self, machine=machine, given=Limits(), unknown=None)
         if not self.settled:
             return changed.set_out()
         fresh = []

@@ -6,9 +6,9 @@ import fcntl
 import json
 import os
 import shutil
+import tempfile
 import time
 import uuid
-from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,27 +17,43 @@ from typing import IO
 from platformdirs import user_data_path
 
 from gullyrise.core.errors import JobError
-from gullyrise.core.job.form import JobForm, as_bytes, form_from
+from gullyrise.core.job.form import JobForm, as_bytes
+from gullyrise.core.job.sound import sound_form
 from gullyrise.core.job.store import Store
-from gullyrise.core.safe_files import write_safely
+from gullyrise.core.safe_files import read_within, write_safely
 
 _JOB, _ABOUT, _LOCK, _PARTS = "job.json", "about.json", "lock", "parts"
-_DAYS = 60.0
+_MOST_JOB, _MOST_ABOUT = 256 << 20, 1 << 16
 MOST_OFFERED = 3
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Found:
-    """Work of a session that ended without saving it. when : s since the epoch;  path : of its job file, or empty"""
+    """Work of a session that ended without saving it, held against all others until it is let go.
+
+    form : None where it is damaged;  cost : sentences on what of it is;  when : s since the epoch;  path : of its job file, or
+    empty
+    """
 
     folder: Path
-    form: JobForm
+    form: JobForm | None
+    cost: tuple[str, ...]
     when: float
     path: str
+    _lock: IO[bytes]
 
     @property
     def store(self) -> Store:
         return Store(self.folder / _PARTS)
+
+    def let_go(self) -> None:
+        """Another session may offer it."""
+        self._lock.close()
+
+    def throw_away(self) -> None:
+        """It is not wanted, or is kept elsewhere."""
+        shutil.rmtree(self.folder, ignore_errors=True)
+        self.let_go()
 
 
 class Journal:
@@ -53,16 +69,18 @@ class Journal:
         return Store(self.folder / _PARTS)
 
     def begin(self) -> None:
-        """Raises JobError where there is no place for it."""
-        if self._lock is not None:
+        """Raises JobError where there is no place for it; parts are then kept among the system's passing files."""
+        if self._lock is not None and (self.folder / _LOCK).exists():
             return
         try:
-            self.folder.mkdir(parents=True, exist_ok=True)
-            self._lock = (self.folder / _LOCK).open("wb")
-            # Another session that looks for work left behind may hold it for a moment.
-            fcntl.flock(self._lock, fcntl.LOCK_EX)
+            self._lock = _locked(self.folder)
         except OSError as error:
-            raise JobError(f"Work cannot be kept safe in {self._home} ({error.strerror}); save it often, or make room.") from None
+            with suppress(OSError):
+                self.folder = Path(tempfile.mkdtemp(prefix="gullyrise-"))
+                self._lock = _locked(self.folder)
+            raise JobError(
+                f"Work cannot be kept safe in {self._home} ({error.strerror}): save it often, into another place, or make room."
+            ) from None
 
     def write(self, form: JobForm, path: str) -> None:
         """Keeps the work as it is. path : of its job file, or empty. Raises JobError."""
@@ -89,49 +107,76 @@ class Journal:
             self._lock = None
 
 
+def _locked(folder: Path) -> IO[bytes]:
+    """The lock of a folder that is made for it. Raises OSError."""
+    while True:
+        folder.mkdir(parents=True, exist_ok=True)
+        lock = (folder / _LOCK).open("wb")
+        try:
+            # Another session that looks for work left behind may hold it for a moment, and take it for an empty one.
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            if os.fstat(lock.fileno()).st_ino == (folder / _LOCK).stat().st_ino:
+                return lock
+        except FileNotFoundError:
+            pass
+        except BaseException:
+            lock.close()
+            raise
+        lock.close()
+
+
 def journal_home() -> Path:
     return Path(user_data_path("gullyrise")) / "journal"
 
 
 def left_behind(home: Path | None = None) -> list[Found]:
-    """Work of sessions that are over, newest first. What is empty or too old is swept away."""
+    """Work of sessions that are over, newest first, each held from now on. Folders without any are swept away; work is never,
+    however old it looks: clocks go wrong."""
     home = home or journal_home()
-    found = []
-    for folder in _over(home):
-        job = folder / _JOB
-        try:
-            about = json.loads((folder / _ABOUT).read_bytes()) if (folder / _ABOUT).exists() else {}
-            when, path = float(about.get("when", job.stat().st_mtime)), str(about.get("path", ""))
-            form = form_from(job.read_bytes(), "The work that was left")
-        except FileNotFoundError:
-            shutil.rmtree(folder, ignore_errors=True)
-            continue
-        except (OSError, ValueError, AttributeError, JobError):
-            continue
-        if not form.stands or time.time() - when > _DAYS * 86400:
-            shutil.rmtree(folder, ignore_errors=True)
-            continue
-        found.append(Found(folder, form, when, path))
+    try:
+        folders = [one for one in home.iterdir() if one.is_dir() and not one.is_symlink()]
+    except OSError:
+        return []
+    found = [one for folder in folders if (one := _found(folder)) is not None]
     return sorted(found, key=lambda one: -one.when)
 
 
-def throw_away(found: Found) -> None:
-    shutil.rmtree(found.folder, ignore_errors=True)
-
-
-def _over(home: Path) -> Iterator[Path]:
-    """Folders of sessions whose lock nobody holds."""
+def _found(folder: Path) -> Found | None:
     try:
-        folders = [one for one in home.iterdir() if one.is_dir()]
+        lock = (folder / _LOCK).open("ab")
     except OSError:
-        return
-    for folder in folders:
-        with suppress(OSError):
-            handle = os.open(folder / _LOCK, os.O_RDWR | os.O_CREAT)
-            try:
-                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            except OSError:
-                continue
-            finally:
-                os.close(handle)
-            yield folder
+        return None
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        job = folder / _JOB
+        if not job.exists():
+            shutil.rmtree(folder, ignore_errors=True)
+            lock.close()
+            return None
+        when, path = _about(folder)
+        form, cost = _form(job)
+        if form is not None and not form.stands and not cost:
+            shutil.rmtree(folder, ignore_errors=True)
+            lock.close()
+            return None
+    except OSError:
+        lock.close()
+        return None
+    return Found(folder, form, cost, when, path, lock)
+
+
+def _form(job: Path) -> tuple[JobForm | None, tuple[str, ...]]:
+    try:
+        return sound_form(read_within(job, _MOST_JOB), "the work that was left")
+    except JobError as error:
+        return None, (str(error),)
+
+
+def _about(folder: Path) -> tuple[float, str]:
+    """(when it was kept, the path of its job file), as far as that can be told."""
+    written = (folder / _JOB).stat().st_mtime
+    try:
+        about = json.loads(read_within(folder / _ABOUT, _MOST_ABOUT))
+        return float(about.get("when", written)), str(about.get("path", ""))
+    except (OSError, ValueError, AttributeError, TypeError, RecursionError, OverflowError):
+        return written, ""

@@ -2,42 +2,17 @@
 
 from __future__ import annotations
 
-import os
-from pathlib import Path
 from typing import Annotated, Literal
-from urllib.parse import quote, unquote_to_bytes
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from gullyrise.core.cutting.pegs import Pegs
+from gullyrise.core.paths import real_path
 from gullyrise.core.placing.stand_ins import StandIn
 
 _STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
 Name = Annotated[str, Field(min_length=1, max_length=400)]
-
-
-_BYTES = "file://"
-
-
-def told_path(path: Path) -> str:
-    """A path as words. Where its bytes are no UTF-8 it is told as a URI, whose signs stand for bytes (RFC 3986)."""
-    words = str(path)
-    try:
-        words.encode()
-    except UnicodeEncodeError:
-        return _BYTES + quote(os.fsencode(path))
-    return words
-
-
-def real_path(words: str) -> str:
-    """The path that words tell."""
-    return os.fsdecode(unquote_to_bytes(words.removeprefix(_BYTES))) if words.startswith(_BYTES) else words
-
-
-def plain_name(name: str) -> str:
-    """A file's name as words that can be written down: bytes that are no UTF-8 show as the sign for that."""
-    return os.fsencode(name).decode(errors="replace")
 
 
 class KeptFile(BaseModel):

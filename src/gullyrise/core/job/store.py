@@ -5,15 +5,22 @@ from __future__ import annotations
 import hashlib
 import os
 import shutil
+from collections.abc import Iterable
 from contextlib import suppress
 from pathlib import Path
+from typing import IO
+
+from pydantic import ValidationError
 
 from gullyrise.core.errors import JobError, NotKept
-from gullyrise.core.job.origins import FileOrigin, KeptFile, plain_name, told_path
+from gullyrise.core.job.origins import FileOrigin, KeptFile
+from gullyrise.core.paths import plain_name, told_path
 from gullyrise.core.reading.belonging import belonging
-from gullyrise.core.safe_files import fill_safely
+from gullyrise.core.safe_files import fill_safely, read_within, write_safely
 
-_PORTION = 1 << 20
+ABOUT = ".json"
+"""Ends the name of what says of a part file what it is."""
+_PORTION, _MOST, _MOST_ABOUT = 1 << 20, 20_000, 1 << 20
 
 
 def digest_of(path: Path) -> str:
@@ -23,6 +30,10 @@ def digest_of(path: Path) -> str:
         while portion := stream.read(_PORTION):
             found.update(portion)
     return found.hexdigest()
+
+
+class _Another(Exception):
+    """Bytes that are not what their digest says."""
 
 
 class Store:
@@ -58,6 +69,49 @@ class Store:
             raise NotKept(path.name, error.strerror or "the disk refuses") from None
         return digest
 
+    def take(self, digest: str, portions: Iterable[bytes]) -> bool:
+        """Takes in bytes from anywhere; whether they are what their digest says. Raises OSError, and what `portions` raises."""
+        place = self.path_of(digest)
+        if place.exists():
+            for _ in portions:
+                pass
+            return True
+        self.folder.mkdir(parents=True, exist_ok=True)
+        found = hashlib.blake2b(digest_size=16)
+
+        def fill(stream: IO[bytes]) -> None:
+            for portion in portions:
+                found.update(portion)
+                stream.write(portion)
+            if found.hexdigest() != digest:
+                raise _Another
+
+        try:
+            fill_safely(place, fill)
+        except _Another:
+            return False
+        return True
+
+    def note(self, origins: Iterable[object]) -> None:
+        """Keeps beside the bytes what each part file is, so that it can be opened where the job itself is lost."""
+        with suppress(OSError):
+            for origin in origins:
+                if isinstance(origin, FileOrigin):
+                    place = self.path_of(origin.file.digest + ABOUT)
+                    if not place.exists():
+                        write_safely(place, origin.model_dump_json().encode())
+
+    def origins(self) -> tuple[FileOrigin, ...]:
+        """What the part files are whose bytes are here whole."""
+        out = []
+        with suppress(OSError):
+            for place in sorted(self.folder.glob(f"*{ABOUT}"))[:_MOST]:
+                with suppress(OSError, ValidationError):
+                    origin = FileOrigin.model_validate_json(read_within(place, _MOST_ABOUT))
+                    if all(self.path_of(kept.digest).exists() for kept in (origin.file, *origin.belongs)):
+                        out.append(origin)
+        return tuple(out)
+
     def put(self, digest: str, source: Path) -> None:
         """Takes in a file that is known to be whole; by a link where the file system has them. Raises OSError."""
         place = self.path_of(digest)
@@ -83,7 +137,10 @@ class Store:
                 trouble = str(error)
                 digest = self._digest(place)
             kept.append(KeptFile(name=plain_name(name), digest=digest))
-        return FileOrigin(file=kept[0], belongs=tuple(kept[1:]), path=told_path(path.absolute()), unit=unit), trouble
+        origin = FileOrigin(file=kept[0], belongs=tuple(kept[1:]), path=told_path(path.absolute()), unit=unit)
+        if not trouble:
+            self.note([origin])
+        return origin, trouble
 
     @staticmethod
     def _digest(path: Path) -> str:

@@ -10,9 +10,11 @@ import tomli_w
 
 from gullyrise.core.errors import MachineError
 from gullyrise.core.machines.machine import Machine, read_machine
+from gullyrise.core.paths import plain_name
 from gullyrise.core.safe_files import write_safely
 
 DEFAULT = "heron-220"
+_MOST_OWN = 500
 _SHIPPED = Path(__file__).parent / "shipped"
 
 
@@ -22,20 +24,32 @@ def own_folder() -> Path:
 
 
 def library() -> list[Machine]:
-    """Every machine, by name; a user's file replaces a shipped one of the same id, and one that cannot be read is left out.
+    """Every machine, by name; a user's file replaces a shipped one of the same id, and one that cannot be read is left out."""
+    return library_told()[0]
 
-    A broken file of the user's must not keep the window from opening; `machine_named` tells what is wrong with it.
-    """
+
+def library_told() -> tuple[list[Machine], tuple[str, ...]]:
+    """(every machine, a sentence on each file of the user's that is left out). None of those keeps the window from opening."""
     found: dict[str, Machine] = {}
-    for path in [*sorted(_SHIPPED.glob("*.toml")), *sorted(own_folder().glob("*.toml"))]:
+    left_out: list[str] = []
+    for path in [*sorted(_SHIPPED.glob("*.toml")), *_own_files()]:
         try:
             machine = read_machine(path)
-        except MachineError:
+        except MachineError as error:
             if path.parent == _SHIPPED:
                 raise
+            left_out.append(str(error))
             continue
         found[machine.id] = machine
-    return sorted(found.values(), key=lambda machine: (machine.process != "print", machine.name))
+    return sorted(found.values(), key=lambda machine: (machine.process != "print", machine.name)), tuple(left_out)
+
+
+def _own_files() -> list[Path]:
+    """The user's own files, as many as anybody keeps."""
+    try:
+        return sorted(own_folder().glob("*.toml"))[:_MOST_OWN]
+    except OSError:
+        return []
 
 
 def machine_named(words: str) -> Machine:
@@ -44,13 +58,23 @@ def machine_named(words: str) -> Machine:
         if machine.id == words:
             return machine
     path = Path(words)
-    if path.suffix.lower() == ".toml" or path.exists():
+    if path.suffix.lower() == ".toml" or _is_there(path):
         return read_machine(path)
     own = own_folder() / f"{words}.toml"
-    if own.exists():
+    if _is_there(own):
         return read_machine(own)
     known = ", ".join(machine.id for machine in library())
-    raise MachineError(f"No machine '{words}' is in the library; choose one of {known}, or give the path of a machine file.")
+    raise MachineError(
+        f"No machine '{plain_name(words)[:80]}' is in the library; choose one of {known}, or give the path of a machine file."
+    )
+
+
+def _is_there(path: Path) -> bool:
+    try:
+        return path.exists()
+    except (OSError, ValueError):
+        # A name that no file can have.
+        return False
 
 
 def default_machine() -> Machine:
@@ -64,7 +88,7 @@ def is_shipped(id: str) -> bool:
 
 def own_file(id: str) -> Path | None:
     """The user's own file of a machine, None where there is none."""
-    for path in sorted(own_folder().glob("*.toml")):
+    for path in _own_files():
         try:
             if read_machine(path).id == id:
                 return path

@@ -12,7 +12,10 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from gullyrise.core.errors import GullyriseError, LimitsError
 from gullyrise.core.geometry import Floats
+from gullyrise.core.paths import plain_name
+from gullyrise.core.safe_files import read_within
 
+_MOST_BYTES = 1 << 20
 SETUPS = ("+x", "-x", "+y", "-y", "+z", "-z")
 
 
@@ -102,16 +105,23 @@ def explained(error: ValidationError, where: str) -> str:
 
 def toml_of(path: Path, kind: type[GullyriseError]) -> dict[str, Any]:
     """The tables of a TOML file of at most 1 MB. Raises `kind` with one sentence."""
+    name = plain_name(path.name)[:120]
     try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise kind(f"{path.name} cannot be opened ({error.strerror}); check its path.") from None
-    if len(data) > 1 << 20:
-        raise kind(f"{path.name} is over 1 MB, far too large for its purpose; check its path.")
+        data = read_within(path, _MOST_BYTES)
+    except (OSError, ValueError) as error:
+        why = getattr(error, "strerror", None) or "its name cannot be a file's"
+        raise kind(f"{name} cannot be opened ({why}); check its path.") from None
     try:
-        return tomllib.loads(data.decode("utf-8"))
-    except (UnicodeDecodeError, tomllib.TOMLDecodeError) as error:
-        raise kind(f"{path.name} is not TOML ({error}); correct it.") from None
+        return tomllib.loads(data.decode("utf-8-sig"))
+    except tomllib.TOMLDecodeError as error:
+        raise kind(f"{name} is not TOML ({str(error)[:200]}); correct it.") from None
+    except UnicodeDecodeError:
+        raise kind(f"{name} is not TOML (it is no text in UTF-8); correct it.") from None
+    except RecursionError:
+        raise kind(f"{name} is not to be used (it is nested without end); correct it.") from None
+    except ValueError:
+        # Such as a number of thousands of digits, or a day that is in no calendar.
+        raise kind(f"{name} is not to be used (it holds a value without bounds); correct it.") from None
 
 
 def read_limits(path: Path) -> Limits:

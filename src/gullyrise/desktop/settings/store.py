@@ -10,6 +10,7 @@ from typing import Any
 from platformdirs import user_config_path
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from gullyrise.core.safe_files import read_within, write_safely
 from gullyrise.desktop.settings.rows import BY_ID, RENAMED, ROWS
 
 _MOST_BYTES = 1 << 20
@@ -51,15 +52,19 @@ class Settings(QObject):
 
     def _load(self) -> None:
         try:
-            if self.path.stat().st_size > _MOST_BYTES:
-                raise ValueError("it is too large")
-            found = json.loads(self.path.read_text(encoding="utf-8"))
+            found = json.loads(read_within(self.path, _MOST_BYTES).decode("utf-8-sig"))
             if not isinstance(found, dict):
                 raise ValueError("it holds no table")
         except FileNotFoundError:
             return
-        except (OSError, ValueError, RecursionError) as error:
-            self.trouble = f"The settings in {self.path.name} could not be read ({error}); the usual ones are used."
+        except OSError as error:
+            self._unread(error.strerror or "the disk refuses")
+            return
+        except RecursionError:
+            self._unread("it is nested without end")
+            return
+        except ValueError:
+            self._unread("it is no table of settings")
             return
         for name, value in found.items():
             id = RENAMED.get(name, name)
@@ -69,14 +74,15 @@ class Settings(QObject):
                 continue
             try:
                 self._values[id] = BY_ID[id].checked(value)
-            except (TypeError, ValueError) as error:
-                self.trouble = f"A setting could not be used: {error} The usual one is used."
+            except (TypeError, ValueError, OverflowError) as error:
+                self.trouble = f"A setting could not be used: {str(error)[:200]} The usual one is used."
+
+    def _unread(self, why: str) -> None:
+        self.trouble = f"The settings in {self.path.name} could not be read ({why}); the usual ones are used."
 
     def _save(self) -> None:
-        fresh = self.path.with_suffix(".new")
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
-            fresh.write_text(json.dumps({**self._foreign, **self._values}, indent=1), encoding="utf-8")
-            fresh.replace(self.path)
+            write_safely(self.path, json.dumps({**self._foreign, **self._values}, indent=1).encode())
         except OSError as error:
             self.said.emit(f"The settings could not be kept ({error.strerror}); they hold until the window closes.", True)
