@@ -22,7 +22,7 @@ from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.job.file import is_job_file, open_file, save, thumbnail_of
 from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from
-from gullyrise.core.job.journal import Journal, left_behind, throw_away
+from gullyrise.core.job.journal import Journal, left_behind
 from gullyrise.core.job.origins import FileOrigin, KeptFile, Mends, Stretch
 from gullyrise.core.job.placing import arranged, with_copies
 from gullyrise.core.job.schema import schema
@@ -31,10 +31,11 @@ from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.placing.packing import Packed
 from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.progress import silent
 from gullyrise.core.reading import ReadOptions, read
 from gullyrise.core.safe_files import write_safely
 from gullyrise.core.writing import write
-from gullyrise.workers.work import Read
+from gullyrise.workers.work import Read, Received
 
 VIEW = SavedView("Close", (1.0, 2, 3), 30, 20, 90, True, 0, 30, (1.0, 1, 1), b"\x89PNG")
 
@@ -319,7 +320,7 @@ def test_a_save_that_fails_leaves_the_file_of_before(tmp_path: Path) -> None:
     path = tmp_path / "j.gullyrise"
     save(form_of(job), store, b"", path)
     before = path.read_bytes()
-    for one in store.folder.iterdir():
+    for one in (*store.folder.iterdir(), *tmp_path.glob("p*.stl")):
         one.unlink()
     with pytest.raises(JobError, match="not kept any more"):
         save(form_of(job), store, b"", path)
@@ -349,7 +350,10 @@ def test_a_journal_is_offered_once_its_session_is_over_and_not_before(tmp_path: 
     session.close()
     (found,) = left_behind(home)
     assert found.form == form_of(job, "work") and found.path == "/jobs/a.gullyrise" and abs(found.when - time.time()) < 60
-    throw_away(found)
+    assert left_behind(home) == [], "it is offered once, whoever looks meanwhile"
+    found.let_go()
+    (again,) = left_behind(home)
+    again.throw_away()
     assert left_behind(home) == [] and not found.folder.exists()
 
 
@@ -366,11 +370,27 @@ def test_a_settled_journal_leaves_nothing_and_a_broken_one_stops_nobody(tmp_path
         broken.begin()
         (broken.folder / "job.json").write_bytes(words)
         broken.close()
-    assert left_behind(home) == []
     newer = Journal(home)
     newer.write(form_of(job), "")
     newer.close()
-    assert len(left_behind(home)) == 1
+    found = left_behind(home)
+    assert len(found) == 5 and sum(one.form is None for one in found) == 4
+    assert all(len(one.cost) == 1 for one in found if one.form is None), "what is damaged is told, and stays"
+    for one in found:
+        one.let_go()
+
+
+def test_work_is_never_thrown_away_for_its_age(tmp_path: Path) -> None:
+    job, _ = kept_job(tmp_path)
+    for when in (0.0, -1e12, 4e9, 1e300, "soon"):
+        session = Journal(tmp_path / "journal")
+        session.write(form_of(job), "")
+        (session.folder / "about.json").write_text(json.dumps({"when": when, "path": ""}))
+        session.close()
+    found = left_behind(tmp_path / "journal")
+    assert len(found) == 5 and all(one.form == form_of(job) for one in found)
+    for one in found:
+        one.let_go()
 
 
 @pytest.mark.parametrize(

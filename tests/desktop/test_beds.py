@@ -96,7 +96,7 @@ def test_every_way_onto_and_off_a_bed(made: Any, tmp_path: Path) -> None:
         made.do(id)
         agrees(made)
     path = tmp_path / "beds.gullyrise"
-    made.keeping.save_to(str(path))
+    made.job_file.save_to(str(path))
     until(path.exists)
     made.model.open_files([str(path)])
     agrees(made)

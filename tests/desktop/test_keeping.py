@@ -23,7 +23,7 @@ import zoo
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job.file import open_file
 from gullyrise.core.job.form import as_bytes, form_of
-from gullyrise.core.job.journal import left_behind
+from gullyrise.core.job.journal import journal_home, left_behind
 from gullyrise.core.job.store import Store
 from gullyrise.core.writing import write
 from gullyrise.demo import FILES
@@ -64,31 +64,31 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     made.model.select({made.model.job.standings[1].id})
     made.placing.stretch(np.array([1.5, 1.5, 1.5]))
     until(lambda: made.model.job.standings[1].digest != digest)
-    assert made.windowTitle().startswith("4 parts*") and made.keeping.dirty
+    assert made.windowTitle().startswith("4 parts*") and made.job_file.dirty
     path = str(tmp_path / "gauging.gullyrise")
-    made.keeping.save_to(path)
-    until(lambda: Path(path).exists() and not made.keeping.dirty)
+    made.job_file.save_to(path)
+    until(lambda: Path(path).exists() and not made.job_file.dirty)
     assert made.windowTitle() == "gauging · Gullyrise" and "is saved" in made.notices.sentences[-1]
     before = state(made)
     for file in tmp_path.glob("*.stl"):
         file.unlink()
     other = window(path)
     until(lambda: len(other.model.job.standings) == 4)
-    assert other.wait_until_idle(240) and state(other) == before and not other.keeping.dirty
+    assert other.wait_until_idle(240) and state(other) == before and not other.job_file.dirty
     assert other.job_name.text() == "gauging" and other.model.document.undo_name == "Open the job gauging"
     made_digests = [one.digest for one in made.model.job.standings]
     assert [one.digest for one in other.model.job.standings] == made_digests, "shapes made anew are the same to the last digit"
     assert other.model.job.views[0].picture == made.model.job.views[0].picture
     # Undo brings back what was open before; saving goes into the same file without asking.
     other.do("job.undo")
-    assert not other.model.job.standings and other.keeping.path == "" and other.job_name.text() == "New job"
+    assert not other.model.job.standings and other.job_file.path == "" and other.job_name.text() == "New job"
     other.do("job.redo")
-    assert other.keeping.path == "", "what was undone and redone is saved only where it is told to"
-    other.keeping.save_to(path)
-    until(lambda: other.keeping.path == path)
+    assert other.job_file.path == "", "what was undone and redone is saved only where it is told to"
+    other.job_file.save_to(path)
+    until(lambda: other.job_file.path == path)
     other.model.set_limit("min_gap", 0.44)
     QTest.keyClick(other.bench, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-    until(lambda: not other.keeping.dirty)
+    until(lambda: not other.job_file.dirty)
     assert open_file(Path(path), Store(tmp_path / "s")).form == form_of(other.model.job, "gauging")
     assert other.opening.recent.all()[0].files == (path,)
 
@@ -102,8 +102,8 @@ def test_solids_mends_and_units_come_back(window: Any, tmp_path: Path) -> None:
     made.model.receiving.refine(ids["clamp_saddle"])
     until(lambda: all(len(one.steps) == 1 for one in made.model.job.standings))
     path = str(tmp_path / "j.gullyrise")
-    made.keeping.save_to(path)
-    until(lambda: Path(path).exists() and not made.keeping.dirty)
+    made.job_file.save_to(path)
+    until(lambda: Path(path).exists() and not made.job_file.dirty)
     other = window(path)
     until(lambda: len(other.model.job.standings) == 3)
     assert state(other) == state(made)
@@ -125,15 +125,15 @@ def test_a_job_that_cannot_be_opened_leaves_all_as_it_is(window: Any, tmp_path: 
 def test_a_damaged_job_opens_with_what_is_left_and_is_not_saved_over(window: Any, tmp_path: Path) -> None:
     made = window(*parts(tmp_path, 3))
     path = tmp_path / "j.gullyrise"
-    made.keeping.save_to(str(path))
-    until(lambda: path.exists() and not made.keeping.dirty)
+    made.job_file.save_to(str(path))
+    until(lambda: path.exists() and not made.job_file.dirty)
     with zipfile.ZipFile(path) as archive:
         last = archive.infolist()[-1].header_offset
     path.write_bytes(path.read_bytes()[: last + 40])
     other = window(str(path))
     until(lambda: any("breaks off" in sentence for sentence in other.notices.sentences))
     until(lambda: len(other.model.job.standings) == 2)
-    assert other.keeping.dirty and "is lost" in other.notices.sentences[-1]
+    assert other.job_file.dirty and "is lost" in other.notices.sentences[-1]
 
 
 def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(window: Any, tmp_path: Path) -> None:
@@ -146,15 +146,20 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     kept = state(worked)
     worked.close()
     (found,) = left_behind()
+    found.let_go()
     assert as_bytes(found.form.model_copy(update={"name": ""})) == kept
     third = window()
     until(lambda: any("was not saved" in sentence for sentence in third.notices.sentences))
     button = next(one for one in third.notices.findChildren(QPushButton) if one.text() == "Take it up")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     until(lambda: len(third.model.job.standings) == 2)
-    assert state(third) == kept and third.keeping.dirty
+    assert state(third) == kept and third.job_file.dirty
     assert "were not kept and cannot be undone" in third.notices.sentences[-1]
-    until(lambda: left_behind() == [])
+    until(lambda: not found.folder.exists())
+    third.close()
+    (mine,) = left_behind()
+    assert mine.form is not None and len(mine.form.stands) == 2, "it is with the session that took it up"
+    mine.let_go()
 
 
 def test_work_that_is_thrown_away_is_gone(window: Any, tmp_path: Path) -> None:
@@ -165,6 +170,7 @@ def test_work_that_is_thrown_away_is_gone(window: Any, tmp_path: Path) -> None:
     until(lambda: any("was not saved" in sentence for sentence in second.notices.sentences))
     button = next(one for one in second.notices.findChildren(QPushButton) if one.text() == "Throw it away")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    until(lambda: not list(journal_home().glob("*/job.json")))
     assert left_behind() == []
 
 
@@ -176,7 +182,7 @@ def test_the_journal_is_never_far_behind(window: Any, tmp_path: Path) -> None:
         made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
         # Ten seconds are the promise of what a crash may cost, not a measure of speed.
         until(lambda: about.exists() and about.read_bytes() == as_bytes(form_of(made.model.job, made.job_name.text())), 10)
-    made.keeping.save_to(str(tmp_path / "j.gullyrise"))
+    made.job_file.save_to(str(tmp_path / "j.gullyrise"))
     until(lambda: not about.exists())
 
 
@@ -205,7 +211,7 @@ while True:
     step += 1
     window.placing.move("Push", lambda _: Transform.moved(np.array([0.5, 0, 0])))
     if step % 12 == 1:
-        window.keeping.save_to(sys.argv[1])
+        window.job_file.save_to(sys.argv[1])
     if step % 9 == 5:
         window.model.open_files(sys.argv[2:3])
     for _ in range(25):
@@ -261,8 +267,8 @@ def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any
         assert any(words in text for text in texts(made.report)), words
     assert not any("taken for inch" in words for words in texts(made.report)), "that is the other one's"
     path = tmp_path / "kept.gullyrise"
-    made.keeping.save_to(str(path))
-    until(lambda: made.keeping.path == str(path))
+    made.job_file.save_to(str(path))
+    until(lambda: made.job_file.path == str(path))
     kept = path.read_bytes()
     made.model.select({first.id})
     made.do("bodies.remove")
@@ -271,12 +277,12 @@ def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any
     made.do("bodies.remove")
     job = made.model.job
     assert not job.standings and job.notes == () and job.dimensions == () and made.job_name.text() == "New job"
-    assert made.keeping.path == "", "and is never saved over the old one"
+    assert made.job_file.path == "", "and is never saved over the old one"
     made.model.open_files(parts(tmp_path, 1))
     assert made.wait_until_idle(60) and made.model.job.notes == () and path.read_bytes() == kept
     for _ in range(3):
         made.do("job.undo")
-    assert len(made.model.job.standings) == 2 and made.keeping.path == str(path) and made.job_name.text() == "kept"
+    assert len(made.model.job.standings) == 2 and made.job_file.path == str(path) and made.job_name.text() == "kept"
     other = window(str(path))
     assert other.wait_until_idle(120)
     assert [line.of for line in other.model.job.record] == [line.of for line in made.model.job.record]

@@ -256,6 +256,6 @@ def test_every_slot_and_event_may_fail_once(window: Any, tmp_path: Path, monkeyp
     assert [one.part.name for one in made.model.job.standings] == ["piece-0"]
     assert made.model.verdict_of(made.model.job.standings[0])[1] is False, "judged anew"
     path = tmp_path / "whole.gullyrise"
-    made.keeping.save_to(str(path))
+    made.job_file.save_to(str(path))
     until(path.exists)
     made.mishaps.met.clear()

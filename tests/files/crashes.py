@@ -65,15 +65,19 @@ def check(folder: Path) -> None:
     opened = open_file(folder / "job.gullyrise", Store(folder / "other"))
     assert opened.form is not None and not opened.lost and len(opened.form.stands) == 3
     found = left_behind(folder / "journal")
-    assert found and all(len(one.form.stands) == 3 for one in found)
+    for one in found:
+        one.let_go()
+    assert found and all(one.form is not None and len(one.form.stands) == 3 for one in found)
     for one in (folder / "store").iterdir():
-        assert one.name.startswith(".") or digest_of(one) == one.name
+        assert one.name.startswith(".") or one.suffix == ".json" or digest_of(one) == one.name
 
 
 def newest(job: Path) -> float:
     """Seconds since work was last kept, in its file or in a journal; every journal that is offered can be made anew."""
     found = left_behind()
     for one in found:
+        one.let_go()
+        assert one.form is not None and not one.cost
         for part in one.form.parts:
             assert one.store.path_of(part.origin.file.digest).exists()  # type: ignore[union-attr]
     return time.time() - max([job.stat().st_mtime, *(one.when for one in found)])

@@ -178,10 +178,10 @@ class Truth:
             return []
         path = folder / "soak.gullyrise"
         before = form_of(self.model.job)
-        self.window.keeping.save_to(str(path))
+        self.window.job_file.save_to(str(path))
         if not self.settle() or not path.exists():
             return [f"the job was not saved: {self.window.notices.sentences[-2:]}"]
-        self.window.keeping.open(str(path))
+        self.window.job_file.open(str(path))
         if not self.settle():
             return ["the saved job did not open"]
         after = form_of(self.model.job)

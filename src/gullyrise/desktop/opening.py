@@ -106,8 +106,8 @@ class Opening:
         window = self._window
         stands = [one for one in window.model.job.standings if one.part.file]
         files = tuple(dict.fromkeys(str(Path(one.part.file).absolute()) for one in stands))
-        if window.keeping.path:
-            files = (str(Path(window.keeping.path).absolute()),)
+        if window.job_file.path:
+            files = (str(Path(window.job_file.path).absolute()),)
         if not files or not window.settings["files.recent"]:
             return
         picture = png_of(window.looking.view_image(), *PICTURE)

@@ -34,6 +34,7 @@ from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
 from gullyrise.desktop.homing import Homing
 from gullyrise.desktop.instruments.key_card import KeyCard
+from gullyrise.desktop.job_file import JobFile
 from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.looking import Looking
 from gullyrise.desktop.meeting import Meeting
@@ -102,6 +103,7 @@ class Window(QMainWindow):
         self.profiling = Profiling(self)
         self.meeting = Meeting(model=self.model)
         make_judging(self)
+        self.job_file = JobFile(self)
         self.keeping = Keeping(self)
         self.opening = Opening(self)
         self._connect()
@@ -188,7 +190,7 @@ class Window(QMainWindow):
         model.shown_changed.connect(self.refresh_items)
         model.carried_changed.connect(self._carry)
         self.meeting.changed.connect(self._show_meeting)
-        self.keeping.changed.connect(self._refresh_title)
+        self.job_file.changed.connect(self._refresh_title)
         model.said.connect(self.notices.say)
         self.plate.chosen.connect(self.slips.use_machine)
         self.parts.selected.connect(model.select_bodies)
@@ -303,7 +305,7 @@ class Window(QMainWindow):
             # Parts come one after another; until somebody names it, the job is named after all of them.
             self._named = self.model.job.standings[0].part.name if count == 1 else f"{count} parts"
             self.job_name.setText(self._named)
-        mark = "*" if self.keeping.dirty and self.model.document.undo_name else ""
+        mark = "*" if self.job_file.dirty and self.model.document.undo_name else ""
         self.head.show_steps(self.model.document.undo_name, self.model.document.redo_name)
         self.setWindowTitle(f"{self.job_name.text()}{mark} · Gullyrise")
         opens, folder = (self.keymap.words_of(id) for id in ("job.open", "job.open-folder"))

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from shutil import rmtree
 from typing import TYPE_CHECKING
 from uuid import uuid4
 
+from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job.form import JobForm, PartForm
 from gullyrise.core.job.origins import FileOrigin
@@ -16,7 +18,7 @@ from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.part import Part
 from gullyrise.core.placing.packing import Wishes
 from gullyrise.core.placing.stand_ins import StandIn
-from gullyrise.core.progress import Progress
+from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
 from gullyrise.workers.fencing import Grants
 from gullyrise.workers.fencing.task import Task
@@ -29,6 +31,12 @@ if TYPE_CHECKING:
 
 Stood = tuple[int, str, Transform]
 """(id, digest of its shape, placement) of a part that stands in a job."""
+
+
+def make_store(folder: str) -> None:
+    """What is not there cannot be granted; where it cannot be made, that is told of each part that is to be kept there."""
+    with suppress(OSError):
+        Path(folder).mkdir(parents=True, exist_ok=True)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -116,6 +124,12 @@ class MakeAnew(Task):
         ready_to_read(Store(Path(self.store)).laid_out(origin, self._out))
         return self
 
+    def tried(self, progress: Progress) -> MakeAnew:
+        """The same; what could not be laid out is told when it is read."""
+        with suppress(GullyriseError):
+            return self.beforehand(progress)
+        return self
+
     @property
     def _out(self) -> Path:
         return Path(self.store) / "out" / self.folder
@@ -145,6 +159,87 @@ class MakeAnew(Task):
 
 
 @dataclass(frozen=True, slots=True)
+class MakeLot(Task):
+    """Many small parts of a job made anew in one process: of each what MakeAnew gives, or the error that it ended with."""
+
+    parts: tuple[MakeAnew, ...]
+
+    @property
+    def title(self) -> str:
+        return f"{len(self.parts)} parts of the job"
+
+    def beforehand(self, progress: Progress) -> MakeLot:
+        return MakeLot(tuple(one.tried(progress) for one in self.parts))
+
+    def grants(self) -> Grants:
+        return Grants(reads=tuple(path for one in self.parts for path in one.grants().reads))
+
+    def run(self, progress: Progress) -> tuple[Received | GullyriseError, ...]:
+        out: list[Received | GullyriseError] = []
+        for number, one in enumerate(self.parts):
+            progress("making parts", number, len(self.parts))
+            try:
+                out.append(one.run(silent))
+            except GullyriseError as error:
+                out.append(error)
+        return tuple(out)
+
+    def afterwards(self) -> None:
+        for one in self.parts:
+            one.afterwards()
+
+
+@dataclass(frozen=True, slots=True)
+class TakeOver(Task):
+    """Another store's files taken into a store. Nothing there is taken away."""
+
+    other: str
+    store: str
+    title: str = "work that was left"
+
+    def beforehand(self, progress: Progress) -> TakeOver:
+        make_store(self.store)
+        return self
+
+    def grants(self) -> Grants:
+        return Grants(writes=(self.other, self.store))
+
+    def run(self, progress: Progress) -> None:
+        store = Store(Path(self.store))
+        with suppress(OSError):
+            for source in sorted(Path(self.other).iterdir()):
+                if source.is_file() and not source.is_symlink():
+                    store.put(source.name, source)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CompareJob(Task):
+    """Sentences on what a job file has otherwise than a job."""
+
+    form: JobForm
+    path: str
+    store: str
+
+    @property
+    def title(self) -> str:
+        return Path(self.path).name
+
+    def beforehand(self, progress: Progress) -> CompareJob:
+        make_store(self.store)
+        return self
+
+    def grants(self) -> Grants:
+        return Grants((self.path,), (self.store,))
+
+    def run(self, progress: Progress) -> tuple[str, ...]:
+        from gullyrise.core.job.differences import differences
+        from gullyrise.core.job.file import open_file
+
+        opened = open_file(Path(self.path), Store(Path(self.store)), progress)
+        return opened.lost if opened.form is None else (*opened.lost, *differences(self.form, opened.form))
+
+
+@dataclass(frozen=True, slots=True)
 class OpenJob(Task):
     """What a job file holds, its part files taken into a store."""
 
@@ -154,6 +249,10 @@ class OpenJob(Task):
     @property
     def title(self) -> str:
         return Path(self.path).name
+
+    def beforehand(self, progress: Progress) -> OpenJob:
+        make_store(self.store)
+        return self
 
     def grants(self) -> Grants:
         return Grants((self.path,), (self.store,))
@@ -166,12 +265,14 @@ class OpenJob(Task):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SaveJob(Task):
-    """Writes a job file, whole or not at all."""
+    """Writes a job file, whole or not at all: the state that it then has."""
 
     form: JobForm
     store: str
     thumbnail: bytes
     path: str
+    over: str | None = None
+    """The state in which the file there has to be, None for any."""
 
     @property
     def title(self) -> str:
@@ -186,7 +287,7 @@ class SaveJob(Task):
         origins = (part.origin for part in self.form.parts)
         return tuple(one.place for one in origins if isinstance(one, FileOrigin) and one.place)
 
-    def run(self, progress: Progress) -> None:
+    def run(self, progress: Progress) -> str:
         from gullyrise.core.job.file import save
 
-        save(self.form, Store(Path(self.store)), self.thumbnail, Path(self.path), progress)
+        return save(self.form, Store(Path(self.store)), self.thumbnail, Path(self.path), progress, self.over)

@@ -20,6 +20,7 @@ from gullyrise.core.errors import JobError
 from gullyrise.core.job.form import JobForm, as_bytes
 from gullyrise.core.job.sound import sound_form
 from gullyrise.core.job.store import Store
+from gullyrise.core.paths import real_path, told_path
 from gullyrise.core.safe_files import read_within, write_safely
 
 _JOB, _ABOUT, _LOCK, _PARTS = "job.json", "about.json", "lock", "parts"
@@ -31,8 +32,8 @@ MOST_OFFERED = 3
 class Found:
     """Work of a session that ended without saving it, held against all others until it is let go.
 
-    form : None where it is damaged;  cost : sentences on what of it is;  when : s since the epoch;  path : of its job file, or
-    empty
+    form : None where it is damaged;  cost : sentences on what of it is;  when : s since the epoch;  path, state : of its job
+    file, or empty
     """
 
     folder: Path
@@ -40,6 +41,7 @@ class Found:
     cost: tuple[str, ...]
     when: float
     path: str
+    state: str
     _lock: IO[bytes]
 
     @property
@@ -82,11 +84,14 @@ class Journal:
                 f"Work cannot be kept safe in {self._home} ({error.strerror}): save it often, into another place, or make room."
             ) from None
 
-    def write(self, form: JobForm, path: str) -> None:
-        """Keeps the work as it is. path : of its job file, or empty. Raises JobError."""
+    def write(self, form: JobForm, path: str, state: str = "") -> None:
+        """Keeps the work as it is. path, state : of its job file, or empty. Raises JobError."""
         self.begin()
         try:
-            write_safely(self.folder / _ABOUT, json.dumps({"path": path, "when": time.time()}).encode())
+            write_safely(
+                self.folder / _ABOUT,
+                json.dumps({"path": told_path(Path(path)) if path else "", "state": state, "when": time.time()}).encode(),
+            )
             write_safely(self.folder / _JOB, as_bytes(form))
         except OSError as error:
             raise JobError(f"The work is not kept safe at the moment ({error.strerror}); save it, or make room.") from None
@@ -153,7 +158,7 @@ def _found(folder: Path) -> Found | None:
             shutil.rmtree(folder, ignore_errors=True)
             lock.close()
             return None
-        when, path = _about(folder)
+        when, path, state = _about(folder)
         form, cost = _form(job)
         if form is not None and not form.stands and not cost:
             shutil.rmtree(folder, ignore_errors=True)
@@ -162,7 +167,7 @@ def _found(folder: Path) -> Found | None:
     except OSError:
         lock.close()
         return None
-    return Found(folder, form, cost, when, path, lock)
+    return Found(folder, form, cost, when, path, state, lock)
 
 
 def _form(job: Path) -> tuple[JobForm | None, tuple[str, ...]]:
@@ -172,11 +177,11 @@ def _form(job: Path) -> tuple[JobForm | None, tuple[str, ...]]:
         return None, (str(error),)
 
 
-def _about(folder: Path) -> tuple[float, str]:
-    """(when it was kept, the path of its job file), as far as that can be told."""
+def _about(folder: Path) -> tuple[float, str, str]:
+    """(when it was kept, the path and state of its job file), as far as that can be told."""
     written = (folder / _JOB).stat().st_mtime
     try:
         about = json.loads(read_within(folder / _ABOUT, _MOST_ABOUT))
-        return float(about.get("when", written)), str(about.get("path", ""))
+        return float(about.get("when", written)), real_path(str(about.get("path", ""))), str(about.get("state", ""))
     except (OSError, ValueError, AttributeError, TypeError, RecursionError, OverflowError):
-        return written, ""
+        return written, "", ""

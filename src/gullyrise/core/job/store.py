@@ -108,9 +108,21 @@ class Store:
             for place in sorted(self.folder.glob(f"*{ABOUT}"))[:_MOST]:
                 with suppress(OSError, ValidationError):
                     origin = FileOrigin.model_validate_json(read_within(place, _MOST_ABOUT))
-                    if all(self.path_of(kept.digest).exists() for kept in (origin.file, *origin.belongs)):
+                    if self.has(origin):
                         out.append(origin)
         return tuple(out)
+
+    def has(self, origin: FileOrigin) -> bool:
+        """Whether all that a part file cannot be read without is here."""
+        return all(self.path_of(kept.digest).exists() for kept in (origin.file, *origin.belongs))
+
+    def size_of(self, origin: FileOrigin) -> int:
+        """Bytes of a part file with all that belongs to it; 0 for what is not here."""
+        out = 0
+        for kept in (origin.file, *origin.belongs):
+            with suppress(OSError):
+                out += self.path_of(kept.digest).stat().st_size
+        return out
 
     def put(self, digest: str, source: Path) -> None:
         """Takes in a file that is known to be whole; by a link where the file system has them. Raises OSError."""

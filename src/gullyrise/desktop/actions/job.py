@@ -37,17 +37,17 @@ def write_parts(window: Window) -> None:
 
 @action("job.new", "New job", "Ctrl+N")
 def new(window: Window) -> None:
-    window.keeping.begin_anew()
+    window.job_file.begin_anew()
 
 
 @action("job.save", "Save the job", "Ctrl+S")
 def save(window: Window) -> None:
-    window.keeping.save()
+    window.job_file.save()
 
 
 @action("job.save-as", "Save the job as…", "Ctrl+Alt+S", needs="part")
 def save_as(window: Window) -> None:
-    window.keeping.ask_where_to_save()
+    window.job_file.ask_where_to_save()
 
 
 @action("job.write-beds", "Save the beds as 3MF…", "Ctrl+Shift+B", needs="part")
