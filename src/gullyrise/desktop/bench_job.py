@@ -18,11 +18,11 @@ from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.job.file import is_job_file
 from gullyrise.core.machines import Machine
-from gullyrise.core.machines.library import default_machine, library
+from gullyrise.core.machines.library import default_machine, library_told
 from gullyrise.core.part import Body
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.between_parts import BetweenParts
-from gullyrise.desktop.check_rows import RowView, row_of
+from gullyrise.desktop.check_rows import RowView, not_judged, row_of
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.flag import Flag
 from gullyrise.desktop.judging import Judging
@@ -49,7 +49,8 @@ class BenchJob(QObject):
     def __init__(self, crew: Crew, machine: Machine | None = None) -> None:
         super().__init__()
         self._crew = crew
-        shelf = tuple(library())
+        found, self.left_out = library_told()
+        shelf = tuple(found)
         self.document = Document(Job(machine or default_machine(), shelf))
         self.bodies: frozenset[Key] = frozenset()
         self._selection: tuple[frozenset[Key], frozenset[int]] = (frozenset(), frozenset())
@@ -188,7 +189,7 @@ class BenchJob(QObject):
         return True
 
     def set_machine(self, machine: Machine) -> None:
-        if machine.id != self.job.machine.id:
+        if machine.id != self.job.machine.id or self.job.unknown is not None:
             self.edit(f"Machine {machine.name}", lambda job: job.on(machine))
 
     def put_library(self, shelf: tuple[Machine, ...]) -> None:
@@ -291,7 +292,11 @@ class BenchJob(QObject):
 
     def outcomes_of(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
         """The outcomes for the present digest, or None while there are none. A stand-in is not judged."""
-        return () if standing.is_stand_in else self.judging.outcomes.of(self.job, standing, check)
+        if standing.is_stand_in:
+            return ()
+        if self.job.unknown is not None:
+            return (not_judged(check, standing, self.job.unknown),)
+        return self.judging.outcomes.of(self.job, standing, check)
 
     def verdict_of(self, standing: Standing) -> tuple[Verdict, bool]:
         """(verdict of a part over all its checks, whether any of them is stale)."""

@@ -211,6 +211,8 @@ class BetweenParts(QObject):
         return out
 
     def _of(self, standings: Iterable[Standing]) -> list[Two]:
+        if self._model.job.unknown is not None:
+            return []
         found = {id(two): two for one in standings for two in self._near_of.get(one.id, ())}
         return list(found.values())
 

@@ -9,6 +9,7 @@ import numpy as np
 from gullyrise.core.checks.protocol import GRAVITY, FaceField, Finding, Outcome, Row, Verdict, gravest
 from gullyrise.core.checks.tally import Tally
 from gullyrise.core.job import Standing
+from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.machines import Limits
 
 
@@ -37,6 +38,12 @@ class RowView:
     places: list[tuple[Standing, Finding]]
     limits: Limits
     nothing: bool
+
+
+def not_judged(check: str, standing: Standing, unknown: UnknownMachine) -> Outcome:
+    """What stands where the job's machine is one that this version cannot use."""
+    why = f"The job's machine {unknown.name[:80]} is not known to this version; choose a machine to judge it by."
+    return Outcome(check, standing.name, "not-run", why, None, {}, (), "", None)
 
 
 def row_of(

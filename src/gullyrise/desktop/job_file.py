@@ -114,8 +114,7 @@ class JobFile(QObject):
         self._make_parts(parts, came)
 
     def make(self, form: JobForm, lost: tuple[str, ...], place: Place, then: Callable[[], None]) -> None:
-        """Makes every part of a form anew, in workers; the job opens once all have come or failed. taken_up : it is what a
-        session left, which no file has"""
+        """Makes every part of a form anew, in workers; the job opens once all have come or failed."""
 
         def came(made: dict[int, Standing], troubles: list[str]) -> None:
             told = [*lost, *troubles]

@@ -67,6 +67,8 @@ class Judging(QObject):
 
     def _wanted(self) -> dict[str, tuple[Standing, str]]:
         job = self._model.job
+        if job.unknown is not None:
+            return {}
         return {
             self.outcomes.digest(job, standing, name): (standing, name)
             for standing in job.standings

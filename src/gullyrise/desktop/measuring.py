@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box
-from gullyrise.core.intake.materials import BY_ID
+from gullyrise.core.intake.materials import material_named
 from gullyrise.core.measuring.figures import Figure, Spot, spot
 from gullyrise.core.measuring.keeping import carried
 from gullyrise.core.measuring.picks import Pick
@@ -224,7 +224,7 @@ class Measuring(QObject):
             if found is None or ready is None:
                 return None
             standing, body, place = found
-            material = BY_ID[self._model.job.material_of(standing)]
+            material = material_named(self._model.job.material_of(standing))
             whole = place.then(self._model.placement_of(standing))
             out.append(Subject(body.name, replace(body, anatomy=ready.anatomy), whole, material))
         return tuple(out)

@@ -57,6 +57,7 @@ class Receiving(QObject):
         self._came_in: dict[int, int] = {}
         self._lot = 0
         self._to_read: list[tuple[int, int, str]] = []
+        self._unkept: list[str] = []
         self.starting = QTimer(self)
         self.starting.setSingleShot(True)
         self.starting.setInterval(0)
@@ -150,6 +151,8 @@ class Receiving(QObject):
         if lot != self._lot:
             self._put_arrived()
         self._lot = lot
+        if found.unkept:
+            self._unkept.append(found.unkept)
         self._model.take_ready(found)
         self._arrived.append(standing_of(number, found))
         if not self.reading:
@@ -160,6 +163,10 @@ class Receiving(QObject):
     def _put_arrived(self) -> None:
         self.gathering.stop()
         arrived, self._arrived = self._arrived, []
+        unkept, self._unkept = self._unkept, []
+        if unkept:
+            more = f" So it is with {len(unkept) - 1} more." if len(unkept) > 1 else ""
+            self._model.said.emit(unkept[0] + more, True)
         if not arrived:
             return
         # Copies that were made meanwhile may have taken its number.

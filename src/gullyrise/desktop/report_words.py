@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gullyrise.core.checks.protocol import Outcome
-from gullyrise.core.intake.materials import BY_ID, mass
+from gullyrise.core.intake.materials import mass, material_named
 from gullyrise.core.job import Standing
 
 UNIT_WORDS = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "inch": "inches", "foot": "feet", "micron": "microns"}
@@ -26,9 +26,12 @@ def facts(standing: Standing, material: str) -> list[tuple[str, str]]:
         ("Material", ""),
     ]
     if volume is not None:
-        made_of = BY_ID[material]
-        grams = mass(volume, made_of)
-        rows.append(("Mass", f"{grams:,.2f} g ± {grams * made_of.spread:.2g}, solid throughout"))
+        made_of = material_named(material)
+        if made_of is None:
+            rows.append(("Mass", "not known, as the material is not"))
+        else:
+            grams = mass(volume, made_of)
+            rows.append(("Mass", f"{grams:,.2f} g ± {grams * made_of.spread:.2g}, solid throughout"))
     if standing.centre is not None:
         rows.append(("Centre", "  ".join(f"{axis} {_short(value)}" for axis, value in zip("xyz", standing.centre, strict=True))))
     copies = sum(body["count"] for body in bodies)

@@ -228,8 +228,10 @@ class Window(QMainWindow):
         self.keys.card.connect(self.cards.show_family)
         self.keys.modifiers.connect(lambda held: self.bench.hold_keys(events.keys_of(held)))
         self.keys.escaped.connect(self._escape)
-        if self.settings.trouble:
-            self.notices.say(self.settings.trouble, False)
+        ignored = [*([self.settings.trouble] if self.settings.trouble else []), *self.model.left_out]
+        if ignored:
+            more = f" {len(ignored) - 3} more files are ignored." if len(ignored) > 3 else ""
+            self.notices.say(" ".join(ignored[:3]) + more, False)
         self.homing = Homing(self)
         application = QApplication.instance()
         if application is not None:

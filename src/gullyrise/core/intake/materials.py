@@ -29,6 +29,19 @@ MATERIALS: tuple[Material, ...] = (
     Material("stainless", "Stainless steel", 7.95, 0.02),
 )
 BY_ID = {material.id: material for material in MATERIALS}
+
+
+def material_named(id: str) -> Material | None:
+    """None for one that only another version knows: nothing is weighed in it."""
+    return BY_ID.get(id)
+
+
+def words_of(id: str) -> str:
+    """What a material is called; one that is not known by its id."""
+    found = material_named(id)
+    return found.name if found is not None else f"unknown material {id[:40]}"
+
+
 USUAL = {"print": "pla", "mill": "aluminium"}
 """What a machine's parts are taken to be of until somebody says otherwise."""
 

@@ -32,7 +32,7 @@ class Subject:
     name: str
     body: Body
     place: Transform
-    material: Material
+    material: Material | None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -214,12 +214,12 @@ def _whole(subject: Subject) -> Thing:
     area_off = 0.0 if found is None else area_doubt(body.mesh, found, np.arange(len(body.mesh.faces)))
     own = []
     if volume is not None:
-        grams = mass(volume, subject.material)
-        off = grams * subject.material.spread + mass(doubt, subject.material)
-        own += [
-            Figure("volume", volume, "volume", doubt, method),
-            Figure("mass", grams, "mass", off, f"{subject.material.name}, {subject.material.density:g} g/cm³, solid"),
-        ]
+        own.append(Figure("volume", volume, "volume", doubt, method))
+    made_of = subject.material
+    if volume is not None and made_of is not None:
+        grams = mass(volume, made_of)
+        off = grams * made_of.spread + mass(doubt, made_of)
+        own.append(Figure("mass", grams, "mass", off, f"{made_of.name}, {made_of.density:g} g/cm³, solid"))
     own.append(Figure("surface", area, "area", area_off, EXACT if body.area is not None else "triangles"))
     sag = body.chord_error if body.chord_error is not None else float(found.sag.max(initial=0.0)) if found is not None else 0.0
     return Thing("body", EXACT if body.facts is not None else "triangles", own=tuple(own), surface=body.mesh, sag=sag)

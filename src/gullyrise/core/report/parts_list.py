@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from gullyrise.core.intake.materials import BY_ID, mass
+from gullyrise.core.intake.materials import mass, material_named, words_of
 from gullyrise.core.job import Standing
 
 Grouping = Literal["each", "name", "shape"]
@@ -66,7 +66,8 @@ def rows_of(
     for standing in standings:
         if trail and trail[0] != standing.name:
             continue
-        made_of = BY_ID[standing.material or material]
+        made_of = standing.material or material
+        known = material_named(made_of)
         for number, (body, figures) in enumerate(zip(standing.part.bodies, standing.figures["bodies"], strict=True)):
             inside = [body.trail(copy) for copy in range(body.count)]
             inside = [one for one in inside if one[: len(trail) - 1] == trail[1:]] if trail else inside
@@ -83,8 +84,8 @@ def rows_of(
                 size=(figures["size"][0], figures["size"][1], figures["size"][2]),
                 volume=volume,
                 area=figures["area"],
-                grams=None if volume is None else mass(volume, made_of),
-                material=made_of.name,
+                grams=None if volume is None or known is None else mass(volume, known),
+                material=words_of(made_of),
                 triangles=figures["triangles"],
                 shells=figures["shells"],
                 watertight=figures["watertight"],

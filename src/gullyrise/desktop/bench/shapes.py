@@ -18,7 +18,10 @@ SLAB = 4.0
 
 
 def poly_data(vertices: np.ndarray, faces: np.ndarray) -> vtkPolyData:
-    """Triangles as VTK wants them, vertices in single precision."""
+    """Triangles as VTK wants them, vertices in single precision. Raises ValueError for corners that are not there, at which VTK
+    would read whatever memory holds."""
+    if len(faces) and not 0 <= int(np.min(faces)) <= int(np.max(faces)) < len(vertices):
+        raise ValueError("faces name vertices that are not there")
     data = vtkPolyData()
     points = vtkPoints()
     # Shared, not copied: VTK would copy while it holds the interpreter's lock. The arrays hang on to the VTK ones.

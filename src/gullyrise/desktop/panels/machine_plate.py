@@ -49,19 +49,22 @@ class MachinePlate(QWidget):
         self._show_fit()
 
     def _show_machine(self) -> None:
-        machine = self._model.job.machine
+        machine, unknown = self._model.job.machine, self._model.job.unknown
         shelf = {one.id: one.name for one in self._model.job.library}
-        # A job may stand on a machine that this library does not have.
+        # A job may stand on a machine that this library does not have, or that this version cannot use.
         shelf[machine.id] = machine.name
+        shown = machine.id if unknown is None else ""
+        if unknown is not None:
+            shelf[""] = f"Unknown: {unknown.name[:40]}"
         if tuple(shelf.items()) != self._shelf:
             self._shelf = tuple(shelf.items())
             self.machines.clear()
             for id, name in self._shelf:
                 self.machines.addItem(name, id)
-        index = self.machines.findData(machine.id)
+        index = self.machines.findData(shown)
         if index != self.machines.currentIndex():
             self.machines.setCurrentIndex(index)
-        self.envelope.setText(machine.envelope.words())
+        self.envelope.setText(machine.envelope.words() if unknown is None else "choose a machine to judge by")
 
     def _show_fit(self) -> None:
         """After an edit this waits for what is told of the outcomes: with hundreds of parts it takes a while."""

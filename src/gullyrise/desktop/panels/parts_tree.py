@@ -8,7 +8,7 @@ from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QIcon, QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidget, QTreeWidgetItem
 
-from gullyrise.core.intake.materials import BY_ID, mass
+from gullyrise.core.intake.materials import mass, material_named
 from gullyrise.core.job import Standing
 from gullyrise.core.part import Body
 from gullyrise.desktop.bench_job import BenchJob
@@ -149,11 +149,11 @@ class PartsTree(QTreeWidget):
     def _part_row(self, standing: Standing) -> QTreeWidgetItem:
         figures = standing.figures
         count = sum(body["count"] for body in figures["bodies"])
-        material = BY_ID[self._model.job.material_of(standing)]
+        material = material_named(self._model.job.material_of(standing))
         volume = figures["volume"]
         top = self._row(
             standing, standing.name, count, list(range(count)), (standing.name,), figures,
-            None if volume is None else mass(volume, material),
+            None if volume is None or material is None else mass(volume, material),
         )  # fmt: skip
         closed = f"{volume:,.1f} mm³" if volume is not None else "encloses nothing"
         unit = f"{figures['unit']} ({figures['unit_source']})"
@@ -191,14 +191,15 @@ class PartsTree(QTreeWidget):
             if len(copies) <= _EAGER:
                 self._fill(row)
             out.append(row)
-        material = BY_ID[self._model.job.material_of(standing)]
+        material = material_named(self._model.job.material_of(standing))
         for number, copies in node.bodies.items():
             if len(out) >= _MOST_ROWS:
                 rest = len(node.bodies) + len(node.inside) - len(out)
                 out.append(Row([f"and {rest:,} more; the list shows them all"]))
                 break
             body, figures = standing.part.bodies[number], standing.figures["bodies"][number]
-            grams = None if figures["volume"] is None else mass(figures["volume"] * len(copies), material)
+            volume = figures["volume"]
+            grams = None if volume is None or material is None else mass(volume * len(copies), material)
             row = self._row(standing, body.name, len(copies), copies, None, figures, grams, body)
             row.setToolTip(0, f"{body.kind}, {figures['triangles']:,} triangles, {figures['shells']} shells")
             if 1 < len(copies) <= _MOST_COPIES:

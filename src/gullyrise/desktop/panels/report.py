@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.checks.protocol import Outcome
-from gullyrise.core.intake.materials import MATERIALS
+from gullyrise.core.intake.materials import MATERIALS, words_of
 from gullyrise.core.intake.mends import BY_ID
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench_job import BenchJob
@@ -171,6 +171,9 @@ class ReceivingReport(HeadedPanel):
         choice.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         for one in MATERIALS:
             choice.addItem(f"{one.name}, {one.density:g} g/cm³", one.id)
+        if choice.findData(chosen) < 0:
+            # Of another version; it stays until another is chosen.
+            choice.addItem(words_of(chosen).capitalize(), chosen)
         choice.setCurrentIndex(choice.findData(chosen))
         # Scrolling the panel must not change what lies under the pointer.
         choice.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr,assignment]
