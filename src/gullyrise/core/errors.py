@@ -21,13 +21,16 @@ window show.
 
 from __future__ import annotations
 
+from gullyrise.core.paths import printable
+
 
 class GullyriseError(Exception):
     """The root of the tree; `str()` of any of them is one plain sentence."""
 
     def __init__(self, sentence: str) -> None:
-        super().__init__(sentence)
-        self.sentence = sentence
+        # Names from files stand in it.
+        self.sentence = printable(sentence)
+        super().__init__(self.sentence)
 
     def __reduce__(self) -> tuple[object, ...]:
         # Fields are already folded into the sentence, so an error crosses processes as that alone.

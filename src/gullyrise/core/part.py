@@ -10,6 +10,7 @@ import numpy as np
 from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.geometry.anatomy import Anatomy
 from gullyrise.core.geometry.mesh import merged
+from gullyrise.core.paths import printable
 
 if TYPE_CHECKING:
     from gullyrise.core.solids.facts import Facts
@@ -183,7 +184,7 @@ def renamed(bodies: list[Body]) -> list[Body]:
     seen: dict[str, int] = {}
     out = []
     for number, body in enumerate(bodies, 1):
-        name = " ".join(body.name.split())[:120] or f"body {number}"
+        name = " ".join(printable(body.name).split())[:120] or f"body {number}"
         seen[name] = seen.get(name, 0) + 1
         if seen[name] > 1:
             name = f"{name} [{seen[name]}]"

@@ -27,3 +27,11 @@ def real_path(words: str) -> str:
 def plain_name(name: str) -> str:
     """A file's name as words that can be written down: bytes that are no UTF-8 show as the sign for that."""
     return os.fsencode(name).decode(errors="replace")
+
+
+def printable(words: str) -> str:
+    """Words from a file as they can be shown in a sentence: without signs that end it, turn it round, cannot be seen or are
+    none."""
+    if words.isprintable():
+        return words
+    return "".join(sign if sign.isprintable() else "\ufffd" if "\ud800" <= sign <= "\udfff" else " " for sign in words)

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from pathlib import Path
 
 from platformdirs import user_data_path
+
+from gullyrise.core.safe_files import read_within, write_safely
 
 MOST = 6
 _MOST_BYTES = 1 << 20
@@ -37,9 +40,7 @@ class RecentJobs:
     def all(self) -> list[RecentJob]:
         """Those of which at least one file is still there."""
         try:
-            if self._index.stat().st_size > _MOST_BYTES:
-                return []
-            found = json.loads(self._index.read_text(encoding="utf-8"))
+            found = json.loads(read_within(self._index, _MOST_BYTES))
             jobs = [
                 RecentJob(
                     str(one["name"]), tuple(map(str, one["files"])), str(one["machine"]), str(one["when"]), str(one["picture"])
@@ -56,15 +57,13 @@ class RecentJobs:
 
     def keep(self, name: str, files: tuple[str, ...], machine: str, picture: bytes) -> None:
         """Puts a job in front; one of the same files before it goes. picture : PNG"""
-        mark = hashlib.blake2b("\n".join(sorted(files)).encode(), digest_size=8).hexdigest()
+        mark = hashlib.blake2b(os.fsencode("\n".join(sorted(files))), digest_size=8).hexdigest()
         job = RecentJob(name, files, machine, datetime.now().isoformat(timespec="minutes"), f"{mark}.png")
         kept = [job, *(one for one in self.all() if set(one.files) != set(files))][:MOST]
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             (self._folder / job.picture).write_bytes(picture)
-            fresh = self._index.with_suffix(".new")
-            fresh.write_text(json.dumps([asdict(one) for one in kept], indent=1), encoding="utf-8")
-            fresh.replace(self._index)
+            write_safely(self._index, json.dumps([asdict(one) for one in kept], indent=1).encode())
             names = {one.picture for one in kept}
             for old in self._folder.glob("*.png"):
                 if old.name not in names:

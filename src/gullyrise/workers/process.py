@@ -33,6 +33,7 @@ _WAITING = 12.0
 _STALLED, _PASSING = 60.0, 0.5
 """Seconds for which an answer may stand still in its middle, and for which a process that closed its pipe may take to end."""
 _MOST_ANSWER, _MOST_STAGE = 4 << 30, 80
+_FALLS = tuple(-one for one in (signal.SIGSEGV, signal.SIGABRT, signal.SIGBUS, signal.SIGFPE, signal.SIGILL))
 _PROGRESS = fits_of(tuple[str, int, int])
 _MEMORY, _TIMES = 1_800_000_000, 64
 """Bytes of memory that a reader has for any file, and more for each byte of it."""
@@ -265,8 +266,8 @@ class Worker:
         return "the process ended without a word"
 
     def _crashed(self) -> bool:
-        """Whether it fell by itself: what kills from outside, such as a machine short of memory, accuses no file."""
-        return self._process.exitcode not in (-signal.SIGKILL, -signal.SIGTERM, -signal.SIGXCPU)
+        """Whether it fell over what it read: what ends it from outside, or in order, accuses no file."""
+        return self._process.exitcode in _FALLS
 
     def _died(self, how: str, *, crashed: bool = False) -> GullyriseError:
         if isinstance(self.work, (Read, Figures)):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated
 
 import numpy as np
@@ -13,6 +14,7 @@ from gullyrise.core.geometry.plane import AXES
 
 Row = tuple[float, float, float]
 Key = tuple[int, int]
+_FAR = 1e7
 MOST = 24
 """Cuts at a time."""
 
@@ -28,9 +30,9 @@ class Cut(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     along: Row
-    position: float
+    position: Annotated[float, Field(ge=-_FAR, le=_FAR)]
     flipped: bool = False
-    depth: Annotated[float, Field(gt=0)] | None = None
+    depth: Annotated[float, Field(gt=0, le=_FAR)] | None = None
     only: Annotated[tuple[Key, ...], Field(max_length=20_000)] | None = None
     opened: Row | None = None
 
@@ -39,8 +41,8 @@ class Cut(BaseModel):
     def _unit(cls, given: Row | None) -> Row | None:
         if given is None:
             return None
-        length = float(np.linalg.norm(given))
-        if not length > 1e-9:
+        length = math.hypot(*given)
+        if not 1e-9 < length < 1e9:
             raise ValueError("a cut needs a direction")
         # One that is a unit already keeps its digits.
         return given if abs(length - 1) <= 1e-15 else (given[0] / length, given[1] / length, given[2] / length)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
@@ -100,7 +101,7 @@ class Split(BaseModel):
     @field_validator("normal")
     @classmethod
     def _directed(cls, given: Row) -> Row:
-        if not sum(value * value for value in given) > 1e-12:
+        if not 1e-6 < math.hypot(*given) < 1e9:
             raise ValueError("a plane needs a direction")
         return given
 

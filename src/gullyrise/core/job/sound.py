@@ -29,6 +29,7 @@ from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.measuring.picks import Dimension
+from gullyrise.core.paths import printable
 
 _MOST_DIMENSIONS = 10_000
 _RIGID = 1e-6
@@ -72,7 +73,7 @@ class _Reading:
     _told: list[str] = field(default_factory=list)
 
     def told(self) -> tuple[str, ...]:
-        told = list(dict.fromkeys(self._told))
+        told = list(dict.fromkeys(map(printable, self._told)))
         more = len(told) - _MOST_TOLD
         return (*told[:_MOST_TOLD], *((f"{more} more things could not be read.",) if more > 0 else ()))
 
@@ -245,14 +246,18 @@ class _Reading:
         raw = self._list("notes", MOST_NOTES, "notes")
         of = self._list("notes_of", MOST_NOTES, "notes' parts")
         notes, about = [], []
+        adrift = 0
         for number, words in enumerate(raw):
             if not isinstance(words, str):
                 continue
             given = of[number] if number < len(of) and isinstance(of[number], list) else []
             notes.append(words[:20_000])
             about.append(tuple(one for one in given if type(one) is int and one in ids))
+            adrift += len(about[-1]) < len(given) or (number < len(of) and not isinstance(of[number], list))
         if len(notes) < len(raw):
             self._told.append(f"{len(raw) - len(notes)} of its {len(raw)} notes could not be read and are lost.")
+        if adrift:
+            self._told.append(f"Of which parts {adrift} of its notes are could not be read in full.")
         return tuple(notes), tuple(about) if any(about) else ()
 
     def _dimensions(self, ids: set[int]) -> tuple[Dimension, ...]:

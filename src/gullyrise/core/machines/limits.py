@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from gullyrise.core.errors import GullyriseError, LimitsError
 from gullyrise.core.geometry import Floats
-from gullyrise.core.paths import plain_name
+from gullyrise.core.paths import plain_name, printable
 from gullyrise.core.safe_files import read_within
 
 _MOST_BYTES = 1 << 20
@@ -96,11 +96,11 @@ COMMON = Limits(
 
 def explained(error: ValidationError, where: str) -> str:
     """One sentence for the first thing that is wrong in a TOML file."""
-    first = error.errors()[0]
-    place = ".".join(str(step) for step in first["loc"])
+    first = error.errors(include_url=False, include_input=False)[0]
+    place = printable(".".join(str(step)[:40] for step in first["loc"][:8]))
     if first["type"] == "extra_forbidden":
         return f"{where} has the unknown key '{place}'; take it out or correct its spelling."
-    return f"{where} has a wrong value at '{place}': {first['msg'].removeprefix('Value error, ')}; correct it."
+    return f"{where} has a wrong value at '{place}': {printable(first['msg'].removeprefix('Value error, '))[:200]}; correct it."
 
 
 def toml_of(path: Path, kind: type[GullyriseError]) -> dict[str, Any]:

@@ -7,6 +7,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from gullyrise.core.errors import MeasureError
+from gullyrise.core.measuring.iso286 import deviations
+
 _STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 What = Literal["body", "face", "axis", "edge", "middle", "centre", "corner", "spot"]
 Spot = tuple[float, float, float]
@@ -25,6 +28,12 @@ class Pick(BaseModel):
     copy_number: int = Field(ge=0, description="of the bodies of its file with all their copies, from 0")
     index: int = Field(default=0, ge=0)
     spot: Spot = Field(default=(0.0, 0.0, 0.0), description="where it was pointed at, mm in the body's own coordinates")
+
+    @model_validator(mode="after")
+    def _placed(self) -> Pick:
+        if self.what == "spot" and "spot" not in self.model_fields_set:
+            raise ValueError("a spot needs its place")
+        return self
 
     @property
     def key(self) -> tuple[int, int]:
@@ -49,6 +58,11 @@ class Tolerance(BaseModel):
     def _in_order(self) -> Tolerance:
         if self.lower > self.upper:
             raise ValueError("the lower deviation lies above the upper one")
+        if self.iso:
+            try:
+                deviations(self.iso, self.nominal)
+            except MeasureError as error:
+                raise ValueError(f"{self.iso} cannot be wanted of that size") from error
         return self
 
 

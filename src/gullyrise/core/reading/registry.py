@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib
 import stat
+from dataclasses import replace
 from functools import cache
 from importlib.metadata import entry_points
 from pathlib import Path
@@ -11,6 +12,7 @@ from typing import cast
 
 from gullyrise.core.errors import Damaged, EmptyFile, NoPermission, NotAFile, ReadError, TooLarge, UnknownFormat
 from gullyrise.core.part import Part
+from gullyrise.core.paths import printable
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading.options import MOST_BYTES, Reader, ReadOptions
 
@@ -37,6 +39,16 @@ def load_readers(found: set[str]) -> None:
         if found & set(reader.ENDINGS):
             for name in getattr(reader, "WANTS", ()):
                 importlib.import_module(name)
+
+
+def _shown(part: Part) -> Part:
+    """With words that can be shown, whatever its file has for them."""
+    return replace(
+        part,
+        name=printable(part.name),
+        notes=tuple(map(printable, part.notes)),
+        metadata=tuple((printable(name), printable(value)) for name, value in part.metadata),
+    )
 
 
 def checked_head(path: Path) -> bytes:
@@ -79,7 +91,7 @@ def read(path: Path, options: ReadOptions | None = None, progress: Progress = si
         raise UnknownFormat(path.name, ", ".join(word.lstrip(".").upper() for word in _ENDINGS))
     progress("reading", 0, 0)
     try:
-        return chosen.read(path, options or ReadOptions(), progress)
+        return _shown(chosen.read(path, options or ReadOptions(), progress))
     except (ReadError, MemoryError):
         raise
     except PermissionError:

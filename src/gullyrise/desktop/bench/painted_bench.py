@@ -76,17 +76,17 @@ class PaintedBench(ViewedBench):
         return picture
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        if len(self.panes.shown) > 1:
-            painter.fillRect(self.rect(), self._palette.colour("line"))
-        for pane in self.panes.shown:
-            painter.save()
-            painter.setClipRect(pane.rect)
-            painter.translate(QPointF(pane.rect.topLeft()))
-            self._paint_pane(painter, pane)
-            painter.restore()
-        self._paint_lens(painter)
-        marks.strokes(painter, (self.width(), self.height()), self._strokes, self._palette)
+        with QPainter(self) as painter:
+            if len(self.panes.shown) > 1:
+                painter.fillRect(self.rect(), self._palette.colour("line"))
+            for pane in self.panes.shown:
+                painter.save()
+                painter.setClipRect(pane.rect)
+                painter.translate(QPointF(pane.rect.topLeft()))
+                self._paint_pane(painter, pane)
+                painter.restore()
+            self._paint_lens(painter)
+            marks.strokes(painter, (self.width(), self.height()), self._strokes, self._palette)
 
     def lines_of_face(self, key: tuple[int, int], index: int) -> Points | None:
         """(k, 2, 3) the rim of a face where it is seen; None for a body that is not."""

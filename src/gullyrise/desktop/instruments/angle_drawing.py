@@ -30,25 +30,25 @@ class AngleDrawing(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = self._palette
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        foot, length = QPointF(28, 64), 52.0
-        lean = math.radians(self._limit)
-        tip = foot + QPointF(math.sin(lean) * length, -math.cos(lean) * length)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(p.colour("part"))
-        painter.drawPolygon(
-            QPolygonF([foot, tip, QPointF(tip.x(), foot.y() - length), QPointF(10, foot.y() - length), QPointF(10, foot.y())])
-        )
-        painter.setPen(QPen(p.colour("quiet"), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(foot, foot + QPointF(0, -length - 6))
-        painter.drawLine(foot, foot + QPointF(length + 10, 0))
-        painter.setPen(QPen(p.colour("review"), 2))
-        painter.drawLine(foot, tip)
-        painter.drawArc(QRectF(foot.x() - 26, foot.y() - 26, 52, 52), int((90 - self._limit) * 16), int(self._limit * 16))
-        painter.setFont(type_of(11))
-        painter.setPen(p.colour("quiet"))
-        painter.drawText(QPointF(100, 18), "0° is a vertical wall,")
-        painter.drawText(QPointF(100, 34), "90° a flat ceiling.")
-        painter.setPen(p.colour("ink"))
-        painter.drawText(QPointF(100, 56), f"Up to {self._limit:g}° holds itself.")
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            foot, length = QPointF(28, 64), 52.0
+            lean = math.radians(self._limit)
+            tip = foot + QPointF(math.sin(lean) * length, -math.cos(lean) * length)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(p.colour("part"))
+            painter.drawPolygon(
+                QPolygonF([foot, tip, QPointF(tip.x(), foot.y() - length), QPointF(10, foot.y() - length), QPointF(10, foot.y())])
+            )
+            painter.setPen(QPen(p.colour("quiet"), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(foot, foot + QPointF(0, -length - 6))
+            painter.drawLine(foot, foot + QPointF(length + 10, 0))
+            painter.setPen(QPen(p.colour("review"), 2))
+            painter.drawLine(foot, tip)
+            painter.drawArc(QRectF(foot.x() - 26, foot.y() - 26, 52, 52), int((90 - self._limit) * 16), int(self._limit * 16))
+            painter.setFont(type_of(11))
+            painter.setPen(p.colour("quiet"))
+            painter.drawText(QPointF(100, 18), "0° is a vertical wall,")
+            painter.drawText(QPointF(100, 34), "90° a flat ceiling.")
+            painter.setPen(p.colour("ink"))
+            painter.drawText(QPointF(100, 56), f"Up to {self._limit:g}° holds itself.")

@@ -73,21 +73,21 @@ class AreaCurveRuler(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = self._palette
         floor = self.height() - 18.0
-        painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._picture.of(self, (self._curve, self._low, self._high, p), self._draw_curve))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._cut is not None:
-            x = self.x_of(self._cut.position)
-            if self._cut.depth is not None:
-                # What is left of a slab.
-                far = self.x_of(self._cut.position + (self._cut.depth if self._cut.flipped else -self._cut.depth))
-                kept = QColor(p.colour("accent"))
-                kept.setAlpha(50)
-                painter.fillRect(QRectF(min(x, far), 6, abs(far - x), floor - 6), kept)
-            painter.setPen(QPen(p.colour("accent"), 2))
-            painter.drawLine(QPointF(x, 4), QPointF(x, floor))
-            painter.setBrush(p.colour("accent"))
-            painter.drawPolygon(QPolygonF([QPointF(x - 6, 2), QPointF(x + 6, 2), QPointF(x, 12)]))
+        with QPainter(self) as painter:
+            painter.drawPixmap(0, 0, self._picture.of(self, (self._curve, self._low, self._high, p), self._draw_curve))
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if self._cut is not None:
+                x = self.x_of(self._cut.position)
+                if self._cut.depth is not None:
+                    # What is left of a slab.
+                    far = self.x_of(self._cut.position + (self._cut.depth if self._cut.flipped else -self._cut.depth))
+                    kept = QColor(p.colour("accent"))
+                    kept.setAlpha(50)
+                    painter.fillRect(QRectF(min(x, far), 6, abs(far - x), floor - 6), kept)
+                painter.setPen(QPen(p.colour("accent"), 2))
+                painter.drawLine(QPointF(x, 4), QPointF(x, floor))
+                painter.setBrush(p.colour("accent"))
+                painter.drawPolygon(QPolygonF([QPointF(x - 6, 2), QPointF(x + 6, 2), QPointF(x, 12)]))
 
     def _draw_curve(self, painter: QPainter) -> None:
         """What stays while the plane is dragged."""

@@ -280,10 +280,10 @@ class BearingDial(QWidget):
         camera = self._camera
         made_of = (camera, self._palette, self._look, self.hasFocus(), self._over)
         picture = self._picture.of(self, made_of, lambda painter: self._draw(painter, camera))
-        painter = QPainter(self)
-        # Faded as one picture, so that what overlaps within it does not show through.
-        painter.setOpacity(1.0 if self._inside or self.hasFocus() else self._look.faded)
-        painter.drawPixmap(0, 0, picture)
+        with QPainter(self) as painter:
+            # Faded as one picture, so that what overlaps within it does not show through.
+            painter.setOpacity(1.0 if self._inside or self.hasFocus() else self._look.faded)
+            painter.drawPixmap(0, 0, picture)
 
     def _draw(self, painter: QPainter, camera: Camera) -> None:
         p = self._palette

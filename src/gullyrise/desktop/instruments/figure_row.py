@@ -31,23 +31,23 @@ class FigureRow(QPushButton):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = self._palette
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
-        if self.isChecked() or self.hasFocus() or self.underMouse():
-            painter.setPen(QPen(p.colour("accent"), 2) if self.hasFocus() else Qt.PenStyle.NoPen)
-            painter.setBrush(p.colour("line") if self.isChecked() else p.colour("ground"))
-            painter.drawRoundedRect(box, 4, 4)
-        line = QRectF(box.left() + 8, box.top(), box.width() - 16, _LOW - 2)
-        painter.setFont(type_of(13, strong=True))
-        painter.setPen(p.colour("ink"))
-        painter.drawText(line, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._number)
-        taken = painter.fontMetrics().horizontalAdvance(self._number) + 8
-        painter.setFont(type_of(13))
-        name = painter.fontMetrics().elidedText(self._name, Qt.TextElideMode.ElideRight, int(line.width() - taken))
-        painter.drawText(line, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
-        if self._doubt != "exact":
-            painter.setFont(type_of(11))
-            painter.setPen(p.colour("quiet"))
-            foot = QRectF(line.left(), line.bottom() - 4, line.width(), 14)
-            painter.drawText(foot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._doubt)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+            if self.isChecked() or self.hasFocus() or self.underMouse():
+                painter.setPen(QPen(p.colour("accent"), 2) if self.hasFocus() else Qt.PenStyle.NoPen)
+                painter.setBrush(p.colour("line") if self.isChecked() else p.colour("ground"))
+                painter.drawRoundedRect(box, 4, 4)
+            line = QRectF(box.left() + 8, box.top(), box.width() - 16, _LOW - 2)
+            painter.setFont(type_of(13, strong=True))
+            painter.setPen(p.colour("ink"))
+            painter.drawText(line, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._number)
+            taken = painter.fontMetrics().horizontalAdvance(self._number) + 8
+            painter.setFont(type_of(13))
+            name = painter.fontMetrics().elidedText(self._name, Qt.TextElideMode.ElideRight, int(line.width() - taken))
+            painter.drawText(line, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
+            if self._doubt != "exact":
+                painter.setFont(type_of(11))
+                painter.setPen(p.colour("quiet"))
+                foot = QRectF(line.left(), line.bottom() - 4, line.width(), 14)
+                painter.drawText(foot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._doubt)

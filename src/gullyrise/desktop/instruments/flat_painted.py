@@ -153,34 +153,33 @@ class PaintedProfile(QWidget):
         image.fill(self._palette.colour("ground"))
         image.setDotsPerMeterX(round(pixels_per_mm * 1000))
         image.setDotsPerMeterY(round(pixels_per_mm * 1000))
-        painter = QPainter(image)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        offset = np.array([size[0] / 2 - self.width() / 2, size[1] / 2 - self.height() / 2])
-        painter.translate(float(offset[0]), float(offset[1]))
-        self._centre, self._scale = (low + high) / 2, pixels_per_mm
-        self._paint_grid(painter, QRectF(-offset[0], -offset[1], float(size[0]), float(size[1])))
-        self._paint_outlines(painter)
-        self._paint_dimensions(painter)
-        painter.end()
+        with QPainter(image) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            offset = np.array([size[0] / 2 - self.width() / 2, size[1] / 2 - self.height() / 2])
+            painter.translate(float(offset[0]), float(offset[1]))
+            self._centre, self._scale = (low + high) / 2, pixels_per_mm
+            self._paint_grid(painter, QRectF(-offset[0], -offset[1], float(size[0]), float(size[1])))
+            self._paint_outlines(painter)
+            self._paint_dimensions(painter)
         self._centre, self._scale, self._fitted = kept
         return image
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = self._palette
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect())
-        painter.fillRect(box, p.colour("ground"))
-        if not self._outlines:
-            painter.setFont(type_of(11))
-            painter.setPen(p.colour("quiet"))
-            words = "The plane meets nothing here" if self._plane is not None else "The cut lies flat here"
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
-            return
-        self._paint_grid(painter, box)
-        self._paint_outlines(painter)
-        self._paint_hover(painter)
-        self._paint_dimensions(painter)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            box = QRectF(self.rect())
+            painter.fillRect(box, p.colour("ground"))
+            if not self._outlines:
+                painter.setFont(type_of(11))
+                painter.setPen(p.colour("quiet"))
+                words = "The plane meets nothing here" if self._plane is not None else "The cut lies flat here"
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+                return
+            self._paint_grid(painter, box)
+            self._paint_outlines(painter)
+            self._paint_hover(painter)
+            self._paint_dimensions(painter)
 
     def _paint_grid(self, painter: QPainter, box: QRectF) -> None:
         step = _round_step(_GRID_PIXELS / self._scale)

@@ -128,33 +128,33 @@ class Histogram(QWidget):
         if tally is None or scale is None:
             return
         palette, plot = self._palette, self._plot()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(type_of(11))
-        middles = (tally.edges[:-1] + tally.edges[1:]) / 2
-        shown = scale if self.limit is None else scale.with_limit(self.limit)
-        heights = np.sqrt(tally.area / max(float(tally.area.max()), 1e-300)) * plot.height()
-        painter.setPen(Qt.PenStyle.NoPen)
-        for edge, height, colour in zip(tally.edges, heights, shown.colours(middles), strict=False):
-            if height > 0:
-                painter.setBrush(QColor(*(int(part) for part in colour)))
-                wide = plot.width() / len(middles)
-                painter.drawRect(
-                    QRectF(self._x(float(edge)), plot.bottom() - max(height, 1.5), max(wide - 0.8, 1.0), max(height, 1.5))
-                )
-        painter.setPen(QPen(palette.colour("line"), 1))
-        painter.drawLine(plot.bottomLeft(), plot.bottomRight())
-        painter.setPen(palette.colour("quiet"))
-        foot = QRectF(plot.left(), plot.bottom() + 2, plot.width(), _FOOT - 2)
-        last = f"{tally.edges[-1]:g} {scale.unit}{' and more' if scale.unit == 'mm' else ''}"
-        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, f"{tally.edges[0]:g}")
-        painter.drawText(foot, Qt.AlignmentFlag.AlignRight, last)
-        if self.limit is not None and tally.edges[0] <= self.limit <= tally.edges[-1]:
-            self._paint_limit(painter, plot, scale.unit)
-        if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(palette.colour("accent"), 2))
-            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(type_of(11))
+            middles = (tally.edges[:-1] + tally.edges[1:]) / 2
+            shown = scale if self.limit is None else scale.with_limit(self.limit)
+            heights = np.sqrt(tally.area / max(float(tally.area.max()), 1e-300)) * plot.height()
+            painter.setPen(Qt.PenStyle.NoPen)
+            for edge, height, colour in zip(tally.edges, heights, shown.colours(middles), strict=False):
+                if height > 0:
+                    painter.setBrush(QColor(*(int(part) for part in colour)))
+                    wide = plot.width() / len(middles)
+                    painter.drawRect(
+                        QRectF(self._x(float(edge)), plot.bottom() - max(height, 1.5), max(wide - 0.8, 1.0), max(height, 1.5))
+                    )
+            painter.setPen(QPen(palette.colour("line"), 1))
+            painter.drawLine(plot.bottomLeft(), plot.bottomRight())
+            painter.setPen(palette.colour("quiet"))
+            foot = QRectF(plot.left(), plot.bottom() + 2, plot.width(), _FOOT - 2)
+            last = f"{tally.edges[-1]:g} {scale.unit}{' and more' if scale.unit == 'mm' else ''}"
+            painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, f"{tally.edges[0]:g}")
+            painter.drawText(foot, Qt.AlignmentFlag.AlignRight, last)
+            if self.limit is not None and tally.edges[0] <= self.limit <= tally.edges[-1]:
+                self._paint_limit(painter, plot, scale.unit)
+            if self.hasFocus():
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.setPen(QPen(palette.colour("accent"), 2))
+                painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
 
     def _paint_limit(self, painter: QPainter, plot: QRectF, unit: str) -> None:
         palette = self._palette

@@ -25,8 +25,7 @@ class KeptPicture:
             picture = QPixmap(widget.size() * ratio)
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(picture)
-            draw(painter)
-            painter.end()
+            with QPainter(picture) as painter:
+                draw(painter)
             self._made_of, self._picture = state, picture
         return self._picture

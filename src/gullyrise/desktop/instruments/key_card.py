@@ -96,22 +96,22 @@ class KeyCard(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = self._palette
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(p.colour("panel"))
-        painter.setPen(QPen(p.colour("quiet"), 1))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
-        painter.setFont(type_of(12, strong=True))
-        painter.setPen(p.colour("quiet"))
-        title = painter.fontMetrics().elidedText(self._title, Qt.TextElideMode.ElideRight, self.width() - 24)
-        painter.drawText(QRectF(12, 0, self.width() - 24, HEAD), Qt.AlignmentFlag.AlignVCenter, title)
-        if not self._rows:
-            painter.drawText(QRectF(12, HEAD, WIDTH - 24, ROW), Qt.AlignmentFlag.AlignVCenter, "No keys here yet")
-        for number, (key, entry) in enumerate(self._rows):
-            column, line = divmod(number, self._per_column)
-            self._draw_row(
-                painter, QRectF(column * WIDTH + 6, HEAD + line * ROW, WIDTH - 12, ROW), key, entry, number == self._over
-            )
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setBrush(p.colour("panel"))
+            painter.setPen(QPen(p.colour("quiet"), 1))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
+            painter.setFont(type_of(12, strong=True))
+            painter.setPen(p.colour("quiet"))
+            title = painter.fontMetrics().elidedText(self._title, Qt.TextElideMode.ElideRight, self.width() - 24)
+            painter.drawText(QRectF(12, 0, self.width() - 24, HEAD), Qt.AlignmentFlag.AlignVCenter, title)
+            if not self._rows:
+                painter.drawText(QRectF(12, HEAD, WIDTH - 24, ROW), Qt.AlignmentFlag.AlignVCenter, "No keys here yet")
+            for number, (key, entry) in enumerate(self._rows):
+                column, line = divmod(number, self._per_column)
+                self._draw_row(
+                    painter, QRectF(column * WIDTH + 6, HEAD + line * ROW, WIDTH - 12, ROW), key, entry, number == self._over
+                )
 
     def _draw_row(self, painter: QPainter, row: QRectF, key: str, entry: Action, hot: bool) -> None:
         p = self._palette

@@ -56,9 +56,8 @@ def stamp_picture(verdict: str, palette: Palette, size: int, ratio: float, *, st
     picture = QPixmap(int(size * ratio), int(size * ratio))
     picture.setDevicePixelRatio(ratio)
     picture.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(picture)
-    draw_stamp(painter, QRectF(0, 0, size, size), verdict, palette, stale=stale)
-    painter.end()
+    with QPainter(picture) as painter:
+        draw_stamp(painter, QRectF(0, 0, size, size), verdict, palette, stale=stale)
     return picture
 
 
@@ -84,10 +83,10 @@ class Stamp(QWidget):
             self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        draw_stamp(painter, QRectF(0, 0, self._size, self._size), self.verdict, self._palette, stale=self.stale)
-        if self._word:
-            painter.setFont(type_of(12, strong=True))
-            painter.setPen(self._palette.verdict(self.verdict))
-            words = self.rect().adjusted(self._size + 6, 0, 0, 0)
-            painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, WORDS[self.verdict])
+        with QPainter(self) as painter:
+            draw_stamp(painter, QRectF(0, 0, self._size, self._size), self.verdict, self._palette, stale=self.stale)
+            if self._word:
+                painter.setFont(type_of(12, strong=True))
+                painter.setPen(self._palette.verdict(self.verdict))
+                words = self.rect().adjusted(self._size + 6, 0, 0, 0)
+                painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, WORDS[self.verdict])

@@ -42,26 +42,26 @@ class MachineDrawing(QWidget):
         return self._machine
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        palette = self._palette
-        painter.fillRect(self.rect(), palette.colour("ground"))
-        machine = self._machine
-        if machine is None:
-            return
-        box = machine.envelope.box
-        wide, deep, high = (float(side) for side in box.size)
-        room_x = self.width() - 2 * _EDGE
-        room_y = self.height() - 2 * _EDGE - _BETWEEN - 2 * _CAPTION
-        scale = min(room_x / wide, room_y / (deep + high))
-        left = (self.width() - wide * scale) / 2
-        top = _EDGE / 2 + _CAPTION
-        plan = QRectF(left, top, wide * scale, deep * scale)
-        front = QRectF(left, plan.bottom() + _BETWEEN + _CAPTION, wide * scale, high * scale)
-        self._caption(painter, plan, "From above")
-        self._caption(painter, front, "From the front")
-        self._plan(painter, machine, plan, scale)
-        self._front(painter, machine, front, scale)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            palette = self._palette
+            painter.fillRect(self.rect(), palette.colour("ground"))
+            machine = self._machine
+            if machine is None:
+                return
+            box = machine.envelope.box
+            wide, deep, high = (float(side) for side in box.size)
+            room_x = self.width() - 2 * _EDGE
+            room_y = self.height() - 2 * _EDGE - _BETWEEN - 2 * _CAPTION
+            scale = min(room_x / wide, room_y / (deep + high))
+            left = (self.width() - wide * scale) / 2
+            top = _EDGE / 2 + _CAPTION
+            plan = QRectF(left, top, wide * scale, deep * scale)
+            front = QRectF(left, plan.bottom() + _BETWEEN + _CAPTION, wide * scale, high * scale)
+            self._caption(painter, plan, "From above")
+            self._caption(painter, front, "From the front")
+            self._plan(painter, machine, plan, scale)
+            self._front(painter, machine, front, scale)
 
     def _caption(self, painter: QPainter, area: QRectF, words: str) -> None:
         painter.setFont(type_of(11))

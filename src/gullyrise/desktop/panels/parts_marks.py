@@ -65,10 +65,9 @@ def _icon(draw: Callable[[QPainter], None], ratio: float) -> QIcon:
     picture = QPixmap(int(16 * ratio), int(16 * ratio))
     picture.setDevicePixelRatio(ratio)
     picture.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(picture)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    draw(painter)
-    painter.end()
+    with QPainter(picture) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw(painter)
     icon = QIcon(picture)
     icon.addPixmap(picture, QIcon.Mode.Selected)
     return icon

@@ -26,11 +26,11 @@ class _DropArea(QFrame):
         self.setObjectName("drop_area")
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(self.worn.colour("field"))
-        painter.setPen(QPen(self.worn.colour("bed_line"), 1.5, Qt.PenStyle.DashLine))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setBrush(self.worn.colour("field"))
+            painter.setPen(QPen(self.worn.colour("bed_line"), 1.5, Qt.PenStyle.DashLine))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
 
 
 class ReceivingPage(QWidget):
@@ -172,11 +172,11 @@ class ReceivingPage(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = self._palette
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(p.colour("panel"))
-        painter.setPen(QPen(p.colour("line"), 1.0))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setBrush(p.colour("panel"))
+            painter.setPen(QPen(p.colour("line"), 1.0))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
 
 
 def _when(iso: str) -> str:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, Q
 from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.picture import kept_png
 
 PICTURE = (128, 80)
 _NAME = Qt.ItemDataRole.UserRole
@@ -80,8 +81,7 @@ class ViewShelf(QWidget):
         self._filling = True
         self.list.clear()
         for view in views:
-            picture = QPixmap()
-            picture.loadFromData(view.picture)
+            picture = QPixmap.fromImage(kept_png(view.picture))
             icon = QIcon(picture)
             icon.addPixmap(picture, QIcon.Mode.Selected)
             item = QListWidgetItem(icon, view.name)

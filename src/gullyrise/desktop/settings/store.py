@@ -10,6 +10,7 @@ from typing import Any
 from platformdirs import user_config_path
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from gullyrise.core.paths import printable
 from gullyrise.core.safe_files import read_within, write_safely
 from gullyrise.desktop.settings.rows import BY_ID, RENAMED, ROWS
 
@@ -75,7 +76,7 @@ class Settings(QObject):
             try:
                 self._values[id] = BY_ID[id].checked(value)
             except (TypeError, ValueError, OverflowError) as error:
-                self.trouble = f"A setting could not be used: {str(error)[:200]} The usual one is used."
+                self.trouble = f"A setting could not be used: {printable(str(error))[:200]} The usual one is used."
 
     def _unread(self, why: str) -> None:
         self.trouble = f"The settings in {self.path.name} could not be read ({why}); the usual ones are used."

@@ -1,0 +1,204 @@
+"""The real window under attack: odd jobs are opened in it, odd files stand where it starts, and its own methods fail on
+purpose."""
+
+from __future__ import annotations
+
+import ast
+import functools
+import importlib
+import inspect
+import random
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from pathlib import Path
+from typing import Any
+
+import gullyrise.desktop
+from attack.jobs import Case, data_of, write_job
+from gullyrise.core.errors import JobError
+from gullyrise.core.job.form import JobForm
+from gullyrise.core.job.sound import sound_form
+from gullyrise.core.job.store import Store
+
+_PATIENCE = 40.0
+_ROOM = Path(gullyrise.desktop.__file__).parent
+
+
+class Broken(Exception):
+    """Raised on purpose."""
+
+
+def lived(made: Any, seconds: float) -> None:
+    """Lets the window live for a while."""
+    from PyQt6.QtTest import QTest
+
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        QTest.qWait(5)
+
+
+def _comes(made: Any, condition: Callable[[], bool], seconds: float = _PATIENCE) -> bool:
+    end = time.monotonic() + seconds
+    while not condition():
+        if time.monotonic() > end:
+            return False
+        lived(made, 0.01)
+    return True
+
+
+def opened_fault(made: Any, case: Case, before: JobForm, store: Store, folder: Path) -> str:
+    """What goes wrong while a changed job is opened, looked at, saved and opened again; empty where nothing does."""
+    path, copy = folder / "odd.gullyrise", folder / "copy.gullyrise"
+    write_job(case.tree, store, before, path)
+    data = path.read_bytes()
+    copy.unlink(missing_ok=True)
+    said = len(made.notices.sentences)
+    edits = len(made.model.document.done_names)
+    made.job_file.open(str(path))
+    if not _comes(made, lambda: len(made.model.document.done_names) > edits or len(made.notices.sentences) > said):
+        return "it never opens, and nothing is said"
+    made.model.judging.cancel_all()
+    if not made.wait_until_idle(_PATIENCE):
+        return "it is never done"
+    try:
+        form, cost = sound_form(data_of(case.tree), "odd.gullyrise")
+    except JobError:
+        form, cost = None, ()
+    words = " ".join(made.notices.sentences[said:])
+    if form is not None and cost and cost[0] not in words:
+        return f"not told: {cost[0]}"
+    if form is not None and len(made.model.job.standings) < len(form.stands) and not words:
+        return "parts are missing without a word"
+    made.model.select({one.id for one in made.model.job.standings})
+    made.do("view.front")
+    made.grab()
+    made.do("job.save")
+    made.wait_until_idle(_PATIENCE)
+    if form is not None and cost and path.read_bytes() != data:
+        return "saved over without a question"
+    if made.model.job.standings:
+        made.job_file.save_to(str(copy))
+        if not _comes(made, lambda: made.job_file.path == str(copy) or made.mishaps.met):
+            return f"it cannot be saved: {made.notices.sentences[-1:]}"
+    return mishaps_in(made)
+
+
+def mishaps_in(made: Any) -> str:
+    """What nobody caught since this was asked last."""
+    met = list(made.mishaps.met.values())
+    made.mishaps.met.clear()
+    return met[0].details[-600:] if met else ""
+
+
+# --- methods broken on purpose ----------------------------------------------------------------------------------------------
+
+_SPARED = {
+    # What tells of a failure, and what this walk itself asks for, has to stand.
+    "Mishaps", "Notices", "Window.closeEvent", "Window.wait_until_idle", "Window.do", "Window.__init__", "Crew._hear",
+    "Crew._hand_over", "Crew.close",
+}  # fmt: skip
+
+
+def methods() -> list[tuple[str, str, str]]:
+    """(module, class, name) of every method of the window but those that make it."""
+    found = []
+    for path in sorted(_ROOM.rglob("*.py")):
+        module = "gullyrise.desktop." + ".".join(path.relative_to(_ROOM).with_suffix("").parts)
+        for made in ast.parse(path.read_text(encoding="utf-8")).body:
+            if isinstance(made, ast.ClassDef) and made.name not in _SPARED:
+                found += [
+                    (module.removesuffix(".__init__"), made.name, one.name)
+                    for one in made.body
+                    if isinstance(one, ast.FunctionDef)
+                    and not one.name.startswith("__")
+                    and not one.decorator_list
+                    and f"{made.name}.{one.name}" not in _SPARED
+                ]
+    return found
+
+
+def some_methods(count: int, seed: int) -> list[tuple[str, str, str]]:
+    found = methods()
+    return random.Random(seed).sample(found, min(count, len(found)))
+
+
+@contextmanager
+def breaking(module: str, kind: str, name: str) -> Iterator[list[bool]]:
+    """The method raises at its first call; whether it did."""
+    owner = getattr(importlib.import_module(module), kind)
+    method = vars(owner)[name]
+    fell = [False]
+    takes = list(inspect.signature(method).parameters.values())
+    most = sum(one.kind in (one.POSITIONAL_ONLY, one.POSITIONAL_OR_KEYWORD) for one in takes)
+    anything = any(one.kind is one.VAR_POSITIONAL for one in takes)
+
+    @functools.wraps(method)
+    def called(*words: Any, **named: Any) -> Any:
+        if not fell[0]:
+            fell[0] = True
+            raise Broken(f"{kind}.{name}")
+        return method(*(words if anything else words[:most]), **named)
+
+    setattr(owner, name, called)
+    try:
+        yield fell
+    finally:
+        setattr(owner, name, method)
+
+
+def walk(made: Any, file: str, chance: random.Random) -> None:
+    """A part is opened, looked at, moved, cut, measured, undone, saved and removed."""
+    import strokes
+    from PyQt6.QtCore import QPointF
+
+    made.model.open_files([file])
+    lived(made, 0.25)
+    if made.model.job.standings:
+        with suppress(Broken):
+            made.model.select({made.model.job.standings[-1].id})
+    asking = {id for id, entry in made.actions_by_id.items() if entry.label.endswith("…")}
+    for id in chance.sample(sorted(set(made.actions_by_id) - asking - {"job.demo"}), 12):
+        # What an action calls straight is caught by who pressed its key: here nobody did.
+        with suppress(Broken):
+            made.do(id)
+        lived(made, 0.01)
+    middle = QPointF(made.bench.width() / 2, made.bench.height() / 2)
+    strokes.drag(made.bench, {"left"}, middle, QPointF(60, 20))
+    strokes.drag(made.bench, {"right"}, middle, QPointF(-40, 20))
+    strokes.wheel(made.bench, middle, 1)
+    with suppress(Broken):
+        made.model.set_limit("min_wall", 1.0 + chance.random())
+    with suppress(Broken):
+        made.grab()
+    lived(made, 0.15)
+
+
+def broken_fault(made: Any, which: tuple[str, str, str], file: str, chance: random.Random, folder: Path) -> str:
+    """What goes wrong for good where a method fails once; empty where the window goes on."""
+    from PyQt6.QtWidgets import QApplication
+
+    with breaking(*which) as fell:
+        walk(made, file, chance)
+    for other in QApplication.topLevelWidgets():
+        if other is not made and other.isVisible():
+            other.close()
+    made.mishaps.met.clear()
+    if not fell[0]:
+        return ""
+    made.model.cancel_all()
+    if not made.wait_until_idle(_PATIENCE):
+        return f"{which[1]}.{which[2]}: it is never done again"
+    made.bench.hand.abandon()
+    made.model.edit("New job", lambda job: job.without({one.id for one in job.standings}))
+    said = len(made.notices.sentences)
+    made.model.open_files([file])
+    if not _comes(made, lambda: len(made.model.job.standings) == 1):
+        return f"{which[1]}.{which[2]}: no file is opened any more ({made.notices.sentences[said:]})"
+    path = folder / f"after-{which[2]}.gullyrise"
+    made.job_file.save_to(str(path))
+    if not _comes(made, path.exists):
+        return f"{which[1]}.{which[2]}: nothing is saved any more ({made.notices.sentences[said:]})"
+    made.model.cancel_all()
+    fault = mishaps_in(made)
+    return f"{which[1]}.{which[2]}: {fault}" if fault else ""
