@@ -152,7 +152,9 @@ def walk(made: Any, file: str, chance: random.Random) -> None:
     import strokes
     from PyQt6.QtCore import QPointF
 
-    made.model.open_files([file])
+    # What this walk calls straight would be caught by the event that calls it otherwise.
+    with suppress(Broken):
+        made.model.open_files([file])
     lived(made, 0.25)
     if made.model.job.standings:
         with suppress(Broken):
@@ -164,9 +166,10 @@ def walk(made: Any, file: str, chance: random.Random) -> None:
             made.do(id)
         lived(made, 0.01)
     middle = QPointF(made.bench.width() / 2, made.bench.height() / 2)
-    strokes.drag(made.bench, {"left"}, middle, QPointF(60, 20))
-    strokes.drag(made.bench, {"right"}, middle, QPointF(-40, 20))
-    strokes.wheel(made.bench, middle, 1)
+    with suppress(Broken):
+        strokes.drag(made.bench, {"left"}, middle, QPointF(60, 20))
+        strokes.drag(made.bench, {"right"}, middle, QPointF(-40, 20))
+        strokes.wheel(made.bench, middle, 1)
     with suppress(Broken):
         made.model.set_limit("min_wall", 1.0 + chance.random())
     with suppress(Broken):
@@ -186,6 +189,8 @@ def broken_fault(made: Any, which: tuple[str, str, str], file: str, chance: rand
     made.mishaps.met.clear()
     if not fell[0]:
         return ""
+    # Some actions go on until somebody stops them.
+    made.cutting.sweep.stop()
     made.model.cancel_all()
     if not made.wait_until_idle(_PATIENCE):
         return f"{which[1]}.{which[2]}: it is never done again"

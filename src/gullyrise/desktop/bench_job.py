@@ -144,9 +144,17 @@ class BenchJob(QObject):
             self._asked_ready.add(found.digest)
             self.prepared[found.digest] = found.ready
 
+    def let_go(self, digests: set[str]) -> None:
+        """Of all that was worked out of parts keeps what is of those that stand on the bench."""
+        self.prepared = {digest: ready for digest, ready in self.prepared.items() if digest in digests}
+        self._asked_ready &= digests
+        self._places.clear()
+        self.judging.outcomes.let_go(self.job.standings)
+
     def _made_ready(self, digest: str, ready: tuple[Prepared, ...]) -> None:
-        self.prepared[digest] = ready
-        self._ready_telling.start()
+        if digest in self._asked_ready:
+            self.prepared[digest] = ready
+            self._ready_telling.start()
 
     # --- edits -----------------------------------------------------------------------------------------------------
 

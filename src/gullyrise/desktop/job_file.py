@@ -17,6 +17,7 @@ from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
 from gullyrise.core.paths import plain_name
 from gullyrise.desktop.asking import Mode, ask, ask_where
+from gullyrise.desktop.crew import Errand
 from gullyrise.desktop.picture import png_of
 from gullyrise.desktop.receiving import standing_of
 from gullyrise.workers.placing import CompareJob, MakeAnew, MakeLot, OpenJob, SaveJob
@@ -53,7 +54,7 @@ class JobFile(QObject):
         self.saved: Job | None = None
         self._before: list[tuple[int, Place, str]] = []
         """Of each job that was opened in place of another: how many edits there were then, and that other's file and name."""
-        self._saving = False
+        self._saving: Errand | None = None
         self._again: Callable[[], None] | None = None
         self._model.job_changed.connect(self._touched)
         self._model.job_file_wanted.connect(self.open)
@@ -74,12 +75,12 @@ class JobFile(QObject):
 
     def _touched(self) -> None:
         # Undone past its opening, a job is none any more that may be saved into its file.
-        while self._before and len(self._model.document.done_names) < self._before[-1][0]:
+        while self._before and self._model.document.steps < self._before[-1][0]:
             _, self.place, name = self._before.pop()
             self._window.job_name.setText(name)
         if self.path and not self._model.job.standings:
             # An emptied bench is a new job: it must not be saved over the old one's file.
-            self._before.append((len(self._model.document.done_names), self.place, self._window.job_name.text()))
+            self._before.append((self._model.document.steps, self.place, self._window.job_name.text()))
             self.place = Place()
         self.changed.emit()
 
@@ -122,7 +123,7 @@ class JobFile(QObject):
             before = (self.place, self._window.job_name.text())
             name = form.name or plain_name(Path(place.path).stem) or "Job"
             self._model.edit(f"Open the job {name}", lambda _: job)
-            self._before.append((len(self._model.document.done_names), *before))
+            self._before.append((self._model.document.steps, *before))
             self._window.job_name.setText(name)
             self.place = replace(place, damaged=place.damaged or bool(told))
             self.saved = None if place.taken_up or told else self._model.job
@@ -229,7 +230,8 @@ class JobFile(QObject):
         self._window.notices.say(sentence, True, answers, "saving over")
 
     def _write(self, path: str, over: str | None) -> None:
-        if self._saving:
+        # One that was cancelled is never heard of again.
+        if self._saving is not None and not self._saving.ended:
             # One after another: what the first leaves is what the second has to find.
             self._again = lambda: self._write(path, over if path != self.path else self.place.state)
             return
@@ -258,11 +260,10 @@ class JobFile(QObject):
                 window.notices.say(str(error), True)
             self._next()
 
-        self._saving = True
-        self._model.errand(SaveJob(form_of(job, name), self._store, thumbnail, path, over), done, failed)
+        self._saving = self._model.errand(SaveJob(form_of(job, name), self._store, thumbnail, path, over), done, failed)
 
     def _next(self) -> None:
-        self._saving = False
+        self._saving = None
         again, self._again = self._again, None
         if again is not None:
             again()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Iterable
 from dataclasses import fields, is_dataclass, replace
 from operator import is_
 
@@ -15,6 +16,7 @@ from gullyrise.core.job.near import near_each_other
 from gullyrise.core.machines import Limits
 
 _MOST_ALIKE = 20_000
+_MOST_LATELY, _LEAST_OUTCOME = 16 << 20, 4096
 _MOST_EVIDENCE = 800_000_000
 """Bytes of evidence that are kept; what was measured longest ago goes first, and is measured again when it is asked for."""
 
@@ -134,6 +136,20 @@ class Outcomes:
         if found is not None and found[0].check:
             self.last_seen[standing.id, check] = found
         return found
+
+    def let_go(self, standings: Iterable[Standing]) -> None:
+        """Keeps what is of these parts, and of what was said lately about others or under other limits a bounded lot."""
+        kept, ids = {one.digest for one in standings}, {one.id for one in standings}
+        self._evidence = OrderedDict((key, held) for key, held in self._evidence.items() if key[1] in kept)
+        wanted = {found for (number, _), (_, found) in self._digests.items() if number in ids}
+        room = _MOST_LATELY
+        for digest in [digest for digest in reversed(self._by_digest) if digest not in wanted]:
+            room -= _LEAST_OUTCOME + _bytes_in(self._by_digest[digest])
+            if room < 0:
+                del self._by_digest[digest]
+        self._digests = {key: held for key, held in self._digests.items() if key[0] in ids}
+        self._alike = {key: held for key, held in self._alike.items() if key[1] in kept}
+        self.last_seen = {key: held for key, held in self.last_seen.items() if key[0] in ids}
 
     def forget_not_run(self) -> None:
         for digest in [digest for digest, found in self._by_digest.items() if found[0].verdict == "not-run"]:

@@ -32,6 +32,7 @@ from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
+from gullyrise.desktop.history import History
 from gullyrise.desktop.homing import Homing
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.job_file import JobFile
@@ -105,6 +106,7 @@ class Window(QMainWindow):
         make_judging(self)
         self.job_file = JobFile(self)
         self.keeping = Keeping(self)
+        self.history = History(self)
         self.opening = Opening(self)
         self._connect()
         self.wearing.settle()
@@ -401,6 +403,7 @@ class Window(QMainWindow):
         self.meeting.close()
         self.cutting.close_up()
         self.evidence_shown.close()
+        self.history.close()
         self.keeping.close()
         self.model.receiving.close()
         self.model.judging.close()

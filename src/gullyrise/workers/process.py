@@ -260,7 +260,7 @@ class Worker:
         if code == -signal.SIGXCPU:
             return self._too_long()
         if code == -signal.SIGKILL:
-            return "the system killed the process, perhaps for want of memory"
+            return "the process was killed (signal 9), perhaps for want of memory"
         if code is not None and code < 0:
             return f"the process crashed (signal {-code})"
         return "the process ended without a word"

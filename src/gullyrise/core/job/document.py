@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from gullyrise.core.job.job import Job
 
@@ -15,6 +15,7 @@ class Document:
         self._back: list[tuple[str, Job]] = []
         self._merging: object = None
         self._forth: list[tuple[str, Job]] = []
+        self._forgotten = 0
 
     @property
     def job(self) -> Job:
@@ -41,6 +42,24 @@ class Document:
         self._job = change(self._job)
         self._back = [(name, change(job)) for name, job in self._back]
         self._forth = [(name, change(job)) for name, job in self._forth]
+
+    def states(self) -> Iterator[Job]:
+        """The job in all its states, the present one first."""
+        yield self._job
+        for _, job in (*self._back, *self._forth):
+            yield job
+
+    def forget_beyond(self, most: int) -> int:
+        """Keeps only the last `most` steps back: how many are forgotten."""
+        count = max(len(self._back) - max(most, 0), 0)
+        del self._back[:count]
+        self._forgotten += count
+        return count
+
+    @property
+    def steps(self) -> int:
+        """How many edits made the job what it is, with those that are forgotten."""
+        return self._forgotten + len(self._back)
 
     @property
     def done_names(self) -> list[str]:
