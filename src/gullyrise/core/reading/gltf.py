@@ -22,6 +22,7 @@ from gullyrise.core.progress import Progress
 from gullyrise.core.reading.gltf_primitives import as_triangles, mesh_number
 from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
 from gullyrise.core.reading.pieces import Piece, part_of, sound_mesh
+from gullyrise.core.safe_files import ordinary
 
 FORMAT = "glb"
 ENDINGS = (".glb", ".gltf")
@@ -49,11 +50,11 @@ def read(path: Path, options: ReadOptions, progress: Progress) -> Part:
         uri = tree["buffers"][number].get("uri")
         if uri is None:
             return chunk
-        return base64.b64decode(uri.partition(",")[2]) if uri.startswith("data:") else folder.get(unquote(uri))
+        return base64.b64decode(uri.partition(",")[2]) if uri.startswith("data:") else folder.get(uri)
 
     text = json.dumps(as_triangles(path, tree, buffer)).encode()
     if binary:
-        found: dict[str, Any] = load_glb(io.BytesIO(_packed(text, chunk)), skip_materials=True)
+        found: dict[str, Any] = load_glb(io.BytesIO(_packed(text, chunk)), resolver=folder, skip_materials=True)
     else:
         found = load_gltf(io.BytesIO(text), resolver=folder, skip_materials=True)
     told = tree.get("meshes", [])
@@ -155,13 +156,15 @@ class _Folder:
     def __getitem__(self, name: str) -> bytes:
         return self.get(name)
 
-    def get(self, name: str) -> bytes:
+    def get(self, uri: str) -> bytes:
+        name = unquote(uri)
         place = (self._home / name).resolve()
         if not place.is_relative_to(self._home):
             raise UnsafeContent(self._path.name, f"it names a file outside its folder ({name[:60]})")
         try:
-            return place.read_bytes()
-        except OSError as error:
+            with ordinary(place) as stream:
+                return stream.read()
+        except (OSError, ValueError) as error:
             raise Damaged(self._path.name, "glTF", f"the file {name[:60]} that it needs is missing") from error
 
 
