@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
 _AFTER_MS = 1500
-MOST_STEPS = 400
+MOST_STEPS = 250
 MOST_BYTES, MOST_IN_MEMORY = 4 << 30, 1 << 29
 """Of parts that only undo brings back: on disk, and in memory where the disk does not take them."""
 

@@ -16,7 +16,7 @@ from gullyrise.core.job.near import near_each_other
 from gullyrise.core.machines import Limits
 
 _MOST_ALIKE = 20_000
-_MOST_LATELY, _LEAST_OUTCOME = 16 << 20, 4096
+_MOST_LATELY, _LEAST_OUTCOME = 8 << 20, 4096
 _MOST_EVIDENCE = 800_000_000
 """Bytes of evidence that are kept; what was measured longest ago goes first, and is measured again when it is asked for."""
 

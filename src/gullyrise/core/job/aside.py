@@ -15,7 +15,7 @@ from typing import Any
 
 import numpy as np
 
-_LEAST = 1 << 14
+_LEAST = 1 << 12
 """Bytes of an array from which on it is worth a place on disk."""
 _ALIGN = 64
 
