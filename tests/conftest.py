@@ -15,6 +15,7 @@ from PyQt6 import sip
 from PyQt6.QtTest import QTest
 
 from gullyrise.desktop.bench.display import Display
+from gullyrise.desktop.log import end_log
 from gullyrise.desktop.sight import Sight
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -26,12 +27,13 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         if {"window", "long_lived"} & set(getattr(item, "fixturenames", ())):
             item.add_marker(pytest.mark.gui)
     # Those without a window first: while the process is small, so is each worker that is forked off it.
-    items.sort(key=lambda item: bool({"desktop", "soak"} & set(item.path.parts)))
+    items.sort(key=lambda item: bool({"desktop", "soak", "attack"} & set(item.path.parts)))
 
 
 def ended(window: Any) -> None:
     """Closes a window and gives back all that it held: hundreds follow each other in one process, which starting one freezes."""
     window.close()
+    end_log()
     said, met = window.notices.sentences, window.mishaps.met
     sip.delete(window)
     gc.unfreeze()
@@ -44,6 +46,7 @@ def own_home(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     """No test reads or writes the user's own folder."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "home"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "configuration"))
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
 
 
 @pytest.fixture(scope="module")
@@ -56,6 +59,7 @@ def long_lived(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Callable[..
     with pytest.MonkeyPatch.context() as patch:
         patch.setenv("XDG_DATA_HOME", str(home))
         patch.setenv("XDG_CONFIG_HOME", str(home))
+        patch.setenv("XDG_STATE_HOME", str(home))
 
         def start(*words: str) -> object:
             _, made = launch(list(words))

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import QApplication
 
 from gullyrise import __version__
 from gullyrise.core.errors import GullyriseError, WorkEnded
+from gullyrise.desktop.log import log
 from gullyrise.desktop.panels.notices import Notices
 
 _AGAIN_S = 2.0
@@ -75,6 +76,7 @@ class Mishaps(QObject):
             known.count += 1
         elif len(self.met) < _MOST_KEPT:
             known = self.met[place] = Mishap(place, details)
+            log(details)
         else:
             return
         # A widget that fails while it is painted fails at each picture: once is enough while the notice stands, and after that.
