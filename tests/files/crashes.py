@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import os
 import random
+import subprocess
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 
 import zoo
@@ -13,7 +15,7 @@ from gullyrise.core.geometry import Transform
 from gullyrise.core.job.file import open_file, save
 from gullyrise.core.job.form import JobForm, form_of
 from gullyrise.core.job.job import Job
-from gullyrise.core.job.journal import Journal, left_behind
+from gullyrise.core.job.journal import Journal, journal_home, left_behind
 from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.store import Store, digest_of
 from gullyrise.core.machines.library import default_machine, library
@@ -73,44 +75,140 @@ def check(folder: Path) -> None:
 
 
 def newest(job: Path) -> float:
-    """Seconds since work was last kept, in its file or in a journal; every journal that is offered can be made anew."""
+    """Seconds since work was last kept, in its file or in a journal; every journal that is offered can be made anew, and no
+    work is offered twice."""
     found = left_behind()
     for one in found:
         one.let_go()
         assert one.form is not None and not one.cost
         for part in one.form.parts:
             assert one.store.path_of(part.origin.file.digest).exists()  # type: ignore[union-attr]
-    return time.time() - max([job.stat().st_mtime, *(one.when for one in found)])
+    assert len(found) <= 1, [one.folder.name for one in found]
+    written = [job.stat().st_mtime] if job.exists() else []
+    return time.time() - max([*written, *(one.when for one in found)])
 
 
-def windows(count: int, folder: Path) -> None:
-    """Whole windows that save, keep their journal and receive, killed at random moments."""
-    import signal
-    import subprocess
+def family(session: int) -> dict[int, str]:
+    """Processes of a session that still run, with the words that they were started by."""
+    out = {}
+    for one in Path("/proc").iterdir():
+        if one.name.isdigit():
+            try:
+                fields = (one / "stat").read_text().rpartition(")")[2].split()
+                words = (one / "cmdline").read_bytes().decode(errors="replace")
+            except OSError:
+                continue
+            if int(fields[3]) == session and fields[0] != "Z":
+                out[int(one.name)] = words
+    return out
 
-    sys.path.insert(0, str(Path(__file__).parents[1] / "desktop"))
-    from test_keeping import WINDOW, parts
 
-    files, job = parts(folder, 2), folder / "j.gullyrise"
-    os.environ.update(XDG_DATA_HOME=str(folder / "home"), XDG_CONFIG_HOME=str(folder / "home"), QT_QPA_PLATFORM="offscreen")
-    for number in range(count):
-        words = [sys.executable, "-c", WINDOW, str(job), *files[1:], files[0]]
-        process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)
-        assert process.stdout is not None and process.stdout.readline() == "ready\n"
-        wait = random.uniform(1.8, 4.0)
+WINDOW = """
+import random, sys, time
+import numpy as np
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job.journal import journal_home
+from gullyrise.desktop import launch
+def left_over():
+    return any(journal_home().glob("*/job.json"))
+application, window = launch([])
+def live(seconds):
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        application.processEvents()
+        time.sleep(0.004)
+print("ready", flush=True)
+end = time.monotonic() + (1.5 if left_over() else 0.0)
+while not window.keeping._offered and time.monotonic() < end:
+    live(0.05)
+for found in list(window.keeping._offered):
+    if found.form is not None:
+        window.keeping.take_up(found)
+live(0.3)
+if not window.model.job.standings:
+    window.model.open_files(sys.argv[2:])
+step = 0
+while True:
+    step += 1
+    if window.model.job.standings:
+        window.placing.move("Push", lambda _: Transform.moved(np.array([0.5, 0, 0])))
+    if step % 7 == 1 and window.model.job.standings:
+        window.job_file.save_to(sys.argv[1])
+    if step % 9 == 5 and len(window.model.job.standings) < 6:
+        window.model.open_files(sys.argv[2:3])
+    live(0.1)
+"""
+
+
+def one_crash(job: Path, files: list[str], folder: Path, chance: random.Random) -> str:
+    """A window takes up what the one before it left, works, and is killed at some moment, perhaps after others of its family."""
+    words = [sys.executable, "-c", WINDOW, str(job), *files]
+    window = subprocess.Popen(words, stdout=subprocess.PIPE, text=True, start_new_session=True, env=dict(os.environ))
+    assert window.stdout is not None and window.stdout.readline() == "ready\n"
+    wait = chance.uniform(0.05, 7.0)
+    told = f"window after {wait:.2f} s"
+    if chance.random() < 0.4:
+        time.sleep(wait / 2)
+        others = {number: said for number, said in family(window.pid).items() if number != window.pid}
+        servers = [number for number, said in others.items() if "forkserver" in said]
+        for number in chance.sample(sorted(others), min(len(others), chance.randrange(1, 3))):
+            with suppress(OSError):
+                os.kill(number, 9)
+            told = f"{'the fork server' if number in servers else 'a worker'}, then the {told}"
+        time.sleep(wait / 2)
+        assert window.poll() is None, f"the window ended with {told}"
+    else:
         time.sleep(wait)
-        process.send_signal(signal.SIGKILL)
-        process.wait()
-        opened = open_file(job, Store(folder / f"s{number}"))
+    window.kill()
+    window.wait()
+    window.stdout.close()
+    end = time.monotonic() + 1.0
+    while family(window.pid) and time.monotonic() < end:
+        time.sleep(0.01)
+    assert not family(window.pid), f"left behind: {family(window.pid)}"
+    whole = "no job yet"
+    if job.exists():
+        opened = open_file(job, Store(folder / "opened"))
         assert opened.form is not None and not opened.lost, opened.lost
-        age = newest(job)
-        print(
-            f"{number + 1}: killed after {wait:.2f} s; job of {len(opened.form.stands)} parts whole, newest state {age:.1f} s old"
-        )
-        assert age < 10
+        whole = f"job of {len(opened.form.stands)} parts whole"
+    return f"{told}; {whole}"
+
+
+def crashes(count: int, folder: Path, seed: int) -> None:
+    """Windows, their workers and their fork server killed at random moments of receiving, saving, keeping and recovering."""
+    chance = random.Random(seed)
+    mesh = zoo.mesh_of(zoo.sphere_shell(20, 17, 40))
+    files, job = [], folder / "j.gullyrise"
+    for number in range(2):
+        write(zoo.part(mesh, f"kept {number}"), folder / f"kept-{number}.stl")
+        files.append(str(folder / f"kept-{number}.stl"))
+    (folder / "tmp").mkdir()
+    home = str(folder / "home")
+    os.environ.update(
+        XDG_DATA_HOME=home, XDG_CONFIG_HOME=home, XDG_STATE_HOME=home, TMPDIR=str(folder / "tmp"), QT_QPA_PLATFORM="offscreen"
+    )
+    worked = 0.0
+    for number in range(count):
+        began = time.time()
+        told = one_crash(job, files, folder, chance)
+        age = newest(job) if worked or job.exists() or left_over() else 0.0
+        # What was kept before this window began is as old as that window's start.
+        bound = 10 + (time.time() - began)
+        print(f"{number + 1}: {told}; newest state {age:.1f} s old", flush=True)
+        assert age < bound, (age, bound)
+        worked = worked or age
+        folders = [one for one in (folder / "tmp").iterdir() if one.name.startswith(("gullyrise-", "pymp-"))]
+        assert len(folders) <= 1, "the next start sweeps what the one before left"
+    assert not list(folder.rglob("*.part")) or count < 3
+
+
+def left_over() -> bool:
+    return any(journal_home().glob("*/job.json"))
 
 
 if __name__ == "__main__":
     from tempfile import mkdtemp
 
-    windows(int(sys.argv[1]) if len(sys.argv) > 1 else 50, Path(mkdtemp()))
+    seed = int(os.environ.get("SEED", str(int(time.time()))))
+    print(f"seed {seed}")
+    crashes(int(sys.argv[1]) if len(sys.argv) > 1 else 50, Path(mkdtemp()), seed)

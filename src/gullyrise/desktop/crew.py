@@ -156,7 +156,7 @@ class Crew(QObject):
             except Exception as error:  # What was under way is lost; what comes later must not wait for ever.
                 tell(error)
                 for number, (_, worker) in list(running.items()):
-                    self._spoke.emit(number, worker.end("the window lost track of it"))
+                    self._spoke.emit(number, _ended(worker))
                 running.clear()
 
     def _serve(self, running: dict[int, tuple[Errand, Worker]]) -> None:
@@ -176,8 +176,12 @@ class Crew(QObject):
             # All are known before any is started: what fails there must not lose the others.
             running |= {errand.number: (errand, Worker(errand.work, "forkserver", errand.bounds)) for errand in fresh}
             for errand in fresh:
-                running[errand.number][1].start()
                 errand.begun = time.monotonic()
+                try:
+                    running[errand.number][1].start()
+                except (OSError, EOFError) as error:
+                    tell(error)
+                    self._spoke.emit(errand.number, running.pop(errand.number)[1].end(f"it could not be begun ({error})"))
             wait_for((worker for _, worker in running.values()), 1.0 if running else None, self._wake_read)
             with suppress(BlockingIOError):
                 os.read(self._wake_read, 4096)
@@ -228,3 +232,12 @@ class Crew(QObject):
         except Exception as error:  # Told with its details, and as work without a result.
             tell(error)
             errand.failed(lost_answer(error))
+
+
+def _ended(worker: Worker) -> Report:
+    """Whatever state it is in."""
+    try:
+        return worker.end("the window lost track of it")
+    except Exception as error:
+        tell(error)
+        return Report("error", lost_answer(error))

@@ -51,6 +51,7 @@ class Keeping(QObject):
         self._trouble = False
         self._offered: list[Found] = []
         self._taken_up: tuple[Found, ...] = ()
+        self._instead_of: list[str] = []
         self._queue: queue.Queue[_State | None] = queue.Queue()
         self._thread = threading.Thread(target=self._run, name="gullyrise-keeping", daemon=True)
         self._soon, self._again = QTimer(self), QTimer(self)
@@ -96,6 +97,7 @@ class Keeping(QObject):
             if state is None:
                 return
             found += state.found
+            self._instead_of += [one.folder.name for one in state.found]
             if not self._queue.empty() and self._queue.queue[0] is not None:
                 continue
             trouble = self._written(state)
@@ -113,7 +115,7 @@ class Keeping(QObject):
             if state.job is None:
                 self.journal.settle()
             else:
-                self.journal.write(form_of(state.job, state.name), state.place.path, state.place.state)
+                self.journal.write(form_of(state.job, state.name), state.place.path, state.place.state, tuple(self._instead_of))
         except JobError as error:
             return str(error)
         except Exception as error:  # The next state is written all the same.

@@ -137,6 +137,11 @@ class MakeAnew(Task):
     def grants(self) -> Grants:
         return Grants(reads=(str(self._out),))
 
+    def weight(self) -> int | None:
+        origin = self.form.origin
+        # Steps take their own time.
+        return None if isinstance(origin, StandIn) or self.form.steps else Store(Path(self.store)).size_of(origin)
+
     def afterwards(self) -> None:
         rmtree(self._out, ignore_errors=True)
 
@@ -183,6 +188,9 @@ class MakeLot(Task):
             except GullyriseError as error:
                 out.append(error)
         return tuple(out)
+
+    def weight(self) -> int | None:
+        return sum(one.weight() or 0 for one in self.parts)
 
     def afterwards(self) -> None:
         for one in self.parts:

@@ -23,7 +23,7 @@ from gullyrise.workers.fencing import bound, disarm
 from gullyrise.workers.records import NotData
 from gullyrise.workers.schema import Fits, annotation, fits_of
 from gullyrise.workers.wire import Incoming, Outgoing, answer, receive_work, told
-from gullyrise.workers.work import Figures, Read, Work
+from gullyrise.workers.work import Work
 
 Method = Literal["fork", "forkserver"]
 _PROGRESS_EVERY = 0.05
@@ -135,9 +135,9 @@ class Worker:
     def __init__(self, work: Work, method: Method, bounds: Bounds | None = None) -> None:
         self.work = work
         self.bounds = bounds or Bounds()
-        if isinstance(work, (Read, Figures)):
-            with suppress(OSError, ValueError):
-                self.bounds = self.bounds.for_file(Path(work.path).stat().st_size)
+        weight = work.weight()
+        if weight is not None:
+            self.bounds = self.bounds.for_file(weight)
         self._sent = 0.0
         self._context: Any = forks.context() if method == "forkserver" else multiprocessing.get_context(method)
         self._process: Any = None
@@ -147,16 +147,30 @@ class Worker:
         self.pipe: Connection
 
     def start(self) -> None:
-        self.pipe, theirs = self._context.Pipe()
-        self._process = self._context.Process(target=_serve, args=(theirs, self.bounds), daemon=True)
-        with no_main_module():
-            self._process.start()
-        theirs.close()
+        """Raises OSError, EOFError where no process can be had."""
+        try:
+            self._begin()
+        except (EOFError, ConnectionError):
+            # The fork server was ended in the middle of it; the next try starts another.
+            self._begin()
         os.set_blocking(self.pipe.fileno(), False)
         self._started = self._sent = time.monotonic()
         self._outgoing = Outgoing(self.work)
         self._incoming = Incoming(self.pipe.fileno(), min(self.bounds.memory, _MOST_ANSWER))
         self._send()
+
+    def _begin(self) -> None:
+        self.pipe, theirs = self._context.Pipe()
+        fresh = self._context.Process(target=_serve, args=(theirs, self.bounds), daemon=True)
+        try:
+            with no_main_module():
+                fresh.start()
+        except BaseException:
+            self.pipe.close()
+            raise
+        finally:
+            theirs.close()
+        self._process = fresh
 
     @property
     def wants(self) -> int:
@@ -270,6 +284,6 @@ class Worker:
         return self._process.exitcode in _FALLS
 
     def _died(self, how: str, *, crashed: bool = False) -> GullyriseError:
-        if isinstance(self.work, (Read, Figures)):
+        if self.work.weight() is not None:
             return ReaderDied(self.work.title, how) if crashed else ReaderEnded(self.work.title, how)
         return WorkEnded(f"The {self.work.title} was ended: {how}; run it again.")

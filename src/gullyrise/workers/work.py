@@ -40,6 +40,8 @@ class Work(Protocol):
 
     def grants(self) -> Grants: ...
 
+    def weight(self) -> int | None: ...
+
     def afterwards(self) -> None: ...
 
     def run(self, progress: Progress) -> Any: ...
@@ -70,6 +72,14 @@ def ready_to_read(path: Path) -> None:
 
     checked_head(path)
     load_readers({path.suffix.lower()})
+
+
+def size_of(path: str) -> int | None:
+    """Bytes of a file; None for one that is not there."""
+    try:
+        return Path(path).stat().st_size
+    except (OSError, ValueError):
+        return None
 
 
 def reads_of(path: Path) -> Grants:
@@ -125,6 +135,9 @@ class Read(Task):
     def grants(self) -> Grants:
         return reads_of(Path(self.path))
 
+    def weight(self) -> int | None:
+        return size_of(self.path)
+
     def run(self, progress: Progress) -> Received:
         from gullyrise.core.reading import read
 
@@ -150,6 +163,9 @@ class Figures(Task):
 
     def grants(self) -> Grants:
         return reads_of(Path(self.path))
+
+    def weight(self) -> int | None:
+        return size_of(self.path)
 
     def run(self, progress: Progress) -> dict[str, Any]:
         from gullyrise.core.reading import read

@@ -34,6 +34,7 @@ class Found:
 
     form : None where it is damaged;  cost : sentences on what of it is;  when : s since the epoch;  path, state : of its job
     file, or empty
+    instead_of : names of the folders of earlier sessions whose work it holds
     """
 
     folder: Path
@@ -42,6 +43,7 @@ class Found:
     when: float
     path: str
     state: str
+    instead_of: tuple[str, ...]
     _lock: IO[bytes]
 
     @property
@@ -84,13 +86,17 @@ class Journal:
                 f"Work cannot be kept safe in {self._home} ({error.strerror}): save it often, into another place, or make room."
             ) from None
 
-    def write(self, form: JobForm, path: str, state: str = "") -> None:
-        """Keeps the work as it is. path, state : of its job file, or empty. Raises JobError."""
+    def write(self, form: JobForm, path: str, state: str = "", instead_of: tuple[str, ...] = ()) -> None:
+        """Keeps the work as it is. path, state : of its job file, or empty
+        instead_of : names of folders whose work it holds, which are not offered beside it. Raises JobError.
+        """
         self.begin()
         try:
             write_safely(
                 self.folder / _ABOUT,
-                json.dumps({"path": told_path(Path(path)) if path else "", "state": state, "when": time.time()}).encode(),
+                json.dumps(
+                    {"path": told_path(Path(path)) if path else "", "state": state, "when": time.time(), "instead_of": instead_of}
+                ).encode(),
             )
             write_safely(self.folder / _JOB, as_bytes(form))
         except OSError as error:
@@ -143,7 +149,12 @@ def left_behind(home: Path | None = None) -> list[Found]:
     except OSError:
         return []
     found = [one for folder in folders if (one := _found(folder)) is not None]
-    return sorted(found, key=lambda one: -one.when)
+    # A session that was ended between keeping what it took up and throwing that away.
+    twice = {name for one in found if one.form is not None for name in one.instead_of if name != one.folder.name}
+    for one in found:
+        if one.folder.name in twice:
+            one.throw_away()
+    return sorted((one for one in found if one.folder.name not in twice), key=lambda one: -one.when)
 
 
 def _found(folder: Path) -> Found | None:
@@ -158,7 +169,7 @@ def _found(folder: Path) -> Found | None:
             shutil.rmtree(folder, ignore_errors=True)
             lock.close()
             return None
-        when, path, state = _about(folder)
+        when, path, state, instead_of = _about(folder)
         form, cost = _form(job)
         if form is not None and not form.stands and not cost:
             shutil.rmtree(folder, ignore_errors=True)
@@ -167,7 +178,7 @@ def _found(folder: Path) -> Found | None:
     except OSError:
         lock.close()
         return None
-    return Found(folder, form, cost, when, path, state, lock)
+    return Found(folder, form, cost, when, path, state, instead_of, lock)
 
 
 def _form(job: Path) -> tuple[JobForm | None, tuple[str, ...]]:
@@ -177,11 +188,16 @@ def _form(job: Path) -> tuple[JobForm | None, tuple[str, ...]]:
         return None, (str(error),)
 
 
-def _about(folder: Path) -> tuple[float, str, str]:
-    """(when it was kept, the path and state of its job file), as far as that can be told."""
+def _about(folder: Path) -> tuple[float, str, str, tuple[str, ...]]:
+    """(when it was kept, the path and state of its job file, whose work it is), as far as that can be told."""
     written = (folder / _JOB).stat().st_mtime
     try:
         about = json.loads(read_within(folder / _ABOUT, _MOST_ABOUT))
-        return float(about.get("when", written)), real_path(str(about.get("path", ""))), str(about.get("state", ""))
+        return (
+            float(about.get("when", written)),
+            real_path(str(about.get("path", ""))),
+            str(about.get("state", "")),
+            tuple(map(str, about.get("instead_of", ()))),
+        )
     except (OSError, ValueError, AttributeError, TypeError, RecursionError, OverflowError):
-        return written, "", ""
+        return written, "", "", ()

@@ -22,5 +22,9 @@ class Task:
         """What `run` may touch."""
         return NOTHING
 
+    def weight(self) -> int | None:
+        """Bytes that somebody sent and that are only to be read, by which time and memory are bounded; None for other work."""
+        return None
+
     def afterwards(self) -> None:
         """What is left to do once the process has ended, however it did, by whoever sent the work."""
