@@ -154,7 +154,7 @@ def one_crash(job: Path, files: list[str], folder: Path, chance: random.Random) 
         for number in chance.sample(sorted(others), min(len(others), chance.randrange(1, 3))):
             with suppress(OSError):
                 os.kill(number, 9)
-            told = f"{'the fork server' if number in servers else 'a worker'}, then the {told}"
+            told = f"{'the fork server' if number in servers else 'a worker'}, then {told}"
         time.sleep(wait / 2)
         assert window.poll() is None, f"the window ended with {told}"
     else:

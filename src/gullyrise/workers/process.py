@@ -30,6 +30,7 @@ _PROGRESS_EVERY = 0.05
 _GRACE, _PER_MEGABYTE = 18.0, 60.0
 """Seconds of processor time that a reader has for any file, and more for each megabyte of it."""
 _WAITING = 12.0
+_TRIES, _BETWEEN_TRIES = 4, 0.1
 _STALLED, _PASSING = 60.0, 0.5
 """Seconds for which an answer may stand still in its middle, and for which a process that closed its pipe may take to end."""
 _MOST_ANSWER, _MOST_STAGE = 4 << 30, 80
@@ -148,11 +149,15 @@ class Worker:
 
     def start(self) -> None:
         """Raises OSError, EOFError where no process can be had."""
-        try:
-            self._begin()
-        except (EOFError, ConnectionError):
-            # The fork server was ended in the middle of it; the next try starts another.
-            self._begin()
+        for left in reversed(range(_TRIES)):
+            try:
+                self._begin()
+                break
+            except (EOFError, ConnectionError):
+                # The fork server was ended in the middle of it; the next try starts another, once it is seen to be gone.
+                if not left:
+                    raise
+                time.sleep(_BETWEEN_TRIES)
         os.set_blocking(self.pipe.fileno(), False)
         self._started = self._sent = time.monotonic()
         self._outgoing = Outgoing(self.work)
