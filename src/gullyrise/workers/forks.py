@@ -33,11 +33,9 @@ def begin() -> None:
     if not _held:
         _sweep()
         process.current_process()._config["tempdir"] = _own_folder()  # type: ignore[attr-defined]
+    # It stays: where the fork server is ended, another is started by whoever asks next.
     os.environ[PARENT] = str(os.getpid())
-    try:
-        forkserver.ensure_running()
-    finally:
-        del os.environ[PARENT]
+    forkserver.ensure_running()
 
 
 def _own_folder() -> str:
