@@ -1,5 +1,5 @@
 # Every target installs what is missing first; a second run installs nothing.
-.PHONY: demo test quick soak truth witness bench shots lint fuzz crashes schema install
+.PHONY: demo test quick soak truth witness bench shots lint fuzz crashes attack workday schema install
 
 PY := .venv/bin/python
 
@@ -31,12 +31,22 @@ witness: install
 bench: install
 	@QT_QPA_PLATFORM=offscreen $(PY) -m benchmarks
 
+# Files spoiled by chance, and thought out by the lines that they reach: make fuzz CASES=100000 KINDS="stl ply"
 fuzz: install
-	@PYTHONPATH=tests/files:tests $(PY) tests/files/fuzz.py $(or $(CASES),2000) $(KINDS)
+	@PYTHONPATH=tests/files:tests $(PY) tests/files/fuzz.py $(or $(CASES),26000) $(KINDS)
+
+# Jobs, machines, settings mutated field by field, answers garbled, the window's own methods broken: make attack CASES=5000 SEED=1
+attack: install
+	@CASES=$(or $(CASES),5000) SEED=$(or $(SEED),1) QT_QPA_PLATFORM=offscreen PYTHONPATH=tests:tests/desktop $(PY) -m attack.campaign
+
+# A day's work in half an hour: what the window holds at its end against what it held at its beginning.
+workday: install
+	@ROUNDS=$(or $(ROUNDS),2000) SEED=$(or $(SEED),1) QT_QPA_PLATFORM=offscreen PYTHONPATH=tests:tests/desktop $(PY) -m attack.workday
 
 schema: install
 	@$(PY) docs/pages.py
 
+# The window, its workers and its fork server killed at random moments: make crashes TIMES=1000
 crashes: install
 	@PYTHONPATH=tests/files:tests $(PY) tests/files/crashes.py $(or $(TIMES),50)
 

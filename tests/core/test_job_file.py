@@ -17,9 +17,11 @@ from hypothesis import strategies as st
 
 import zoo
 from gullyrise.core.checks.registry import part_digest
-from gullyrise.core.errors import JobError
+from gullyrise.core.errors import JobChanged, JobError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Document, Job, Standing
+from gullyrise.core.job.aside import bring_back, is_mapped, lay_aside
+from gullyrise.core.job.differences import differences
 from gullyrise.core.job.file import is_job_file, open_file, save, thumbnail_of
 from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from
 from gullyrise.core.job.journal import Journal, left_behind
@@ -399,3 +401,126 @@ def test_work_is_never_thrown_away_for_its_age(tmp_path: Path) -> None:
 def test_a_form_that_is_none_gets_a_sentence(data: bytes) -> None:
     with pytest.raises(JobError, match=r"a job is damaged at .+"):
         form_from(data, "a job")
+
+
+# --- saving over what is there -----------------------------------------------------------------------------------------
+
+
+def test_saving_keeps_mode_and_writes_through_links(tmp_path: Path) -> None:
+    real, link = tmp_path / "shelf" / "real.txt", tmp_path / "link.txt"
+    real.parent.mkdir()
+    real.write_bytes(b"old")
+    real.chmod(0o640)
+    link.symlink_to("shelf/real.txt")
+    write_safely(link, b"new")
+    assert link.is_symlink() and real.read_bytes() == b"new" and real.stat().st_mode & 0o777 == 0o640
+    fresh = tmp_path / "to be.txt"
+    (tmp_path / "ahead.txt").symlink_to("to be.txt")
+    write_safely(tmp_path / "ahead.txt", b"made")
+    assert fresh.read_bytes() == b"made"
+    long = tmp_path / ("n" * 251 + ".txt")
+    write_safely(long, b"long")
+    assert long.read_bytes() == b"long" and len(list(tmp_path.iterdir())) == 5
+
+
+def test_saving_refuses_what_is_no_ordinary_file(tmp_path: Path) -> None:
+    import os
+
+    os.mkfifo(tmp_path / "pipe")
+    (tmp_path / "ring").symlink_to(tmp_path / "ring")
+    (tmp_path / "folder").mkdir()
+    form, store = form_of(fresh()), Store(tmp_path / "s")
+    for name in ("pipe", "ring", "folder", "n" * 300, "nul\0"):
+        with pytest.raises(JobError) as caught:
+            save(form, store, b"", tmp_path / name)
+        assert "cannot be saved" in str(caught.value) and str(caught.value).isprintable() and "Errno" not in str(caught.value)
+    with pytest.raises(JobError, match="device or a pipe"):
+        open_file(tmp_path / "pipe", store)
+
+
+def test_a_job_is_not_saved_over_another_state_than_is_known(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path)
+    path = tmp_path / "j.gullyrise"
+    first = save(form_of(job), store, b"", path)
+    second = save(form_of(job.noted("mine")), store, b"", path, over=first)
+    theirs = path.read_bytes()
+    with pytest.raises(JobChanged):
+        save(form_of(job.noted("late")), store, b"", path, over=first)
+    assert path.read_bytes() == theirs
+    assert save(form_of(job.noted("late")), store, b"", path, over=second)
+
+
+def test_differences_are_told_in_words() -> None:
+    job = fresh().with_parts([standing(1), standing(2)])
+    one, other = form_of(job), form_of(job.without({2}).with_limit("min_gap", 0.4).noted("x"))
+    told = " ".join(differences(one, other))
+    assert "lacks p2" in told and "limits differ" in told and "notes differ" in told and "machine" not in told
+    assert differences(one, one) == () and "holds p2" in " ".join(differences(other, one))
+    moved = form_of(job.moved([1], Transform.moved(np.array([1.0, 0, 0]))))
+    assert differences(one, moved) == ("1 part stands elsewhere in it.",)
+
+
+# --- hostile archives --------------------------------------------------------------------------------------------------
+
+
+def test_what_is_salvaged_unfolds_within_bounds(tmp_path: Path) -> None:
+    """A member that says little and unfolds to more, or to a thousand times its weight."""
+    import zlib
+
+    job, store = kept_job(tmp_path, 1)
+    path = tmp_path / "j.gullyrise"
+    save(form_of(job), store, b"", path)
+    whole = path.read_bytes()
+    with zipfile.ZipFile(path) as archive:
+        begin = archive.infolist()[1].header_offset
+    squeeze = zlib.compressobj(9, zlib.DEFLATED, -15)
+    bomb = squeeze.compress(bytes(400 << 20)) + squeeze.flush()
+    for said in (400 << 20, 100):
+        name = f"parts/{'0' * 32}".encode()
+        head = struct.pack("<4sHHHHHIIIHH", b"PK\x03\x04", 20, 0, 8, 0, 0, 0, len(bomb), said, len(name), 0)
+        path.write_bytes(whole[:begin] + head + name + bomb)
+        kept = tmp_path / f"kept-{said}"
+        opened = open_file(path, Store(kept))
+        assert opened.form is not None and "breaks off" in opened.lost[0]
+        assert sum(one.stat().st_size for one in kept.iterdir()) < 100 << 20
+
+
+def test_part_files_are_known_where_the_job_itself_is_lost(tmp_path: Path) -> None:
+    job, store = kept_job(tmp_path, 2)
+    path = tmp_path / "j.gullyrise"
+    save(form_of(job), store, b"", path)
+    _spoil(path, "job.json")
+    opened = open_file(path, Store(tmp_path / "b"))
+    assert opened.form is None and sorted(one.file.name for one in opened.files) == ["p1.stl", "p2.stl"]
+    laid = Store(tmp_path / "b").laid_out(opened.files[0], tmp_path / "out")
+    assert read(laid).triangles == 12
+
+
+def test_a_store_without_room_accuses_no_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    job, store = kept_job(tmp_path, 2)
+    path = tmp_path / "j.gullyrise"
+    save(form_of(job), store, b"", path)
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("gullyrise.core.job.store.fill_safely", full)
+    opened = open_file(path, Store(tmp_path / "b"))
+    assert opened.form is not None and len(opened.lost) == 2
+    assert all("No space left" in sentence and "damaged" not in sentence for sentence in opened.lost)
+
+
+# --- what is laid aside ------------------------------------------------------------------------------------------------
+
+
+def test_what_is_laid_aside_is_the_same_and_comes_back(tmp_path: Path) -> None:
+    mesh = zoo.mesh_of(zoo.sphere_shell(20, 17, 60))
+    part = zoo.part(mesh, "ball")
+    before = (part.bodies[0].mesh.vertices.copy(), part.bodies[0].mesh.faces.copy(), part_digest(part))
+    assert lay_aside(part, tmp_path / "aside") > mesh.vertices.nbytes
+    held = part.bodies[0].mesh
+    assert is_mapped(held.vertices) and is_mapped(held.faces) and not list((tmp_path / "aside").iterdir())
+    assert lay_aside(part, tmp_path / "aside") == 0
+    assert (held.vertices == before[0]).all() and (held.faces == before[1]).all() and part_digest(part) == before[2]
+    bring_back(part)
+    assert not is_mapped(held.vertices) and (held.vertices == before[0]).all() and not held.vertices.flags.writeable

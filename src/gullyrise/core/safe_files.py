@@ -53,9 +53,9 @@ def fill_safely(path: Path, fill: Callable[[IO[bytes]], object]) -> None:
     """
     try:
         place = _through_links(path)
+        before = _state(place)
     except ValueError:
         raise OSError(errno.EINVAL, "its name cannot be a file's", "") from None
-    before = _state(place)
     if before is not None:
         _refuse_odd(before.st_mode, place)
         # Put into its place, a new file would take that of one that may not be written.
