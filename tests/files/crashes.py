@@ -121,13 +121,14 @@ def live(seconds):
         application.processEvents()
         time.sleep(0.004)
 print("ready", flush=True)
-end = time.monotonic() + (1.5 if left_over() else 0.0)
+end = time.monotonic() + (60 if left_over() else 0.0)
 while not window.keeping._offered and time.monotonic() < end:
     live(0.05)
 for found in list(window.keeping._offered):
     if found.form is not None:
         window.keeping.take_up(found)
-live(0.3)
+        while not window.model.job.standings:
+            live(0.05)
 if not window.model.job.standings:
     window.model.open_files(sys.argv[2:])
 step = 0
