@@ -364,7 +364,7 @@ def test_a_job_that_gave_less_than_it_holds_is_saved_over_only_when_told_to(wind
     said = " ".join(other.notices.sentences)
     assert "number 78 of 2 parts" in said and "nothing is judged until another machine is chosen" in said
     # What is unknown is shown as such, and nothing is judged by what stands in for it.
-    assert other.machine_plate.machines.currentText().startswith("Unknown: ")
+    assert other.plate.machines.currentText().startswith("Unknown: ")
     standing = other.model.job.standings[0]
     assert other.model.verdict_of(standing)[0] == "not-run"
     assert "not known to this version" in other.model.outcomes_of(standing, "fit")[0].why
