@@ -171,7 +171,7 @@ def test_the_wall_behind_a_place_of_a_mesh(turn: int) -> None:
     made = trimesh.creation.annulus(10, 12.5, 40, sections=96)
     body = Body("pipe", "mesh", Mesh(np.asarray(made.vertices), np.asarray(made.faces)).placed(place), (Transform.identity(),))
     at = place.apply(np.array([[12.5, 0.1, 3.0]]))[0]
-    found = gaps.thickness_at(Pick(what="spot", part=1, copy_number=0), body, at)
+    found = gaps.thickness_at(Pick(what="spot", part=1, copy_number=0, spot=(0.0, 0.0, 0.0)), body, at)
     assert [figure.name for figure in found] == ["thickness here, straight through", "thickness here, by a ball"]
     for figure in found:
         assert abs(figure.value - 2.5) <= figure.uncertainty < 0.1

@@ -157,6 +157,9 @@ class Misbehaves(Figures):
     def beforehand(self, progress: Progress) -> Misbehaves:
         return self
 
+    def weight(self) -> int:
+        return 0
+
     def run(self, progress: Progress) -> object:
         if self.path == "crash":
             os.abort()

@@ -32,7 +32,9 @@ def begin() -> None:
     context()
     if not _held:
         _sweep()
-        process.current_process()._config["tempdir"] = _own_folder()  # type: ignore[attr-defined]
+        # Without a place for passing files multiprocessing looks for one itself, and tells who starts a worker.
+        with suppress(OSError):
+            process.current_process()._config["tempdir"] = _own_folder()  # type: ignore[attr-defined]
     # It stays: where the fork server is ended, another is started by whoever asks next.
     os.environ[PARENT] = str(os.getpid())
     forkserver.ensure_running()

@@ -8,7 +8,8 @@ from gullyrise.workers.fencing.resources import end_with_parent
 from gullyrise.workers.forks import PARENT
 
 # Before what takes its time to load: a window that is killed meanwhile leaves nothing behind.
-end_with_parent(int(os.environ.pop(PARENT, "0")))
+if (parent := int(os.environ.get(PARENT, "0"))) not in (0, os.getpid()):
+    end_with_parent(parent)
 
 import embreex.rtcore_scene
 import fcl
