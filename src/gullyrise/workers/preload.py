@@ -1,5 +1,4 @@
 """Imported once by the fork server, so that every worker starts with the numeric stack at hand. Never Qt or VTK."""
-# ruff: noqa: E402
 
 import gc
 import os
