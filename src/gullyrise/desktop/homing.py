@@ -10,6 +10,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractButton, QAbstractSlider, QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QWidget
 
 from gullyrise.desktop.panels.number_field import is_refused
+from gullyrise.desktop.panels.plain_words import plain_unless_said
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
@@ -34,6 +35,7 @@ class Homing(QObject):
             return False
         kind = event.type()
         if kind in (QEvent.Type.Polish, QEvent.Type.Show):
+            plain_unless_said(watched)
             if isinstance(watched, _PASSING) and watched.focusPolicy() & Qt.FocusPolicy.ClickFocus:
                 watched.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         elif kind == QEvent.Type.Hide:

@@ -126,6 +126,7 @@ class ReceivingReport(HeadedPanel):
         column = QVBoxLayout(box)
         column.setContentsMargins(8, 6, 6, 6)
         words = QLabel(f"<b>Unit in doubt.</b> {escape(why[:1].upper() + why[1:])}.")
+        words.setTextFormat(Qt.TextFormat.RichText)
         words.setWordWrap(True)
         column.addWidget(words)
         row = QHBoxLayout()
@@ -186,7 +187,7 @@ class ReceivingReport(HeadedPanel):
             self._say("Being looked at…", "quiet")
             return
         colour = self._palette.verdict(health.verdict).name()
-        self._say(f'<b style="color:{colour}">{WORDS[health.verdict]}</b>&nbsp; {escape(health.why)}', "")
+        self._say(f'<b style="color:{colour}">{WORDS[health.verdict]}</b>&nbsp; {escape(health.why)}', "", rich=True)
         for number, (what, count, words) in enumerate(faults(health)):
             button = QPushButton(f"{count}   {words}  ›")
             button.setObjectName(f"fault_{number}")
@@ -213,6 +214,7 @@ class ReceivingReport(HeadedPanel):
             words = QLabel(
                 f"{title}: {of}. <span style='color:{self._palette.quiet}'>{escape(after[:1].upper() + after[1:])}.</span>"
             )
+            words.setTextFormat(Qt.TextFormat.RichText)
             words.setWordWrap(True)
             button = small(QPushButton(), "Mend", f"mend_{id.replace('-', '_')}", f"{title}: {of}; undo brings it back")
             button.clicked.connect(partial(self.mends_wanted.emit, standing.id, (id,)))
@@ -294,8 +296,10 @@ class ReceivingReport(HeadedPanel):
                 widget.setParent(None)
                 widget.deleteLater()
 
-    def _say(self, words: str, role: str) -> None:
+    def _say(self, words: str, role: str, *, rich: bool = False) -> None:
+        """rich : words of ours with marks of HTML, in which what comes from elsewhere has been escaped"""
         label = QLabel(words)
+        label.setTextFormat(Qt.TextFormat.RichText if rich else Qt.TextFormat.PlainText)
         label.setWordWrap(True)
         label.setProperty("role", role)
         label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

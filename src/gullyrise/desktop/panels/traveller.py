@@ -186,7 +186,7 @@ class TravellerRow(QFrame):
             button.clicked.connect(partial(self.finding_chosen.emit, standing, finding))
             self._detail.addWidget(button)
             if is_chosen and finding.remedy:
-                self._say(f"<b>Try</b>&nbsp; {escape(finding.remedy)}.", "")
+                self._say(f"<b>Try</b>&nbsp; {escape(finding.remedy)}.", "", rich=True)
         if len(lines) > _SHOWN:
             self._say(f"and {len(lines) - _SHOWN} more", "quiet")
         if view.places:
@@ -204,7 +204,7 @@ class TravellerRow(QFrame):
         for name, verdict, why in view.whys[:_MOST_WHYS]:
             reason = why if why.startswith(name) else f"{name}: {why}"
             colour = palette.verdict(verdict).name()
-            self._say(f'<b style="color:{colour}">{WORDS[verdict]}</b>&nbsp; {escape(reason)}', "")
+            self._say(f'<b style="color:{colour}">{WORDS[verdict]}</b>&nbsp; {escape(reason)}', "", rich=True)
         if len(view.whys) > _MOST_WHYS:
             self._say(f"and {len(view.whys) - _MOST_WHYS} more; select a part to see its own", "quiet")
         if view.failed:
@@ -218,8 +218,10 @@ class TravellerRow(QFrame):
         if view.method:
             self._say(view.method, "quiet")
 
-    def _say(self, words: str, role: str) -> None:
+    def _say(self, words: str, role: str, *, rich: bool = False) -> None:
+        """rich : words of ours with marks of HTML, in which what comes from elsewhere has been escaped"""
         label = QLabel(words)
+        label.setTextFormat(Qt.TextFormat.RichText if rich else Qt.TextFormat.PlainText)
         label.setWordWrap(True)
         label.setProperty("role", role)
         label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
