@@ -28,7 +28,7 @@ from gullyrise.core.job.journal import Journal, left_behind
 from gullyrise.core.job.origins import FileOrigin, KeptFile, Mends, Stretch
 from gullyrise.core.job.placing import arranged, with_copies
 from gullyrise.core.job.schema import schema
-from gullyrise.core.job.store import Store
+from gullyrise.core.job.store import Store, digest_of
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.placing.packing import Packed
@@ -508,6 +508,21 @@ def test_a_store_without_room_accuses_no_file(tmp_path: Path, monkeypatch: pytes
     opened = open_file(path, Store(tmp_path / "b"))
     assert opened.form is not None and len(opened.lost) == 2
     assert all("No space left" in sentence and "damaged" not in sentence for sentence in opened.lost)
+
+
+def test_bytes_that_nobody_wants_are_swept_after_a_while(tmp_path: Path) -> None:
+    import os
+
+    _, store = kept_job(tmp_path, 3)
+    digests = sorted(one.name for one in store.folder.iterdir() if one.suffix != ".json")
+    assert store.sweep({digests[0]}, 300) == 0, "they have just been read"
+    for one in store.folder.iterdir():
+        os.utime(one, (0, 0))
+    # Asked for again, bytes stay; so does what some state of the job is made of.
+    name = next(path.name for path in tmp_path.glob("p*.stl") if digest_of(path) == digests[1])
+    store.keep(tmp_path / name)
+    assert store.sweep({digests[0]}, 300) == 3
+    assert {digests[0], digests[1]} <= {one.name for one in store.folder.iterdir()} and not store.path_of(digests[2]).exists()
 
 
 # --- what is laid aside ------------------------------------------------------------------------------------------------

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer
 
 from gullyrise.core.job import Standing
 from gullyrise.core.job.aside import bring_back, lay_aside
+from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.part import Part
 from gullyrise.desktop.mishaps import tell
 
@@ -18,6 +19,8 @@ if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
 _AFTER_MS = 1500
+_SWEPT_AFTER = 300.0
+"""Seconds for which bytes stay that nobody wants: somebody may just be reading or opening them."""
 MOST_STEPS = 250
 MOST_BYTES, MOST_IN_MEMORY = 4 << 30, 1 << 29
 """Of parts that only undo brings back: on disk, and in memory where the disk does not take them."""
@@ -69,6 +72,8 @@ class History(QObject):
         self._model.let_go({standing.digest for standing in self._model.job.standings})
         if fresh:
             self._beside.submit(_quietly, self._lay_aside, fresh)
+        if self._model.idle:
+            self._beside.submit(_quietly, self._window.keeping.store.sweep, self._wanted(), _SWEPT_AFTER)
         self._beside.submit(_quietly, _give_back)
 
     def _behind(self, present: set[int]) -> list[Part]:
@@ -79,6 +84,11 @@ class History(QObject):
                 if id(standing.part) not in present:
                     found[id(standing.part)] = standing
         return [standing.part for standing in found.values()]
+
+    def _wanted(self) -> set[str]:
+        """Digests of all bytes that some state of the job is made of."""
+        origins = {standing.origin for job in self._model.document.states() for standing in job.standings}
+        return {kept.digest for one in origins if isinstance(one, FileOrigin) for kept in (one.file, *one.belongs)}
 
     def _weight(self) -> int:
         """About how many bytes the parts take that are not on the bench."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import shutil
+import time
 from collections.abc import Iterable
 from contextlib import suppress
 from pathlib import Path
@@ -51,7 +52,7 @@ class Store:
             self.folder.mkdir(parents=True, exist_ok=True)
             digest = digest_of(path)
             place = self.path_of(digest)
-            if not place.exists():
+            if not self._asked_for(place):
                 found = hashlib.blake2b(digest_size=16)
 
                 def copy(stream: object) -> None:
@@ -72,7 +73,7 @@ class Store:
     def take(self, digest: str, portions: Iterable[bytes]) -> bool:
         """Takes in bytes from anywhere; whether they are what their digest says. Raises OSError, and what `portions` raises."""
         place = self.path_of(digest)
-        if place.exists():
+        if self._asked_for(place):
             for _ in portions:
                 pass
             return True
@@ -112,6 +113,31 @@ class Store:
                         out.append(origin)
         return tuple(out)
 
+    def sweep(self, wanted: set[str], older: float) -> int:
+        """Takes away bytes that nobody wants, and that were not asked for in the last `older` seconds: how many files.
+
+        wanted : digests
+        """
+        count = 0
+        with suppress(OSError):
+            for place in list(self.folder.iterdir()):
+                if place.name.startswith(".") or place.name.removesuffix(ABOUT) in wanted:
+                    continue
+                with suppress(OSError):
+                    if place.is_file() and time.time() - place.stat().st_mtime > older:
+                        place.unlink()
+                        count += 1
+        return count
+
+    @staticmethod
+    def _asked_for(place: Path) -> bool:
+        """Whether bytes are here already; if so, they are not swept for a while."""
+        try:
+            os.utime(place)
+        except OSError:
+            return place.exists()
+        return True
+
     def has(self, origin: FileOrigin) -> bool:
         """Whether all that a part file cannot be read without is here."""
         return all(self.path_of(kept.digest).exists() for kept in (origin.file, *origin.belongs))
@@ -127,11 +153,12 @@ class Store:
     def put(self, digest: str, source: Path) -> None:
         """Takes in a file that is known to be whole; by a link where the file system has them. Raises OSError."""
         place = self.path_of(digest)
-        if place.exists():
+        if self._asked_for(place):
             return
         self.folder.mkdir(parents=True, exist_ok=True)
         with suppress(OSError):
             os.link(source, place)
+            os.utime(place)
             return
         fill_safely(place, lambda stream: stream.write(source.read_bytes()))
 
