@@ -149,8 +149,17 @@ def one_crash(job: Path, files: list[str], folder: Path, chance: random.Random, 
     some moment, perhaps after others of its family."""
     words = [sys.executable, "-c", WINDOW, str(job), *files]
     window = subprocess.Popen(words, stdout=subprocess.PIPE, text=True, start_new_session=True, env=dict(os.environ))
-    assert window.stdout is not None and window.stdout.readline() == "ready\n"
     told = f"window after {wait:.2f} s"
+    try:
+        assert window.stdout is not None and window.stdout.readline() == "ready\n"
+        return _killed(window, job, folder, chance, wait, told), wait
+    finally:
+        window.kill()
+        window.wait()
+
+
+def _killed(window: subprocess.Popen[str], job: Path, folder: Path, chance: random.Random, wait: float, told: str) -> str:
+    """What was killed, after a while in which the window lives."""
     if chance.random() < 0.4:
         time.sleep(wait / 2)
         others = {number: said for number, said in family(window.pid).items() if number != window.pid}
@@ -165,6 +174,7 @@ def one_crash(job: Path, files: list[str], folder: Path, chance: random.Random, 
         time.sleep(wait)
     window.kill()
     window.wait()
+    assert window.stdout is not None
     window.stdout.close()
     # A second, or longer where others have the machine: a fork server ends by itself from its first line of Python on.
     end = time.monotonic() + max(1.0, os.getloadavg()[0] / len(os.sched_getaffinity(0)))
@@ -176,7 +186,7 @@ def one_crash(job: Path, files: list[str], folder: Path, chance: random.Random, 
         opened = open_file(job, Store(folder / "opened"))
         assert opened.form is not None and not opened.lost, opened.lost
         whole = f"job of {len(opened.form.stands)} parts whole"
-    return f"{told}; {whole}", wait
+    return f"{told}; {whole}"
 
 
 def crashes(count: int, folder: Path, seed: int) -> None:

@@ -18,6 +18,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from gullyrise.core.errors import GullyriseError, ReaderDied, ReaderEnded, WorkEnded
+from gullyrise.core.paths import printable
 from gullyrise.workers import forks
 from gullyrise.workers.fencing import bound, disarm
 from gullyrise.workers.records import NotData
@@ -33,6 +34,7 @@ _WAITING = 12.0
 _TRIES, _BETWEEN_TRIES = 4, 0.1
 _STALLED, _PASSING = 60.0, 0.5
 """Seconds for which an answer may stand still in its middle, and for which a process that closed its pipe may take to end."""
+_TURN = 0.1
 _MOST_ANSWER, _MOST_STAGE = 4 << 30, 80
 _FALLS = tuple(-one for one in (signal.SIGSEGV, signal.SIGABRT, signal.SIGBUS, signal.SIGFPE, signal.SIGILL))
 _PROGRESS = fits_of(tuple[str, int, int])
@@ -187,10 +189,14 @@ class Worker:
         does one whose answer is none, stays in its middle, or never comes."""
         try:
             self._send()
+            until = time.monotonic() + _TURN
             while (pieces := self._incoming.take()) is not None:
                 report = self._understood(told(pieces))
                 if report is not None:
                     return report
+                if time.monotonic() > until:
+                    # Whoever floods has to wait as others do.
+                    break
         except (EOFError, OSError):
             self._process.join(_PASSING)
             how, crashed = self._how(), self._crashed()
@@ -227,7 +233,7 @@ class Worker:
             raise NotData("no report")
         kind, value = said
         if kind == "progress":
-            if not _PROGRESS(value):
+            if not _PROGRESS(value) or not all(0 <= count < 1 << 53 for count in value[1:]):
                 raise NotData("no progress")
             now = time.monotonic()
             if now - self._spoke < _PROGRESS_EVERY / 2:
@@ -235,7 +241,7 @@ class Worker:
                 return None
             self._spoke = now
             stage, done, total = value
-            return Report("progress", (stage[:_MOST_STAGE], done, total))
+            return Report("progress", (printable(stage[:_MOST_STAGE]), done, total))
         if kind == "done":
             if not _gives(type(self.work))(value):
                 raise NotData(f"no answer to {type(self.work).__name__}")

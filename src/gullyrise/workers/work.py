@@ -65,6 +65,22 @@ class Received:
     told: Any = None
     unkept: str = ""
 
+    @property
+    def is_whole(self) -> bool:
+        """Whether its pieces are of one part."""
+        from gullyrise.core.report.intake import are_figures_of
+
+        part = self.part
+        if not part.bodies or not all(body.placements for body in part.bodies):
+            return False
+        if any(body.trails and len(body.trails) != body.count for body in part.bodies):
+            return False
+        if self.hull is not None and (self.hull.shape[1:] != (3,) or not np.isfinite(self.hull).all()):
+            return False
+        if self.ready is not None and len(self.ready) != len(part.bodies):
+            return False
+        return not self.figures or are_figures_of(self.figures, part)
+
 
 def ready_to_read(path: Path) -> None:
     """Loads what reads a file. Raises ReadError for what is no ordinary file."""

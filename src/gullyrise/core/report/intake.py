@@ -85,3 +85,33 @@ def part_figures(part: Part, largest_machine: float) -> dict[str, Any]:
         "triangles": part.triangles,
         "bodies": bodies,
     }
+
+
+_NUMBER, _MAYBE = (float, int), (float, int, type(None))
+_UNITS = ("mm", "cm", "m", "inch", "foot", "micron")
+_COUNTS = (
+    "count", "triangles", "vertices", "shells", "boundary_edges", "nonmanifold_edges", "flipped_faces", "degenerate_faces",
+    "duplicate_faces",
+)  # fmt: skip
+_OF_BODY: dict[str, Any] = {
+    "name": str, "kind": str, "size": list, "volume": _MAYBE, "area": _NUMBER, "watertight": bool, **dict.fromkeys(_COUNTS, int),
+}  # fmt: skip
+_OF_PART: dict[str, Any] = {
+    "file": str, "name": str, "format": str, "unit": str, "unit_source": str, "unit_doubt": (str, type(None)),
+    "min": list, "max": list, "size": list, "volume": _MAYBE, "area": _NUMBER, "triangles": int, "bodies": list,
+}  # fmt: skip
+
+
+def are_figures_of(found: dict[str, Any], part: Part) -> bool:
+    """Whether a table has the shape of `part_figures` for that part: what comes from elsewhere is asked before it is used."""
+    if not _has(found, _OF_PART) or found["unit"] not in _UNITS or found["triangles"] != part.triangles:
+        return False
+    bodies = found["bodies"]
+    if len(bodies) != len(part.bodies) or not all(isinstance(one, dict) and _has(one, _OF_BODY) for one in bodies):
+        return False
+    sizes = [found[name] for name in ("min", "max", "size")] + [one["size"] for one in bodies]
+    return all(len(size) == 3 and all(type(side) is float for side in size) for size in sizes)
+
+
+def _has(found: dict[str, Any], kinds: dict[str, Any]) -> bool:
+    return found.keys() == kinds.keys() and all(isinstance(found[name], kind) for name, kind in kinds.items())
