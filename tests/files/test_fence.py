@@ -9,6 +9,7 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 from collections.abc import Callable
@@ -21,6 +22,7 @@ import trimesh
 
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading import ReadOptions
+from gullyrise.workers import forks
 from gullyrise.workers.batch import run_all
 from gullyrise.workers.fencing import lacking
 from gullyrise.workers.process import Bounds, Worker
@@ -193,8 +195,8 @@ def _of_session(session: int) -> list[int]:
 def test_all_ends_with_the_window_and_the_next_start_sweeps(tmp_path: Path) -> None:
     for kind in ("busy", "wait"):
         (tmp_path / f"{kind}.stl").write_bytes(b"solid")
-    room = tmp_path / "tmp"
-    room.mkdir()
+    # The path of a socket is short.
+    room = Path(tempfile.mkdtemp(dir="/tmp"))
     here = dict(os.environ, PYTHONPATH=str(Path(__file__).parent), TMPDIR=str(room))
     words = [sys.executable, "-c", LIVES, str(tmp_path)]
     window = subprocess.Popen(words, stdout=subprocess.PIPE, text=True, env=here, start_new_session=True)
@@ -212,6 +214,14 @@ def test_all_ends_with_the_window_and_the_next_start_sweeps(tmp_path: Path) -> N
     sweep = "import gullyrise.workers.forks as forks; forks._sweep()"
     subprocess.run([sys.executable, "-c", sweep], env=here, check=True)
     assert not list(room.iterdir())
+    room.rmdir()
+
+
+def test_a_long_path_for_passing_files_stops_nobody(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    long = tmp_path / ("n" * 90)
+    long.mkdir()
+    monkeypatch.setattr(tempfile, "tempdir", str(long))
+    assert str(long) not in forks._places() and "/tmp" in forks._places()
 
 
 # --- what must still be read --------------------------------------------------------------------------------------------

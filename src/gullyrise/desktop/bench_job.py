@@ -145,7 +145,7 @@ class BenchJob(QObject):
             self.prepared[found.digest] = found.ready
 
     def let_go(self, digests: set[str]) -> None:
-        """Of all that was worked out of parts keeps what is of those that stand on the bench."""
+        """Of all that was worked out of parts keeps what the bench wants of these, and verdicts of those that stand on it."""
         self.prepared = {digest: ready for digest, ready in self.prepared.items() if digest in digests}
         self._asked_ready &= digests
         self._places.clear()

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer
 
+from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Standing
 from gullyrise.core.job.aside import bring_back, lay_aside
 from gullyrise.core.job.origins import FileOrigin
@@ -18,6 +19,7 @@ from gullyrise.desktop.mishaps import tell
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
+Held = tuple[Part, tuple[Prepared, ...]]
 _AFTER_MS = 1500
 _SWEPT_AFTER = 300.0
 """Seconds for which bytes stay that nobody wants: somebody may just be reading or opening them."""
@@ -32,8 +34,8 @@ class History(QObject):
     def __init__(self, window: Window) -> None:
         super().__init__(window)
         self._window, self._model = window, window.model
-        self._aside: dict[int, Part] = {}
-        """By their identity those that have been laid aside, or could not be."""
+        self._aside: dict[int, Held] = {}
+        """By the identity of the part what has been laid aside, or could not be."""
         self._told = False
         self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-history")
         self._soon = QTimer(self)
@@ -46,8 +48,8 @@ class History(QObject):
         for standing in self._model.job.standings:
             if id(standing.part) in self._aside:
                 # It is about to be worked with: what is read from disk then would hold up whoever reads it.
-                part = self._aside.pop(id(standing.part))
-                self._beside.submit(_quietly, bring_back, part)
+                held = self._aside.pop(id(standing.part))
+                self._beside.submit(_quietly, bring_back, held)
         if not self._soon.isActive():
             self._soon.start()
 
@@ -66,24 +68,24 @@ class History(QObject):
             self._window.notices.say("The oldest steps cannot be undone any more: the history has its bounds.", False)
         present = {id(standing.part) for standing in self._model.job.standings}
         behind = self._behind(present)
-        self._aside = {id(part): part for part in behind if id(part) in self._aside}
-        fresh = [part for part in behind if id(part) not in self._aside]
-        self._aside |= {id(part): part for part in fresh}
-        self._model.let_go({standing.digest for standing in self._model.job.standings})
+        self._aside = {key: held for key, held in self._aside.items() if key in behind}
+        fresh = {key: (one.part, self._model.ready(one) or ()) for key, one in behind.items() if key not in self._aside}
+        self._aside |= fresh
+        self._model.let_go({one.digest for one in (*self._model.job.standings, *behind.values())})
         if fresh:
-            self._beside.submit(_quietly, self._lay_aside, fresh)
+            self._beside.submit(_quietly, self._lay_aside, list(fresh.values()))
         if self._model.idle:
             self._beside.submit(_quietly, self._window.keeping.store.sweep, self._wanted(), _SWEPT_AFTER)
         self._beside.submit(_quietly, _give_back)
 
-    def _behind(self, present: set[int]) -> list[Part]:
-        """Parts that only other states of the job have."""
+    def _behind(self, present: set[int]) -> dict[int, Standing]:
+        """Of each part that only other states of the job have a standing, by the part's identity."""
         found: dict[int, Standing] = {}
         for job in self._model.document.states():
             for standing in job.standings:
                 if id(standing.part) not in present:
                     found[id(standing.part)] = standing
-        return [standing.part for standing in found.values()]
+        return found
 
     def _wanted(self) -> set[str]:
         """Digests of all bytes that some state of the job is made of."""
@@ -93,12 +95,12 @@ class History(QObject):
     def _weight(self) -> int:
         """About how many bytes the parts take that are not on the bench."""
         present = {id(standing.part) for standing in self._model.job.standings}
-        return sum(_bytes_of(part) for part in self._behind(present))
+        return sum(_bytes_of(one.part) for one in self._behind(present).values())
 
-    def _lay_aside(self, parts: list[Part]) -> None:
+    def _lay_aside(self, held: list[Held]) -> None:
         folder = self._window.keeping.journal.folder / "aside"
-        for part in parts:
-            lay_aside(part, folder)
+        for one in held:
+            lay_aside(one, folder)
 
 
 def _bytes_of(part: Part) -> int:

@@ -17,6 +17,8 @@ from typing import IO, Any
 PARENT = "GULLYRISE_PARENT"
 """Tells the fork server whose it is."""
 _PREFIX, _LOCK = "gullyrise-", "lock"
+_LONGEST = 60
+"""Bytes of a folder's path that leave room for the rest of a socket's, of which Linux takes 107."""
 _held: list[IO[bytes]] = []
 
 
@@ -37,11 +39,20 @@ def begin() -> None:
             process.current_process()._config["tempdir"] = _own_folder()  # type: ignore[attr-defined]
     # It stays: where the fork server is ended, another is started by whoever asks next.
     os.environ[PARENT] = str(os.getpid())
-    forkserver.ensure_running()
+    # What cannot be had now is told of the work that asks for it.
+    with suppress(OSError):
+        forkserver.ensure_running()
+
+
+def _places() -> list[str]:
+    """Where passing files may lie whose paths are short enough for a socket's address."""
+    wanted = (tempfile.gettempdir(), os.environ.get("XDG_RUNTIME_DIR", ""), "/tmp", "/var/tmp")
+    return [one for one in dict.fromkeys(wanted) if one and len(os.fsencode(one)) <= _LONGEST and os.access(one, os.W_OK)]
 
 
 def _own_folder() -> str:
-    folder = Path(tempfile.mkdtemp(prefix=_PREFIX))
+    """Raises OSError."""
+    folder = Path(tempfile.mkdtemp(prefix=_PREFIX, dir=next(iter(_places()), None)))
     lock = (folder / _LOCK).open("wb")
     fcntl.flock(lock, fcntl.LOCK_EX)
     _held.append(lock)
@@ -51,7 +62,7 @@ def _own_folder() -> str:
 
 def _sweep() -> None:
     """Takes away the folders of windows that were killed: those of this user whose lock nobody holds."""
-    for folder in Path(tempfile.gettempdir()).glob(f"{_PREFIX}*"):
+    for folder in (found for place in _places() for found in Path(place).glob(f"{_PREFIX}*")):
         with suppress(OSError):
             state = folder.lstat()
             if state.st_uid != os.getuid() or not folder.is_dir() or folder.is_symlink():

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from gullyrise.core.errors import GullyriseError, MeasureError
+from gullyrise.core.measuring.iso286 import deviations
 from gullyrise.core.measuring.keeping import judged, limits_of
 from gullyrise.core.measuring.picks import Dimension, Tolerance
 from gullyrise.core.measuring.typed import Typed, typed
@@ -181,11 +182,16 @@ class DimensionList(QWidget):
         nominal, upper, *lower = numbers
         try:
             if not lower:
+                if nominal is not None:
+                    deviations(iso, nominal)
                 wanted = Tolerance.model_validate({"nominal": nominal, "iso": iso})
             else:
                 above = upper or 0.0
                 below = lower[0] if lower[0] is not None else -above
                 wanted = Tolerance.model_validate({"nominal": nominal, "upper": above, "lower": below})
+        except MeasureError as error:
+            self.mistyped.emit(str(error))
+            return
         except ValueError:
             self.mistyped.emit("A wanted size is a number with deviations, such as 12, +0.1 and -0.1, or 12 and H7; type it so.")
             return
