@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import ctypes
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from gullyrise.core.geometry.prepared import Prepared
-from gullyrise.core.job import Standing
+from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.aside import bring_back, lay_aside
 from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.part import Part
@@ -24,12 +26,25 @@ _AFTER_MS = 1500
 _SWEPT_AFTER = 300.0
 """Seconds for which bytes stay that nobody wants: somebody may just be reading or opening them."""
 MOST_STEPS = 250
-MOST_BYTES, MOST_IN_MEMORY = 4 << 30, 1 << 29
-"""Of parts that only undo brings back: on disk, and in memory where the disk does not take them."""
+MOST_BYTES = 4 << 30
+"""Of parts that only undo brings back."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """behind : of each part that only other states of the job have a standing, by the part's identity
+    weight : about how many bytes those take;  files : digests of all bytes that some state is made of
+    """
+
+    behind: dict[int, Standing]
+    weight: int
+    files: set[str]
 
 
 class History(QObject):
     """Looks through the job's history after each edit, beside the interface."""
+
+    _looked = pyqtSignal(object)
 
     def __init__(self, window: Window) -> None:
         super().__init__(window)
@@ -42,14 +57,15 @@ class History(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(_AFTER_MS)
         self._soon.timeout.connect(self.tidy)
+        self._looked.connect(self._settle)
         self._model.job_changed.connect(self._touched)
 
     def _touched(self) -> None:
         for standing in self._model.job.standings:
-            if id(standing.part) in self._aside:
+            held = self._aside.pop(id(standing.part), None)
+            if held is not None:
                 # It is about to be worked with: what is read from disk then would hold up whoever reads it.
-                held = self._aside.pop(id(standing.part))
-                self._beside.submit(_quietly, bring_back, held)
+                self._do(bring_back, held)
         if not self._soon.isActive():
             self._soon.start()
 
@@ -58,59 +74,76 @@ class History(QObject):
         self._beside.shutdown(wait=True, cancel_futures=True)
 
     def tidy(self) -> None:
-        """Forgets what is too long ago, lays aside what is not on the bench, and lets go of all that was worked out of it."""
-        document = self._model.document
-        forgotten = document.forget_beyond(MOST_STEPS)
-        while self._weight() > MOST_BYTES and document.forget_beyond(len(document.done_names) - 1):
-            forgotten += 1
-        if forgotten and not self._told:
+        """Forgets what is too long ago, and looks for what is not on the bench."""
+        self._forget(MOST_STEPS)
+        states = tuple(self._model.document.states())
+
+        def look() -> None:
+            seen = _seen(states)
+            with suppress(RuntimeError):
+                self._looked.emit(seen)
+
+        self._do(look)
+
+    def _forget(self, most: int) -> None:
+        if self._model.document.forget_beyond(most) and not self._told:
             self._told = True
             self._window.notices.say("The oldest steps cannot be undone any more: the history has its bounds.", False)
-        present = {id(standing.part) for standing in self._model.job.standings}
-        behind = self._behind(present)
+
+    def _settle(self, seen: _Seen) -> None:
+        """Lays aside what is not on the bench, and lets go of all that was worked out of it."""
+        standings = self._model.job.standings
+        present = {id(one.part) for one in standings}
+        # An edit may have come meanwhile.
+        behind = {key: one for key, one in seen.behind.items() if key not in present}
         self._aside = {key: held for key, held in self._aside.items() if key in behind}
         fresh = {key: (one.part, self._model.ready(one) or ()) for key, one in behind.items() if key not in self._aside}
         self._aside |= fresh
-        self._model.let_go({one.digest for one in (*self._model.job.standings, *behind.values())})
+        self._model.let_go({one.digest for one in (*standings, *behind.values())})
         if fresh:
-            self._beside.submit(_quietly, self._lay_aside, list(fresh.values()))
+            self._do(self._lay_aside, list(fresh.values()))
         if self._model.idle:
-            self._beside.submit(_quietly, self._window.keeping.store.sweep, self._wanted(), _SWEPT_AFTER)
-        self._beside.submit(_quietly, _give_back)
-
-    def _behind(self, present: set[int]) -> dict[int, Standing]:
-        """Of each part that only other states of the job have a standing, by the part's identity."""
-        found: dict[int, Standing] = {}
-        for job in self._model.document.states():
-            for standing in job.standings:
-                if id(standing.part) not in present:
-                    found[id(standing.part)] = standing
-        return found
-
-    def _wanted(self) -> set[str]:
-        """Digests of all bytes that some state of the job is made of."""
-        origins = {standing.origin for job in self._model.document.states() for standing in job.standings}
-        return {kept.digest for one in origins if isinstance(one, FileOrigin) for kept in (one.file, *one.belongs)}
-
-    def _weight(self) -> int:
-        """About how many bytes the parts take that are not on the bench."""
-        present = {id(standing.part) for standing in self._model.job.standings}
-        return sum(_bytes_of(one.part) for one in self._behind(present).values())
+            self._do(self._window.keeping.store.sweep, seen.files, _SWEPT_AFTER)
+        self._do(_give_back)
+        steps = len(self._model.document.done_names)
+        if seen.weight > MOST_BYTES and steps > 1:
+            self._forget(steps * 3 // 4)
+            self._soon.start()
 
     def _lay_aside(self, held: list[Held]) -> None:
         folder = self._window.keeping.journal.folder / "aside"
         for one in held:
             lay_aside(one, folder)
 
+    def _do(self, work: Callable[..., Any], *words: Any) -> None:
+        """Beside the interface, one after another."""
+        with suppress(RuntimeError):
+            self._beside.submit(_quietly, work, *words)
+
+
+def _seen(states: tuple[Job, ...]) -> _Seen:
+    """states : of the job, the present one first"""
+    present = {id(standing.part) for standing in states[0].standings}
+    found = {id(standing.part): standing for job in states for standing in job.standings}
+    files = {
+        kept.digest
+        for standing in found.values()
+        if isinstance(standing.origin, FileOrigin)
+        for kept in (standing.origin.file, *standing.origin.belongs)
+    }
+    behind = {key: standing for key, standing in found.items() if key not in present}
+    return _Seen(behind, sum(_bytes_of(standing.part) for standing in behind.values()), files)
+
 
 def _bytes_of(part: Part) -> int:
-    return sum(body.mesh.vertices.nbytes + body.mesh.faces.nbytes + len(body.exact or b"") for body in part.bodies)
+    """With about twice as much again for what the bench wants of it."""
+    return sum(3 * (body.mesh.vertices.nbytes + body.mesh.faces.nbytes) + len(body.exact or b"") for body in part.bodies)
 
 
-def _quietly(work: object, *words: object) -> None:
+def _quietly(work: Callable[..., Any], *words: Any) -> None:
     """What cannot be put on disk stays in memory."""
     try:
-        work(*words)  # type: ignore[operator]
+        work(*words)
     except OSError:
         return
     except Exception as error:
