@@ -8,6 +8,7 @@ import select
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
+from gullyrise.workers.fencing import make_ready
 from gullyrise.workers.process import Bounds, Report, Worker
 from gullyrise.workers.work import Figures, Read, Work
 
@@ -20,6 +21,7 @@ def cores() -> int:
 
 def run_all(work: list[Work], watch: Watch | None = None, bounds: Bounds | None = None) -> list[Report]:
     """The final report of each piece of work, in the order given. Forks: the caller must not have started threads."""
+    make_ready()
     if len(work) > 1:
         _make_ready(work)
     reports: dict[int, Report] = dict(_finished(work, watch, bounds))

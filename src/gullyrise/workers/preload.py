@@ -23,10 +23,12 @@ import gullyrise.core.checks.registry
 import gullyrise.core.geometry.prepared
 import gullyrise.core.report.intake
 from gullyrise.core.reading.registry import load_readers
+from gullyrise.workers.fencing import make_ready
 
 # Found once here, not in each worker; what is loaded stays, and is not looked through for garbage.
 load_readers(set())
 gullyrise.core.checks.registry.checks()
+make_ready()
 gc.collect()
 gc.freeze()
 

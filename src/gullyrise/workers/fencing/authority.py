@@ -44,6 +44,12 @@ def disarm(grants: Grants) -> None:
         calls.refuse(writes=bool(grants.writes))
 
 
+def make_ready() -> None:
+    """Finds once what every worker of this process would look for: the library of calls, and where Python lies."""
+    lacking()
+    _python()
+
+
 @cache
 def _python() -> tuple[str, ...]:
     """Where Python, the libraries and this program lie. Never a whole home folder, wherever somebody put them."""
