@@ -396,6 +396,9 @@ def test_without_a_place_for_the_journal_parts_open_are_told_of_and_saved_elsewh
     made.job_file.save_to(str(path))
     until(lambda: path.exists() and made.job_file.path == str(path), 60)
     assert not open_file(path, Store(tmp_path / "s")).lost
+    made.model.set_limit("min_gap", 0.5)
+    QTest.qWait(2500)
+    assert not any("kept safe again" in sentence for sentence in made.notices.sentences), "nobody will find it there"
 
 
 def test_what_is_still_being_read_is_not_said_to_be_saved(window: Any, tmp_path: Path, unwalled: None) -> None:

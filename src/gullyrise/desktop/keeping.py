@@ -129,7 +129,7 @@ class Keeping(QObject):
             if not self._trouble:
                 self._window.notices.say(trouble, True, about="keeping")
             self._again.start()
-        elif self._trouble and self._file.dirty:
+        elif self._trouble and self._file.dirty and self.journal.is_safe:
             self._window.notices.say("The work is kept safe again.", False, about="keeping")
         self._trouble = bool(trouble)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import threading
 from contextlib import suppress
 from logging.handlers import RotatingFileHandler
 
@@ -28,8 +29,13 @@ def begin_log() -> None:
         _log.addHandler(handler)
         _log.setLevel(logging.INFO)
         _log.propagate = False
-    missing = lacking()
     _log.info("Gullyrise %s began", __version__)
+    # Looking for the library of calls asks other programs, for which no window waits.
+    threading.Thread(target=_tell_of_the_fence, name="gullyrise-log", daemon=True).start()
+
+
+def _tell_of_the_fence() -> None:
+    missing = lacking()
     for words in missing or ("Landlock and seccomp are both there",):
         _log.log(logging.WARNING if missing else logging.INFO, "The fence round readers: %s", words)
 

@@ -67,6 +67,8 @@ class Journal:
         self._home = home or journal_home()
         self.folder = self._home / uuid.uuid4().hex
         self._lock: IO[bytes] | None = None
+        self.is_safe = True
+        """Whether it lies where the next session looks for work."""
 
     @property
     def store(self) -> Store:
@@ -79,6 +81,7 @@ class Journal:
         try:
             self._lock = _locked(self.folder)
         except OSError as error:
+            self.is_safe = False
             with suppress(OSError):
                 self.folder = Path(tempfile.mkdtemp(prefix="gullyrise-"))
                 self._lock = _locked(self.folder)
