@@ -7,21 +7,20 @@ import numpy as np
 from gullyrise.core.geometry.material import near_boxes
 from gullyrise.core.job.standing import Standing
 
-_ROOM = 1e-3
+_ROOM = 2e-3
 
 
 def near_each_other(standings: tuple[Standing, ...]) -> dict[int, tuple[Standing, ...]]:
     """Of each part, by its id, those whose boxes on the bed meet its own, in the job's order; none are left out."""
     if not standings:
         return {}
-    low = np.array([standing.ground.low for standing in standings]) - _ROOM
-    high = np.array([standing.ground.high for standing in standings]) + _ROOM
-    meet = np.asarray(((low[:, None] <= high[None]) & (low[None] <= high[:, None])).all(axis=2))
-    np.fill_diagonal(meet, val=False)
-    return {
-        standing.id: tuple(standings[other] for other in np.flatnonzero(row))
-        for standing, row in zip(standings, meet, strict=True)
-    }
+    low, high = (np.array([getattr(standing.ground, end) for standing in standings]) for end in ("low", "high"))
+    meet = near_boxes(low, high, _ROOM)
+    near: dict[int, list[int]] = {number: [] for number in range(len(standings))}
+    for a, b in meet.tolist():
+        near[a].append(b)
+        near[b].append(a)
+    return {standings[one].id: tuple(standings[other] for other in sorted(others)) for one, others in near.items()}
 
 
 def within_reach(standings: tuple[Standing, ...], reach: float) -> list[tuple[Standing, Standing]]:

@@ -284,20 +284,24 @@ class PartsTree(QTreeWidget):
                 row.setToolTip(_AT["seen"], "Hidden: click to show" if gone else "Seen: click to hide")
 
     def show_stamps(self) -> None:
-        ratio = self.devicePixelRatioF()
+        # Thousands of rows wear some dozen stamps.
+        ratio, icons = self.devicePixelRatioF(), dict[tuple[str, bool], QIcon]()
+        standings = {standing.id: standing for standing in self._model.job.standings}
         for row in self.tops():
             if not row.data(0, STAMP):
                 continue
-            standing = self._model.job.standing(row.data(0, ID))
+            standing = standings.get(row.data(0, ID))
             if standing is None:
                 continue
             verdict, stale = self._model.verdict_of(standing)
             if row.data(0, STAMP) == [verdict, stale]:
                 continue
             row.setData(0, STAMP, [verdict, stale])
-            picture = stamp_picture(verdict, self._palette, 16, ratio, stale=stale)
-            icon = QIcon(picture)
-            icon.addPixmap(picture, QIcon.Mode.Selected)
+            icon = icons.get((verdict, stale))
+            if icon is None:
+                picture = stamp_picture(verdict, self._palette, 16, ratio, stale=stale)
+                icon = icons[verdict, stale] = QIcon(picture)
+                icon.addPixmap(picture, QIcon.Mode.Selected)
             row.setIcon(0, icon)
             row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{standing.name}, {WORDS[verdict]}")
 
