@@ -25,6 +25,7 @@ from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.store import Store
 from gullyrise.core.machines.library import library, machine_named
 from gullyrise.core.writing import write
+from gullyrise.workers.records import packed, unpacked
 
 SPOT = [1.0, 2.0, 3.0]
 
@@ -117,6 +118,8 @@ def fault_of(case: Case, before: JobForm) -> str:
     """What is wrong with how a changed tree is read, in words; empty where nothing is."""
     try:
         form, cost = sound_form(data_of(case.tree), "the file")
+        written = as_bytes(form)
+        unpacked(*packed(form))
     except JobError as error:
         return _unfit(str(error))
     except Exception as error:
@@ -129,12 +132,12 @@ def fault_of(case: Case, before: JobForm) -> str:
     if cost:
         return ""
     # Nothing was said: then nothing may have been lost.
-    written = json.loads(as_bytes(form))
-    if form == before or _says(at(written, case.way), case.value, at(case.tree, case.way)):
+    says = json.loads(written)
+    if form == before or _says(at(says, case.way), case.value, at(case.tree, case.way)):
         return ""
     if len(case.way) > 1 and case.way[-2] in ("along", "opened"):
         # A direction of another length is the same direction.
-        one, other = (np.array(at(told, case.way[:-1]), dtype=float) for told in (written, case.tree))
+        one, other = (np.array(at(told, case.way[:-1]), dtype=float) for told in (says, case.tree))
         return "" if np.allclose(one, other / np.linalg.norm(other)) else "another direction without a word"
     return "changed without a word"
 

@@ -32,6 +32,8 @@ from gullyrise.core.measuring.picks import Dimension
 from gullyrise.core.paths import printable
 
 _MOST_DIMENSIONS = 10_000
+_DEEPEST = 60
+"""Levels: our own forms have less than ten, and what is kept of another version's must be written again."""
 _RIGID = 1e-6
 _MOST_TOLD = 12
 _IDENTITY = ((1.0, 0.0, 0.0, 0.0), (0.0, 1.0, 0.0, 0.0), (0.0, 0.0, 1.0, 0.0))
@@ -52,6 +54,8 @@ def sound_form(data: bytes, where: str) -> tuple[JobForm, tuple[str, ...]]:
 def _tree(data: bytes, where: str) -> dict[str, Any]:
     try:
         tree = json.loads(data.decode("utf-8-sig"))
+        if _is_deeper(tree, _DEEPEST):
+            raise RecursionError
     except RecursionError:
         raise JobError(f"The job in {where} is nested without end and cannot be read.") from None
     except ValueError:
@@ -63,6 +67,21 @@ def _tree(data: bytes, where: str) -> dict[str, Any]:
     if number.isascii() and number.isdigit() and int(number[:9]) > NUMBER:
         raise NewerJob(where, int(number[:9]), NUMBER)
     return tree
+
+
+def _is_deeper(tree: Any, levels: int) -> bool:
+    """Whether lists and tables lie in one another more than so many levels deep."""
+    layer = [tree] if isinstance(tree, (dict, list)) else []
+    for _ in range(levels):
+        layer = [
+            inner
+            for one in layer
+            for inner in (one.values() if isinstance(one, dict) else one)
+            if isinstance(inner, (dict, list))
+        ]
+        if not layer:
+            return False
+    return True
 
 
 @dataclass(slots=True)
