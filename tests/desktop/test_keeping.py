@@ -443,3 +443,85 @@ def test_the_history_has_its_bounds(window: Any, tmp_path: Path, monkeypatch: py
         made.model.set_limit("min_wall", 1.0 + number / 10)
     made.history.tidy()
     assert len(made.model.document.done_names) == 5 and "cannot be undone any more" in made.notices.sentences[-1]
+
+
+# --- several jobs, one after another in one window ---------------------------------------------------------------------
+
+
+def saved_job(made: Any, folder: Path, name: str, files: list[str]) -> Path:
+    """A job of these files, saved, on an emptied bench."""
+    if made.model.job.standings:
+        made.do("bodies.select-all")
+        made.do("bodies.remove")
+    made.model.open_files(files)
+    until(lambda: len(made.model.job.standings) == len(files), 60)
+    path = folder / f"{name}.gullyrise"
+    made.job_file.save_to(str(path))
+    until(lambda: made.job_file.path == str(path), 60)
+    return path
+
+
+def held(path: Path, folder: Path) -> list[str]:
+    form = open_file(path, Store(folder / "looked")).form
+    assert form is not None
+    return [form.parts[stand.part].name for stand in form.stands]
+
+
+def test_undone_and_done_again_a_job_keeps_its_own_file(window: Any, tmp_path: Path, unwalled: None) -> None:
+    first, second = parts(tmp_path, 2)
+    made = window()
+    one, two = saved_job(made, tmp_path, "one", [first]), saved_job(made, tmp_path, "two", [second])
+    made.job_file.open(str(one))
+    until(lambda: made.job_file.path == str(one), 60)
+    walk = [("job.undo", two, "two"), ("job.redo", one, "one"), ("job.undo", two, "two"), ("job.redo", one, "one")]
+    for action, path, name in walk:
+        made.do(action)
+        assert (made.job_file.path, made.job_name.text(), made.job_file.dirty) == (str(path), name, False)
+    made.model.set_limit("min_gap", 0.5)
+    made.do("job.save")
+    until(lambda: not made.job_file.dirty, 60)
+    assert held(one, tmp_path) == ["part0"] and held(two, tmp_path) == ["part1"]
+    # Back to before anything was opened, and on with something else: no file is that one's.
+    while made.model.document.undo_name:
+        made.do("job.undo")
+    assert made.job_file.path == ""
+    made.model.open_files([second])
+    until(lambda: len(made.model.job.standings) == 1, 60)
+    assert made.job_file.path == "" and made.job_file.dirty
+
+
+def test_what_is_saved_is_what_was_open_when_it_was_asked_for(window: Any, tmp_path: Path, unwalled: None) -> None:
+    first, second = parts(tmp_path, 2)
+    made = window()
+    one, two = saved_job(made, tmp_path, "one", [first]), saved_job(made, tmp_path, "two", [second])
+    extra = tmp_path / "extra.gullyrise"
+    made.model.set_limit("min_gap", 0.5)
+    # Three at once, and another job comes in place of theirs while they are written.
+    for path in (two, extra, two):
+        made.job_file.save_to(str(path))
+    made.job_file.open(str(one))
+    until(lambda: made.job_file.path == str(one), 60)
+    until(lambda: extra.exists() and sum("is saved" in sentence for sentence in made.notices.sentences) >= 5, 60)
+    assert (made.job_file.path, made.job_name.text(), made.job_file.dirty) == (str(one), "one", False)
+    assert held(two, tmp_path) == held(extra, tmp_path) == ["part1"] and held(one, tmp_path) == ["part0"]
+    made.do("job.undo")
+    assert made.model.job.given.min_gap == 0.5 and not made.job_file.dirty and made.job_file.path in (str(two), str(extra))
+    made.model.set_limit("min_gap", 0.6)
+    made.do("job.save")
+    until(lambda: not made.job_file.dirty, 60)
+    assert held(one, tmp_path) == ["part0"]
+
+
+def test_a_question_about_saving_goes_with_the_job_that_it_was_about(window: Any, tmp_path: Path, unwalled: None) -> None:
+    first, second = parts(tmp_path, 2)
+    made = window()
+    one, two = saved_job(made, tmp_path, "one", [first]), saved_job(made, tmp_path, "two", [second])
+    two.write_bytes(two.read_bytes() + b" ")
+    changed = two.read_bytes()
+    made.model.set_limit("min_gap", 0.5)
+    made.do("job.save")
+    until(lambda: made.notices.tells("saving over"), 60)
+    made.job_file.open(str(one))
+    until(lambda: made.job_file.path == str(one), 60)
+    assert not made.notices.tells("saving over"), "“Save over it” would write this job into that one's file"
+    assert two.read_bytes() == changed

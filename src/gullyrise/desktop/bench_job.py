@@ -52,6 +52,7 @@ class BenchJob(QObject):
         found, self.left_out = library_told()
         shelf = tuple(found)
         self.document = Document(Job(machine or default_machine(), shelf))
+        self._last_job = 0
         self.bodies: frozenset[Key] = frozenset()
         self._selection: tuple[frozenset[Key], frozenset[int]] = (frozenset(), frozenset())
         self.features: tuple[Feature, ...] = ()
@@ -159,8 +160,19 @@ class BenchJob(QObject):
     # --- edits -----------------------------------------------------------------------------------------------------
 
     def edit(self, name: str, change: Any, merging: object = None) -> None:
-        if self.document.edit(name, change, merging):
+        def numbered(job: Job) -> Job:
+            made: Job = change(job)
+            if made.number == job.number and bool(made.standings) != bool(job.standings):
+                return replace(made, number=self.fresh_job())
+            return made
+
+        if self.document.edit(name, numbered, merging):
             self._after_edit()
+
+    def fresh_job(self) -> int:
+        """The number of a job that begins."""
+        self._last_job += 1
+        return self._last_job
 
     def undo(self) -> None:
         if self.document.undo():

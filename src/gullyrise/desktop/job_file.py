@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 THUMBNAIL = (320, 200)
 _LOT, _LOT_BYTES, _SMALL = 25, 8 << 20, 1 << 20
 _MOST_TOLD = 6
+_SAVING_OVER, _NEW_JOB = "saving over", "new job"
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,22 +43,44 @@ class Place:
     taken_up: bool = False
 
 
+@dataclass(slots=True)
+class _Kept:
+    """Of one job of this session: its file, its name while another is open, and the job as its file has it"""
+
+    place: Place = Place()
+    name: str = ""
+    saved: Job | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class _Writing:
+    """A job as it was when it was to be saved. over : the state in which the file there has to be, None for any"""
+
+    job: Job
+    name: str
+    path: str
+    over: str | None
+    thumbnail: bytes
+
+
 class JobFile(QObject):
-    """saved : the job as its file has it."""
+    """The file of the job that is open, and of those that undo brings back."""
 
     changed = pyqtSignal()
 
     def __init__(self, window: Window) -> None:
         super().__init__(window)
         self._window, self._model = window, window.model
-        self.place = Place()
-        self.saved: Job | None = None
-        self._before: list[tuple[int, Place, str]] = []
-        """Of each job that was opened in place of another: how many edits there were then, and that other's file and name."""
+        self._number = self._model.job.number
+        self._kept = {self._number: _Kept()}
         self._saving: Errand | None = None
-        self._again: Callable[[], None] | None = None
+        self._waiting: list[_Writing] = []
         self._model.job_changed.connect(self._touched)
         self._model.job_file_wanted.connect(self.open)
+
+    @property
+    def place(self) -> Place:
+        return self._kept[self._number].place
 
     @property
     def path(self) -> str:
@@ -67,22 +90,36 @@ class JobFile(QObject):
     def dirty(self) -> bool:
         """Whether there is work that no job file has."""
         job = self._model.job
-        return job is not self.saved and bool(job.standings)
+        return job is not self._kept[self._number].saved and bool(job.standings)
 
     @property
     def _store(self) -> str:
         return str(self._window.keeping.store.folder)
 
     def _touched(self) -> None:
-        # Undone past its opening, a job is none any more that may be saved into its file.
-        while self._before and self._model.document.steps < self._before[-1][0]:
-            _, self.place, name = self._before.pop()
-            self._window.job_name.setText(name)
-        if self.path and not self._model.job.standings:
-            # An emptied bench is a new job: it must not be saved over the old one's file.
-            self._before.append((self._model.document.steps, self.place, self._window.job_name.text()))
-            self.place = Place()
+        job = self._model.job
+        if job.number != self._number:
+            self._turn_to(job)
         self.changed.emit()
+
+    def _turn_to(self, job: Job) -> None:
+        """Another job is open: a new one, or one that undo brought back, which has its own file and name again."""
+        left, self._number = self._kept[self._number], job.number
+        left.name = self._window.job_name.text()
+        known = self._kept.get(job.number)
+        if known is not None:
+            self._window.job_name.setText(known.name)
+        else:
+            # What was saved as an empty bench goes on as parts come. An emptied bench must not be saved over the file of before.
+            self._kept[job.number] = _Kept(left.place if job.standings else Place())
+            states = {id(state): state.number for state in self._model.document.states()}
+            self._kept = {number: kept for number, kept in self._kept.items() if number in states.values()}
+            for kept in self._kept.values():
+                # Of what no step brings back nothing is held.
+                kept.saved = kept.saved if id(kept.saved) in states else None
+        # Asked about another job.
+        for about in (_SAVING_OVER, _NEW_JOB):
+            self._window.notices.settled(about)
 
     # --- opening ---------------------------------------------------------------------------------------------------
 
@@ -119,14 +156,12 @@ class JobFile(QObject):
 
         def came(made: dict[int, Standing], troubles: list[str]) -> None:
             told = [*lost, *troubles]
-            job = job_from(form, made, self._model.job.library)
-            before = (self.place, self._window.job_name.text())
+            job = replace(job_from(form, made, self._model.job.library), number=self._model.fresh_job())
             name = form.name or plain_name(Path(place.path).stem) or "Job"
             self._model.edit(f"Open the job {name}", lambda _: job)
-            self._before.append((self._model.document.steps, *before))
             self._window.job_name.setText(name)
-            self.place = replace(place, damaged=place.damaged or bool(told))
-            self.saved = None if place.taken_up or told else self._model.job
+            saved = None if place.taken_up or told else self._model.job
+            self._kept[self._number] = _Kept(replace(place, damaged=place.damaged or bool(told)), name, saved)
             if told:
                 more = f" {len(told) - _MOST_TOLD} more things are lost." if len(told) > _MOST_TOLD else ""
                 self._window.notices.say(" ".join(told[:_MOST_TOLD]) + more, True)
@@ -200,7 +235,7 @@ class JobFile(QObject):
             f"The job {window.job_name.text()} is not saved.",
             False,
             [("Save first", self.save), ("Begin a new job", begin)],
-            "new job",
+            _NEW_JOB,
         )
 
     def save(self) -> None:
@@ -227,46 +262,62 @@ class JobFile(QObject):
             self._write(path, None)
 
     def _ask(self, sentence: str, answers: list[tuple[str, Callable[[], None]]]) -> None:
-        self._window.notices.say(sentence, True, answers, "saving over")
+        self._window.notices.say(sentence, True, answers, _SAVING_OVER)
 
     def _write(self, path: str, over: str | None) -> None:
-        # One that was cancelled is never heard of again.
-        if self._saving is not None and not self._saving.ended:
-            # One after another: what the first leaves is what the second has to find.
-            self._again = lambda: self._write(path, over if path != self.path else self.place.state)
-            return
         job, window = self._model.job, self._window
         name = window.job_name.text() if path == self.path else plain_name(Path(path).stem)
-        thumbnail = png_of(window.looking.view_image(), *THUMBNAIL)
         lost = [standing.name for standing in job.standings if standing.origin is None]
         if lost:
             window.notices.say(f"The bytes of {lost[0]} were not kept; read it anew (Ctrl+R), then save.", True)
             return
+        # One after another: what the first leaves is what the second has to find.
+        self._waiting = [one for one in self._waiting if one.path != path]
+        self._waiting.append(_Writing(job, name, path, over, png_of(window.looking.view_image(), *THUMBNAIL)))
+        self._write_next()
+
+    def _write_next(self) -> None:
+        # One that was cancelled is never heard of again.
+        if not self._waiting or (self._saving is not None and not self._saving.ended):
+            return
+        one = self._waiting.pop(0)
 
         def done(state: str) -> None:
-            self.place, self.saved = Place(path, state), job
-            window.job_name.setText(name)
-            window.notices.settled("saving over")
-            window.notices.say(f"{plain_name(Path(path).name)} is saved.{self._missing()}", False)
-            if window.settings["files.recent"]:
-                window.opening.recent.keep(name, (path,), job.machine.id, png_of(window.looking.view_image(), 184, 116))
-            self.changed.emit()
-            self._next()
+            self._saving = None
+            self._is_saved(one, state)
+            self._write_next()
 
         def failed(error: GullyriseError) -> None:
-            if isinstance(error, JobChanged):
-                self._ask_about_theirs(path, str(error))
+            self._saving = None
+            if isinstance(error, JobChanged) and one.job.number == self._number:
+                self._ask_about_theirs(one.path, str(error))
             else:
-                window.notices.say(str(error), True)
-            self._next()
+                self._window.notices.say(str(error), True)
+            self._write_next()
 
-        self._saving = self._model.errand(SaveJob(form_of(job, name), self._store, thumbnail, path, over), done, failed)
+        work = SaveJob(form_of(one.job, one.name), self._store, one.thumbnail, one.path, one.over)
+        self._saving = self._model.errand(work, done, failed)
 
-    def _next(self) -> None:
-        self._saving = None
-        again, self._again = self._again, None
-        if again is not None:
-            again()
+    def _is_saved(self, one: _Writing, state: str) -> None:
+        window, known = self._window, plain_name(Path(one.path).name)
+        for kept in self._kept.values():
+            if kept.place.path == one.path:
+                # Another job of this session may have had the same file, which says something else now.
+                kept.saved = None
+        for at, later in enumerate(self._waiting):
+            if later.over is not None and (later.path, later.job.number) == (one.path, one.job.number):
+                self._waiting[at] = replace(later, over=state)
+        if one.job.number in self._kept:
+            self._kept[one.job.number] = _Kept(Place(one.path, state), one.name, one.job)
+        if one.job.number == self._number:
+            window.job_name.setText(one.name)
+            window.notices.settled(_SAVING_OVER)
+            window.notices.say(f"{known} is saved.{self._missing()}", False)
+        else:
+            window.notices.say(f"{known} is saved.", False)
+        if window.settings["files.recent"]:
+            window.opening.recent.keep(one.name, (one.path,), one.job.machine.id, png_of(window.looking.view_image(), 184, 116))
+        self.changed.emit()
 
     def _missing(self) -> str:
         """What is on its way and not in what was saved."""

@@ -142,7 +142,9 @@ class Keeping(QObject):
         self._queue.put(_State(self._model.job if keep else None, self._name, self._file.place, self._taken_up if keep else ()))
         self._queue.put(None)
         self._thread.join(10)
-        self.journal.close()
+        if not self._thread.is_alive():
+            # Over a disk that hangs nothing is swept away; the system lets go of the lock.
+            self.journal.close()
         for one in self._offered:
             one.let_go()
 

@@ -26,7 +26,9 @@ class Job:
     line first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open
     dimensions : taken and kept, in the order in which they were;  waivers : findings that were accepted
     unknown : the machine that the job names, where this version cannot use it: `machine` then only lends its bed, and nothing can
-    be judged"""
+    be judged
+    number : which of the jobs of one session it is: one that is opened in place of another, and one that begins on an emptied
+    bench, is another"""
 
     machine: Machine
     library: tuple[Machine, ...]
@@ -39,6 +41,7 @@ class Job:
     dimensions: tuple[Dimension, ...] = ()
     waivers: tuple[Waiver, ...] = ()
     unknown: UnknownMachine | None = None
+    number: int = 0
 
     @property
     def notes(self) -> tuple[str, ...]:

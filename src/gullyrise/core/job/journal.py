@@ -26,6 +26,8 @@ from gullyrise.core.safe_files import read_within, write_safely
 _JOB, _ABOUT, _LOCK, _PARTS = "job.json", "about.json", "lock", "parts"
 _MOST_JOB, _MOST_ABOUT = 256 << 20, 1 << 16
 MOST_OFFERED = 3
+_MOST_HELD = 200
+"""Folders that are looked at and held at once: each takes a file handle."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -151,13 +153,22 @@ def left_behind(home: Path | None = None) -> list[Found]:
         folders = [one for one in home.iterdir() if one.is_dir() and not one.is_symlink()]
     except OSError:
         return []
-    found = [one for folder in folders if (one := _found(folder)) is not None]
-    # A session that was ended between keeping what it took up and throwing that away.
-    twice = {name for one in found if one.form is not None for name in one.instead_of if name != one.folder.name}
+    folders.sort(key=_last_touched, reverse=True)
+    found = [one for folder in folders[:_MOST_HELD] if (one := _found(folder)) is not None]
+    # A session that was ended between keeping what it took up and throwing that away. What is damaged stands for nothing else.
+    whole = [one for one in found if one.form is not None and not one.cost]
+    twice = {name for one in whole for name in one.instead_of if name != one.folder.name}
     for one in found:
         if one.folder.name in twice:
             one.throw_away()
     return sorted((one for one in found if one.folder.name not in twice), key=lambda one: -one.when)
+
+
+def _last_touched(folder: Path) -> float:
+    try:
+        return folder.stat().st_mtime
+    except OSError:  # Another session has just swept it away.
+        return 0.0
 
 
 def _found(folder: Path) -> Found | None:
