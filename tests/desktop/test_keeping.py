@@ -525,3 +525,65 @@ def test_a_question_about_saving_goes_with_the_job_that_it_was_about(window: Any
     until(lambda: made.job_file.path == str(one), 60)
     assert not made.notices.tells("saving over"), "“Save over it” would write this job into that one's file"
     assert two.read_bytes() == changed
+
+
+def test_in_another_job_nothing_is_left_of_what_was_pointed_at(window: Any, tmp_path: Path, unwalled: None) -> None:
+    """Both jobs have a part with the number 1 or 2: what was hidden, chosen, measured in one is not in the other."""
+    first, second = parts(tmp_path, 2)
+    made = window()
+    one, two = saved_job(made, tmp_path, "one", [first]), saved_job(made, tmp_path, "two", [second])
+    trees = {}
+    for path in (one, two):
+        with zipfile.ZipFile(path) as archive:
+            members = {name: archive.read(name) for name in archive.namelist()}
+        trees[path] = json.loads(members["job.json"]) | {"stands": [json.loads(members["job.json"])["stands"][0] | {"id": 1}]}
+        members["job.json"] = json.dumps(trees[path]).encode()
+        with zipfile.ZipFile(path, "w") as archive:
+            for name, data in members.items():
+                archive.writestr(name, data)
+    made.job_file.open(str(one))
+    until(lambda: made.job_file.path == str(one), 60)
+    made.wait_until_idle(60)
+    made.model.select({1})
+    made.do("bodies.hide")
+    assert made.model.sight.opacity((1, 0)) == 0
+    made.job_file.open(str(two))
+    until(lambda: made.job_file.path == str(two), 60)
+    assert made.model.job.standings[0].id == 1 and made.model.job.standings[0].part.name == "part1"
+    assert made.model.sight.opacity((1, 0)) == 1 and not made.model.selection and not made.measuring.picks
+    made.do("job.undo")
+    assert made.model.job.standings[0].part.name == "part0" and made.model.sight.opacity((1, 0)) == 1
+
+
+def test_an_answer_about_how_parts_stood_is_left_once_they_stand_otherwise(window: Any, tmp_path: Path, unwalled: None) -> None:
+    made = window(*parts(tmp_path, 1))
+    standing = made.model.job.standings[0]
+    made.slips.use_machine("alder-mill")
+    made.wait_until_idle(60)
+    made.model.select({standing.id})
+    made.placing.arrange()
+    made.setups.find()
+    made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
+    moved = made.model.job.standings
+    for words in ("find them again", "arrange again"):
+        until(lambda words=words: any(words in sentence for sentence in made.notices.sentences), 60)
+    assert made.model.job.given.setups is None and made.model.job.standings is moved
+    # Asked for again, both are done.
+    made.setups.find()
+    until(lambda: any(" takes " in sentence for sentence in made.notices.sentences), 60)
+
+
+def test_a_part_is_not_made_whole_in_another_job(window: Any, tmp_path: Path, unwalled: None) -> None:
+    made = window(*parts(tmp_path, 1))
+    made.wait_until_idle(60)
+    whole = made.model.job.standings[0]
+    made.model.select({whole.id})
+    made.do("cut.z")
+    until(lambda: made.cutting.cut is not None, 60)
+    made.splitting.split(None)
+    until(lambda: len(made.model.job.standings) == 2, 60)
+    made.wait_until_idle(60)
+    made.splitting.make_whole()
+    made.do("job.undo")
+    until(lambda: any("was left; ask again" in sentence for sentence in made.notices.sentences), 60)
+    assert made.model.job.standings == (whole,)

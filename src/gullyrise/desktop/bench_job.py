@@ -52,7 +52,7 @@ class BenchJob(QObject):
         found, self.left_out = library_told()
         shelf = tuple(found)
         self.document = Document(Job(machine or default_machine(), shelf))
-        self._last_job = 0
+        self._last_job = self._seen_job = 0
         self.bodies: frozenset[Key] = frozenset()
         self._selection: tuple[frozenset[Key], frozenset[int]] = (frozenset(), frozenset())
         self.features: tuple[Feature, ...] = ()
@@ -183,6 +183,9 @@ class BenchJob(QObject):
             self._after_edit()
 
     def _after_edit(self) -> None:
+        if self.job.number != self._seen_job:
+            self._seen_job = self.job.number
+            self._forget_what_was_pointed_at()
         present = {standing.id for standing in self.job.standings}
         kept = frozenset(key for key in self.bodies if key[0] in present)
         if kept != self.bodies:
@@ -196,6 +199,16 @@ class BenchJob(QObject):
         self.judging.hold()
         # What is to be checked is told with it, in the next turn of the loop.
         self.job_changed.emit()
+
+    def _forget_what_was_pointed_at(self) -> None:
+        """Another job is open. Its parts may have the same numbers: what was chosen, hidden or judged is none of them."""
+        if self.bodies:
+            self.bodies = frozenset()
+            self.selection_changed.emit()
+        self.features = ()
+        self.flag.drop()
+        self.judging.outcomes.last_seen.clear()
+        self.look(self.sight.everything())
 
     def set_limit(self, name: str, value: object, stroke: int | None = None) -> bool:
         """Sets a limit by hand; False, with a sentence, for a value that it cannot take. stroke : edits of one are undone
@@ -261,6 +274,17 @@ class BenchJob(QObject):
     def aside(self, work: Work, done: Callable[[Any], None]) -> Errand:
         """Work beside the checks, before those that wait; a failure is said."""
         return self.errand(work, done, lambda error: self.said.emit(str(error), True))
+
+    def aside_as_it_stands(self, work: Work, done: Callable[[Any], None], otherwise: Callable[[], None]) -> Errand:
+        """The same for what is true only of these parts, as they stand, on this machine. otherwise : is called instead where an
+        edit, or another job, came before the answer"""
+        asked = self.job
+
+        def came(found: Any) -> None:
+            as_it_was = self.job.standings is asked.standings and self.job.machine is asked.machine
+            done(found) if as_it_was else otherwise()
+
+        return self.aside(work, came)
 
     def recall(self, errand: Errand) -> None:
         """What was sent for is not wanted any more."""

@@ -166,7 +166,11 @@ class Dimensions(QObject):
             if subjects is None:
                 self._window.notices.say(f"{one.name} cannot be measured again: its part has gone.", False)
                 continue
-            self._model.aside(TakeMeasure(one.picks, subjects, True), lambda found, one=one: self._measured_again(one, found))
+            self._model.aside_as_it_stands(
+                TakeMeasure(one.picks, subjects, True),
+                lambda found, one=one: self._measured_again(one, found),
+                lambda one=one: self._window.notices.say(f"{one.name}: parts were moved meanwhile; measure it again.", False),
+            )
 
     def _measured_again(self, one: Dimension, found: Taken) -> None:
         figure = next((figure for figure in found.figures if figure.name == one.figure), None)

@@ -51,7 +51,7 @@ def choose_by_shape(model: BenchJob) -> None:
 def peel(model: BenchJob) -> None:
     """Makes ready to peel neighbours away by their distance from the chosen body: at once by their boxes, then by what is
     measured in the background."""
-    copies = model.copies()
+    copies, number = model.copies(), model.job.number
     centre = min(model.bodies)
     order = [centre, *(key for key in copies if key != centre)]
     places = {key: copies[key][2].then(copies[key][0].placement) for key in order}
@@ -60,7 +60,7 @@ def peel(model: BenchJob) -> None:
         model.look(model.sight.around(centre, {key: _between(boxes[centre], box) for key, box in boxes.items()}))
 
     def found(distances: tuple[float, ...]) -> None:
-        if model.sight.centre in (None, centre):
+        if model.sight.centre in (None, centre) and model.job.number == number:
             model.look(model.sight.measured(centre, dict(zip(order, distances, strict=True))))
 
     model.aside(FindNear(tuple((copies[key][1].mesh, places[key]) for key in order)), found)

@@ -57,6 +57,7 @@ class Measuring(QObject):
         hand.picked.connect(self.take)
         hand.pointed.connect(self._point)
         self._model.selection_changed.connect(self._chosen_changed)
+        self._of_job = self._model.job.number
         self._model.job_changed.connect(self._job_changed)
         self._model.shown_changed.connect(self._shown_changed)
         self._model.carried_changed.connect(self.settle)
@@ -368,7 +369,8 @@ class Measuring(QObject):
 
     def _job_changed(self) -> None:
         copies = self._model.copies()
-        if any(pick.key not in copies for pick in self.picks):
+        another, self._of_job = self._model.job.number != self._of_job, self._model.job.number
+        if another or any(pick.key not in copies for pick in self.picks):
             self.picks, self.taken = (), None
         elif self.picks:
             # What is in hand is measured where it stands now, and where it was pointed at on a part of another size.

@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box, Floats, Points, Transform
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Standing
 from gullyrise.core.job.placing import MOST_COPIES, arranged, with_copies
 from gullyrise.core.job.standing import outline_of
 from gullyrise.core.placing import moves
@@ -219,7 +219,11 @@ class Placing(QObject):
             body = features.body_placed(self._model, feature) if found[place] is None else None
             if body is not None:
                 mesh, whole, face = body
-                self._model.aside(FindAxis(mesh, face), lambda axis, p=place, w=whole: know(p, features.placed_axis(axis, w)))
+                self._model.aside_as_it_stands(
+                    FindAxis(mesh, face),
+                    lambda axis, p=place, w=whole: know(p, features.placed_axis(axis, w)),
+                    lambda: self._window.notices.say("Parts were moved meanwhile, so nothing was aligned; align again.", False),
+                )
 
     # --- size ------------------------------------------------------------------------------------------------------
 
@@ -264,14 +268,11 @@ class Placing(QObject):
             job.limits,
             wishes,
         )
-        self._model.aside(work, lambda packed: self._arranged(job, packed))
+        words = "Parts were moved meanwhile, so the arrangement was left; arrange again."
+        self._model.aside_as_it_stands(work, self._arranged, lambda: self._window.notices.say(words, False))
 
-    def _arranged(self, asked: Job, packed: Packed) -> None:
-        now = self._model.job
-        if now.standings is not asked.standings or now.machine is not asked.machine:
-            self._window.notices.say("Parts were moved meanwhile, so the arrangement was left; arrange again.", False)
-            return
-        left = [standing.name for standing in now.standings if standing.id in packed.left]
+    def _arranged(self, packed: Packed) -> None:
+        left = [standing.name for standing in self._model.job.standings if standing.id in packed.left]
         self._model.edit("Arrange the bed", lambda job: arranged(job, packed))
         beds = f"They need {packed.bed_count} beds, which stand side by side." if packed.bed_count > 1 else ""
         lost = f"No bed holds {some_of(left)}; {'it waits' if len(left) == 1 else 'they wait'} beside the beds." if left else ""

@@ -38,7 +38,13 @@ class SetupsFinder:
         outcomes = self._model.judging.outcomes
         work = FindSetups(outcomes.snapshot(self._model.job, first, "access"), outcomes.limits(self._model.job))
         self._window.hint.show_tool(f"looking for the set-ups of {first.name}")
-        self._model.aside(work, lambda found: self._take(first.name, found))
+        self._model.aside_as_it_stands(work, lambda found: self._take(first.name, found), self._leave)
+
+    def _leave(self) -> None:
+        self._window.hint.show_tool("")
+        self._window.notices.say(
+            "The job was changed meanwhile, so its set-ups were left; find them again.", False, about="setups"
+        )
 
     def _take(self, name: str, found: Setups) -> None:
         """Takes them for the job's; those that somebody gave are replaced only when that is wanted. How much stays out of reach

@@ -107,6 +107,9 @@ class Splitting:
         work = MakeAnew(form, self._model.receiving.keep or "", self._model.receiving.largest_machine)
 
         def came(found: Received) -> None:
+            if any(self._model.job.standing(one.id) is not one for one in (half, *twins[:1])):
+                self._window.notices.say(f"{half.name} was changed meanwhile, so it was left; ask again.", False)
+                return
             self._model.take_ready(found)
             away = half.placement.matrix[:3, :3] @ step.normal
             move = away * (-_APART if step.side == "front" else _APART)
