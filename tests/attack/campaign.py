@@ -71,7 +71,16 @@ def _window(kind: str, count: int, seed: int) -> None:
 def _windows(kind: str, count: int, seed: int, lot: int) -> Iterator[tuple[str, str]]:
     """(kind, fault) of cases in windows; one that aborts or hangs is a fault of its own."""
     for start in range(0, count, lot):
-        words = [sys.executable, "-m", "attack.campaign", kind, str(min(lot, count - start)), str(seed + start)]
+        words = [
+            sys.executable,
+            "-X",
+            "faulthandler",
+            "-m",
+            "attack.campaign",
+            kind,
+            str(min(lot, count - start)),
+            str(seed + start),
+        ]
         try:
             done = subprocess.run(words, capture_output=True, text=True, timeout=_LATEST, check=False)
         except subprocess.TimeoutExpired as late:
@@ -82,7 +91,7 @@ def _windows(kind: str, count: int, seed: int, lot: int) -> Iterator[tuple[str, 
             if line.startswith(f"{kind}\t"):
                 yield kind, line.partition("\t")[2].strip("'\"")
         if done.returncode != 0:
-            yield kind, f"aborted ({done.returncode}) in seed {seed + start}: {done.stderr[-400:]}"
+            yield kind, f"aborted ({done.returncode}) in seed {seed + start}: {done.stderr[-4000:]}"
 
 
 def main(count: int, seed: int) -> int:
