@@ -28,6 +28,7 @@ from gullyrise.core.job.journal import Journal, left_behind
 from gullyrise.core.job.origins import FileOrigin, KeptFile, Mends, Stretch
 from gullyrise.core.job.placing import arranged, with_copies
 from gullyrise.core.job.schema import schema
+from gullyrise.core.job.standing import Hull
 from gullyrise.core.job.store import Store, digest_of
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines.library import default_machine, library, machine_named
@@ -46,7 +47,7 @@ def standing(number: int, sides: tuple[float, float, float] = (10.0, 20, 5)) -> 
     part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (sides[0] + number, *sides[1:]))), f"p{number}")
     origin = FileOrigin(file=KeptFile(name=f"p{number}.stl", digest=f"{number:032x}"), path=f"/parts/p{number}.stl")
     return Standing(
-        number, part, part.box, {}, part_digest(part), Transform.identity(), hull=part.whole().vertices, origin=origin
+        number, part, part.box, {}, part_digest(part), Transform.identity(), hull=Hull(part.whole().vertices), origin=origin
     )
 
 

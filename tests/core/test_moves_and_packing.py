@@ -19,6 +19,7 @@ from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.geometry.nearest import Tree
 from gullyrise.core.geometry.round_faces import axis_about
 from gullyrise.core.job import Standing
+from gullyrise.core.job.standing import Hull
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.machines.machine import Machine
@@ -484,7 +485,7 @@ def test_amounts_are_rounded_to_steps(value: float, step: float, wanted: float) 
 
 def test_a_mirrored_part_comes_back_as_it_came() -> None:
     part = zoo.part(zoo.mesh_of(zoo.t_slot()), "slot")
-    standing = Standing(1, part, part.box, {}, "d", Transform.moved(np.array([40.0, 30, 0])), hull=part.whole().vertices)
+    standing = Standing(1, part, part.box, {}, "d", Transform.moved(np.array([40.0, 30, 0])), hull=Hull(part.whole().vertices))
     flipped = standing.moved(moves.mirrored(standing.outline(), 0)).moved(
         moves.turned(standing.outline(), np.array([1.0, 0, 0]), 70)
     )

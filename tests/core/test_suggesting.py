@@ -17,6 +17,7 @@ from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.near import near_each_other
 from gullyrise.core.job.placing import arranged, with_copies
+from gullyrise.core.job.standing import Hull
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.library import library, machine_named
 from gullyrise.core.placing.bed import bed_offset, bed_under, room_for_rows, side_by_side, where_there_is_room
@@ -140,12 +141,12 @@ def test_parts_that_come_later_find_free_places_or_wait(seed: int, count: int) -
 def test_what_is_larger_than_a_bed_waits_and_makes_room_for_further_beds() -> None:
     block = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (150, 150, 10))), "plate")
     rail = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (400, 20, 10))), "rail")
-    plates = [Standing(n, block, block.box, {}, f"p{n}", Transform.identity(), hull=block.whole().vertices) for n in (1, 2)]
-    long = Standing(3, rail, rail.box, {}, "r", Transform.identity(), hull=rail.whole().vertices)
+    plates = [Standing(n, block, block.box, {}, f"p{n}", Transform.identity(), hull=Hull(block.whole().vertices)) for n in (1, 2)]
+    long = Standing(3, rail, rail.box, {}, "r", Transform.identity(), hull=Hull(rail.whole().vertices))
     job = Job(HERON, tuple(library())).with_parts([*plates, long])
     assert job.beds == 2 and [job.bed_of(one) for one in job.standings] == [0, 1, None]
     by_hand = job.placed(job.standings)
-    third = Standing(4, block, block.box, {}, "p4", Transform.identity(), hull=block.whole().vertices)
+    third = Standing(4, block, block.box, {}, "p4", Transform.identity(), hull=Hull(block.whole().vertices))
     more = by_hand.with_parts([third])
     assert more.beds == 3 and [more.bed_of(one) for one in more.standings] == [0, 1, None, 2]
     waiting = more.standing(3)
@@ -154,7 +155,9 @@ def test_what_is_larger_than_a_bed_waits_and_makes_room_for_further_beds() -> No
 
 def standing(number: int, place: Transform | None = None) -> Standing:
     part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (30, 20, 10))), "part")
-    return Standing(number, part, part.box, {}, part_digest(part), place or Transform.identity(), hull=part.whole().vertices)
+    return Standing(
+        number, part, part.box, {}, part_digest(part), place or Transform.identity(), hull=Hull(part.whole().vertices)
+    )
 
 
 def test_copies_stand_in_rows_a_gap_apart_and_are_numbered_on() -> None:
@@ -192,7 +195,7 @@ def test_neighbours_are_those_whose_boxes_meet() -> None:
 def test_a_reshaped_part_keeps_its_place_and_its_number() -> None:
     old = replace(standing(7, Transform.turned(np.array([0, 0, 1.0]), 30).then(Transform.moved(np.array([50.0, 60, 4])))), copy=3)
     wide = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (90, 20, 10))), "part")
-    made = Standing(0, wide, wide.box, {}, "x", Transform.identity(), hull=wide.whole().vertices)
+    made = Standing(0, wide, wide.box, {}, "x", Transform.identity(), hull=Hull(wide.whole().vertices))
     fresh = old.reshaped(made)
     assert (fresh.id, fresh.copy) == (7, 3) and fresh.name == "part · 3"
     assert fresh.ground.middle[:2] == pytest.approx(old.ground.middle[:2]) and fresh.ground.low[2] == pytest.approx(4)

@@ -15,13 +15,14 @@ from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.aside import bring_back, lay_aside
 from gullyrise.core.job.origins import FileOrigin
+from gullyrise.core.job.standing import Hull
 from gullyrise.core.part import Part
 from gullyrise.desktop.mishaps import tell
 
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
-Held = tuple[Part, tuple[Prepared, ...]]
+Held = tuple[Part, tuple[Prepared, ...], Hull | None]
 _AFTER_MS = 1500
 _SWEPT_AFTER = 300.0
 """Seconds for which bytes stay that nobody wants: somebody may just be reading or opening them."""
@@ -97,7 +98,7 @@ class History(QObject):
         # An edit may have come meanwhile.
         behind = {key: one for key, one in seen.behind.items() if key not in present}
         self._aside = {key: held for key, held in self._aside.items() if key in behind}
-        fresh = {key: (one.part, self._model.ready(one) or ()) for key, one in behind.items() if key not in self._aside}
+        fresh = {key: (one.part, self._model.ready(one) or (), one.hull) for key, one in behind.items() if key not in self._aside}
         self._aside |= fresh
         self._model.let_go({one.digest for one in (*standings, *behind.values())})
         if fresh:

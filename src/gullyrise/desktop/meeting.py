@@ -107,4 +107,4 @@ class Meeting(QObject):
         placement = self._model.placement_of(standing)
         if placement is standing.placement:
             return standing.ground
-        return Box.of(placement.apply(standing.hull if len(standing.hull) else standing.box.corners()))
+        return Box.of(standing.outline_at(placement))

@@ -18,6 +18,7 @@ from gullyrise.core.intake.units import Doubt, declared_doubt, doubt
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.origins import Change as Step
 from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
+from gullyrise.core.job.standing import Hull
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
 from gullyrise.desktop.crew import Crew
@@ -376,7 +377,7 @@ class Receiving(QObject):
 def standing_of(number: int, found: Received) -> Standing:
     """A part as it was received, where its file puts it."""
     box = Box(np.array(found.figures["min"]), np.array(found.figures["max"]))
-    hull = found.hull if found.hull is not None else np.zeros((0, 3))
+    hull = Hull(found.hull) if found.hull is not None and len(found.hull) else None
     return Standing(
         number, found.part, box, found.figures, found.digest, Transform.identity(), found.centre, hull=hull, origin=found.origin
     )

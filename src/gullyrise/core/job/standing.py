@@ -14,10 +14,19 @@ from gullyrise.core.placing.moves import to_place
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Hull:
+    """corners : of a part's convex hull, (n, 3) mm in the file's coordinates. One record for a part however often it is moved and
+    copied, so that it can be laid aside with the part's other arrays
+    """
+
+    corners: Points
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Standing:
     """box : in the file's coordinates;  figures : as `info` gives them;  digest : of the part's geometry
     centre : of mass, in the file's coordinates;  material : its id, empty for what the machine's parts usually are of
-    hull : corners of the convex hull, (n, 3) mm in the file's coordinates; empty where it is not known
+    hull : None where it is not known
     origin, steps : where the part came from, and what was done to its shape since, in order
     copy : of its file, from 1;  ground : its box as it stands, mm
     """
@@ -30,7 +39,7 @@ class Standing:
     placement: Transform
     centre: tuple[float, float, float] | None = None
     material: str = ""
-    hull: Points = field(default_factory=lambda: np.zeros((0, 3)))
+    hull: Hull | None = None
     origin: Origin | None = None
     steps: tuple[Step, ...] = ()
     copy: int = 1
@@ -38,7 +47,7 @@ class Standing:
 
     def __post_init__(self) -> None:
         matrix = self.placement.matrix
-        plain = not len(self.hull) or all(body.kind == "mesh" for body in self.part.bodies)
+        plain = self.hull is None or all(body.kind == "mesh" for body in self.part.bodies)
         if plain and (matrix[:3, :3] == np.eye(3)).all():
             # Most parts are only moved; the hull of a fine round mesh has as many corners as the mesh, and takes its time.
             ground = Box(self.box.low + matrix[:3, 3], self.box.high + matrix[:3, 3])
@@ -65,7 +74,11 @@ class Standing:
 
     def outline(self) -> Points:
         """(n, 3) mm on the machine: corners of its hull as it stands, or of its box where no hull is known."""
-        return self.placement.apply(self.hull if len(self.hull) else self.box.corners())
+        return self.outline_at(self.placement)
+
+    def outline_at(self, placement: Transform) -> Points:
+        """The same as it would be there."""
+        return placement.apply(self.box.corners() if self.hull is None else self.hull.corners)
 
     def moved(self, move: Transform) -> Standing:
         """After a move of the machine's space."""
