@@ -92,7 +92,7 @@ def main(rounds: int, seed: int) -> int:
                 made.wait_until_idle(120)
                 made.model.remove({standing.id for standing in made.model.job.standings})
                 made.wait_until_idle(120)
-                QTest.qWait(3000)
+                QTest.qWait(5000)
                 now = held()
                 first = first or now
                 print(
