@@ -47,6 +47,7 @@ def _window(kind: str, count: int, seed: int) -> None:
     from PyQt6.QtTest import QTest
 
     from gullyrise.desktop import launch
+    from gullyrise.desktop.starting import end
 
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
@@ -65,7 +66,7 @@ def _window(kind: str, count: int, seed: int) -> None:
             for which in windows.some_methods(count, seed):
                 print(f"{kind}\t{windows.broken_fault(made, which, str(folder / 'lug-1.stl'), chance, folder)!r}", flush=True)
         made.mishaps.met.clear()
-        made.close()
+        end(made)
 
 
 def _windows(kind: str, count: int, seed: int, lot: int) -> Iterator[tuple[str, str]]:

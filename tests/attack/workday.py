@@ -78,6 +78,7 @@ def main(rounds: int, seed: int) -> int:
     from PyQt6.QtTest import QTest
 
     from gullyrise.desktop import launch
+    from gullyrise.desktop.starting import end
 
     with tempfile.TemporaryDirectory() as name:
         for key in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_STATE_HOME"):
@@ -100,7 +101,7 @@ def main(rounds: int, seed: int) -> int:
                 )
         met = list(made.mishaps.met)
         made.mishaps.met.clear()
-        made.close()
+        end(made)
     print(f"seed {seed}; faults met: {met}")
     return 1 if now > _MOST * first or met else 0
 

@@ -10,6 +10,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
+from PyQt6 import sip
 from PyQt6.QtCore import QLocale, Qt
 from PyQt6.QtWidgets import QApplication
 
@@ -60,6 +61,14 @@ def start(argv: list[str]) -> tuple[QApplication, Window]:
     return application, window
 
 
+def end(window: Window) -> None:
+    """Closes the window, if nobody has, and takes it away while Python and Qt are whole: left to the interpreter's own end, Qt
+    asks things of it that Python has thrown away already."""
+    if not window.isHidden():
+        window.close()
+    sip.delete(window)
+
+
 def plain_locale() -> QLocale:
     """Digits, a point, no groups."""
     plain = QLocale.c()
@@ -91,7 +100,9 @@ def run(argv: list[str], picture: str | None, tell: Callable[[str], None]) -> in
     alone = os.environ.get(_UNDER_XVFB) or picture is not None
     application, window = start(argv)
     if not alone:
-        return application.exec()
+        status = application.exec()
+        end(window)
+        return status
     idle = window.wait_until_idle(_PATIENCE_S)
     name = picture or PICTURE
     saved = window.grab().save(name)
@@ -99,7 +110,7 @@ def run(argv: list[str], picture: str | None, tell: Callable[[str], None]) -> in
     for standing in window.model.job.standings:
         verdict, _ = window.model.verdict_of(standing)
         tell(f"{verdict:<8} {standing.name}")
-    window.close()
+    end(window)
     return 0 if idle and saved else 2
 
 
