@@ -32,6 +32,7 @@ from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
+from gullyrise.desktop.garbage import Garbage
 from gullyrise.desktop.history import History
 from gullyrise.desktop.homing import Homing
 from gullyrise.desktop.instruments.key_card import KeyCard
@@ -106,6 +107,7 @@ class Window(QMainWindow):
         make_judging(self)
         self.job_file = JobFile(self)
         self.keeping = Keeping(self)
+        self.garbage = Garbage(self)
         self.history = History(self)
         self.opening = Opening(self)
         self._connect()
@@ -409,6 +411,7 @@ class Window(QMainWindow):
         self.model.judging.close()
         self.model.between.close()
         self.crew.close()
+        self.garbage.close()
         super().closeEvent(event)
 
     def wait_until_idle(self, timeout_s: float) -> bool:
