@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
+import threading
 from multiprocessing import forkserver
 from pathlib import Path
 from typing import Any
 
 import pytest
 import trimesh
+from PyQt6.QtCore import QObject
 from PyQt6.QtTest import QTest
 from waiting import until
 
@@ -80,3 +83,30 @@ def test_cancel_ends_the_processes_and_leaves_the_job_as_it_was(window: Any, lar
     until(lambda: not workers())
     QTest.qWait(200)
     assert made.model.job is before
+
+
+def test_what_qt_made_is_taken_apart_in_the_interface_s_thread_alone(window: Any) -> None:
+    """A cycle round a Qt object is garbage; other threads make plenty of objects, and none of them may take it apart."""
+    made = window()
+    taken_apart: list[threading.Thread] = []
+
+    class Held(QObject):
+        def __del__(self) -> None:
+            taken_apart.append(threading.current_thread())
+
+    def cycle() -> None:
+        held = Held()
+        held.itself = held
+
+    cycle()
+    other = threading.Thread(target=lambda: [[[]] for _ in range(200_000)])
+    other.start()
+    other.join()
+    assert not taken_apart and not gc.isenabled()
+    made.garbage.look_through()
+    assert taken_apart == [threading.main_thread()]
+    # And without being asked, once there is enough of it.
+    cycle()
+    kept = [[[]] for _ in range(5000)]
+    until(lambda: len(taken_apart) == 2, 30)
+    assert kept and taken_apart[1] is threading.main_thread()

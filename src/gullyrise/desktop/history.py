@@ -102,10 +102,10 @@ class History(QObject):
         self._aside |= fresh
         self._model.let_go({one.digest for one in (*standings, *behind.values())})
         if fresh:
+            self._window.garbage.look_through()
             self._do(self._lay_aside, list(fresh.values()))
         if self._model.idle:
             self._do(self._window.keeping.store.sweep, seen.files, _SWEPT_AFTER)
-        self._window.garbage.look_through()
         self._do(_give_back)
         steps = len(self._model.document.done_names)
         if seen.weight > MOST_BYTES and steps > 1:
