@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
@@ -17,6 +16,7 @@ from gullyrise.core.job.aside import bring_back, lay_aside
 from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.standing import Hull
 from gullyrise.core.part import Part
+from gullyrise.desktop.memory import give_back
 from gullyrise.desktop.mishaps import tell
 
 if TYPE_CHECKING:
@@ -106,7 +106,7 @@ class History(QObject):
             self._do(self._lay_aside, list(fresh.values()))
         if self._model.idle:
             self._do(self._window.keeping.store.sweep, seen.files, _SWEPT_AFTER)
-        self._do(_give_back)
+        self._do(give_back)
         steps = len(self._model.document.done_names)
         if seen.weight > MOST_BYTES and steps > 1:
             self._forget(steps * 3 // 4)
@@ -150,9 +150,3 @@ def _quietly(work: Callable[..., Any], *words: Any) -> None:
         return
     except Exception as error:
         tell(error)
-
-
-def _give_back() -> None:
-    """Gives memory that is free within this process back to the system."""
-    with suppress(AttributeError, OSError):
-        ctypes.CDLL(None).malloc_trim(0)
