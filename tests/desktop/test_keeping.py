@@ -163,6 +163,34 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     mine.let_go()
 
 
+def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp_path: Path) -> None:
+    worked = window(*parts(tmp_path, 2))
+    worked.model.select({worked.model.job.standings[0].id})
+    worked.placing.turn(2, 45)
+    one = worked.model.job.standings[0].origin.file.digest
+    worked.close()
+    (found,) = left_behind()
+    found.let_go()
+    kept = found.store.path_of(one)
+    bytes_of_it = kept.read_bytes()
+    # As where its worker is killed: it cannot be made this time.
+    kept.write_bytes(b"solid nothing")
+    second = window()
+    until(lambda: any("was not saved" in sentence for sentence in second.notices.sentences))
+    press(second, "Take it up")
+    until(lambda: any("offered once more" in sentence for sentence in second.notices.sentences))
+    assert len(second.model.job.standings) == 1 and any("part0 is lost" in sentence for sentence in second.notices.sentences)
+    second.wait_until_idle(30)
+    second.close()
+    kept.write_bytes(bytes_of_it)
+    third = window()
+    until(lambda: any("(2 parts) was not saved" in sentence for sentence in third.notices.sentences))
+    # What could be made is offered beside it, as that session did not save it either.
+    whole, _ = (one for one in third.notices.findChildren(QPushButton) if one.text() == "Take it up")
+    QTest.mouseClick(whole, Qt.MouseButton.LeftButton)
+    until(lambda: len(third.model.job.standings) == 2)
+
+
 def test_work_that_is_thrown_away_is_gone(window: Any, tmp_path: Path) -> None:
     worked = window(*parts(tmp_path, 1))
     worked.placing.turn(2, 45)

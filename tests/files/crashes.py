@@ -202,11 +202,13 @@ def crashes(count: int, folder: Path, seed: int) -> None:
     os.environ.update(
         XDG_DATA_HOME=home, XDG_CONFIG_HOME=home, XDG_STATE_HOME=home, TMPDIR=str(folder / "tmp"), QT_QPA_PLATFORM="offscreen"
     )
-    latest = 0.0
+    latest, halved = 0.0, False
     for number in range(count):
         # Now and then one lives so long that it must have kept something of its own.
         told, lived = one_crash(job, files, folder, chance, 12.0 if number % 10 == 9 else chance.uniform(0.05, 6.0))
-        age = newest(job) if job.exists() or left_over() else 0.0
+        # Of work whose parts could not all be made, as their workers were killed, the old state stays beside the new one.
+        before, halved = halved, "then" in told
+        age = newest(job, once=not (before or halved)) if job.exists() or left_over() else 0.0
         kept = time.time() - age
         print(f"{number + 1}: {told}; newest state {age:.1f} s old", flush=True)
         assert not latest or kept > latest - 0.1, "what was kept before is lost"

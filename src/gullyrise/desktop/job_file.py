@@ -133,7 +133,7 @@ class JobFile(QObject):
             if opened.form is None:
                 self.open_loose(opened.files, opened.lost)
                 return
-            self.make(opened.form, opened.lost, Place(path, opened.state, bool(opened.lost)), lambda: None)
+            self.make(opened.form, opened.lost, Place(path, opened.state, bool(opened.lost)), lambda _: None)
 
         self._model.aside(OpenJob(path, self._store), known)
 
@@ -151,8 +151,11 @@ class JobFile(QObject):
 
         self._make_parts(parts, came)
 
-    def make(self, form: JobForm, lost: tuple[str, ...], place: Place, then: Callable[[], None]) -> None:
-        """Makes every part of a form anew, in workers; the job opens once all have come or failed."""
+    def make(self, form: JobForm, lost: tuple[str, ...], place: Place, then: Callable[[bool], None]) -> None:
+        """Makes every part of a form anew, in workers; the job opens once all have come or failed.
+
+        then : is called with whether all have come
+        """
 
         def came(made: dict[int, Standing], troubles: list[str]) -> None:
             told = [*lost, *troubles]
@@ -167,7 +170,7 @@ class JobFile(QObject):
                 self._window.notices.say(" ".join(told[:_MOST_TOLD]) + more, True)
             self._window.bench.frame_all(glide=False)
             self.changed.emit()
-            then()
+            then(not troubles)
 
         self._make_parts(form.parts, came)
 

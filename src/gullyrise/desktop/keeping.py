@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import queue
 import threading
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
@@ -11,7 +12,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from gullyrise.core.errors import JobError
+from gullyrise.core.errors import GullyriseError, JobError
 from gullyrise.core.job import Job
 from gullyrise.core.job.form import JobForm, form_of
 from gullyrise.core.job.journal import MOST_OFFERED, Found, Journal, left_behind
@@ -169,7 +170,10 @@ class Keeping(QObject):
         for one in found[MOST_OFFERED:]:
             one.let_go()
         self._offered += found[:MOST_OFFERED]
-        for one in reversed(found[:MOST_OFFERED]):
+        self._show(found[:MOST_OFFERED])
+
+    def _show(self, found: list[Found]) -> None:
+        for one in reversed(found):
             away = ("Throw it away", lambda one=one: self._throw_away(one))
             if one.form is None:
                 files = ("Open its part files", lambda one=one: self._take_files(one))
@@ -197,11 +201,15 @@ class Keeping(QObject):
     def take_up(self, found: Found) -> None:
         """Opens what was left, and keeps its bytes with this session's. It is thrown away once this session's journal has it."""
 
-        def taken() -> None:
+        def taken(whole: bool) -> None:
             assert found.form is not None
+            name = found.form.name or "The work"
+            if not whole:
+                # A worker may have been killed, or memory short: what is left out now may come the next time.
+                self._window.notices.say(f"What was left of {name} stays, and is offered once more at the next start.", False)
+                return
             self._offered.remove(found)
             self._taken_up = (*self._taken_up, found)
-            name = found.form.name or "The work"
             self._window.notices.say(
                 f"{name} is as it was when the program ended. The steps before that were not kept and cannot be undone.", False
             )
@@ -211,7 +219,7 @@ class Keeping(QObject):
             assert found.form is not None
             self._file.make(found.form, found.cost, Place(found.path, found.state, taken_up=True), taken)
 
-        self._model.aside(TakeOver(str(found.store.folder), str(self.store.folder)), at_hand)
+        self._bring(found, at_hand)
 
     def _take_files(self, found: Found) -> None:
         """The part files of work that is damaged. It stays where it is: somebody may yet mend it."""
@@ -220,7 +228,16 @@ class Keeping(QObject):
         def at_hand(_: None) -> None:
             self._file.open_loose(files, found.cost)
 
-        self._model.aside(TakeOver(str(found.store.folder), str(self.store.folder)), at_hand)
+        self._bring(found, at_hand)
+
+    def _bring(self, found: Found, then: Callable[[None], None]) -> None:
+        """Brings the bytes of what was left into this session's store; where that fails it is offered as before."""
+
+        def failed(error: GullyriseError) -> None:
+            self._window.notices.say(str(error), True)
+            self._show([found])
+
+        self._model.errand(TakeOver(str(found.store.folder), str(self.store.folder)), then, failed)
 
 
 def _parts(form: JobForm) -> str:
