@@ -67,6 +67,7 @@ class JobFile(QObject):
     """The file of the job that is open, and of those that undo brings back."""
 
     changed = pyqtSignal()
+    written = pyqtSignal()
 
     def __init__(self, window: Window) -> None:
         super().__init__(window)
@@ -321,6 +322,7 @@ class JobFile(QObject):
         if window.settings["files.recent"]:
             window.opening.recent.keep(one.name, (one.path,), one.job.machine.id, png_of(window.looking.view_image(), 184, 116))
         self.changed.emit()
+        self.written.emit()
 
     def _missing(self) -> str:
         """What is on its way and not in what was saved."""

@@ -70,6 +70,8 @@ class Keeping(QObject):
         self._model.receiving.keep = str(self.journal.store.folder)
         self._thread.start()
         self._file.changed.connect(self._touched)
+        # At once: ended before that, the next session would offer what is saved, and take its file for somebody else's.
+        self._file.written.connect(self._keep)
 
     @property
     def store(self) -> Store:
