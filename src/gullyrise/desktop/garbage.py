@@ -8,9 +8,8 @@ from __future__ import annotations
 
 import gc
 
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QAbstractEventDispatcher, QObject
 
-_EACH_MS = 300
 _YOUNG, _LOTS = 2000, 10
 """New objects, and looks at a younger generation, after which one is looked through."""
 
@@ -22,10 +21,10 @@ class Garbage(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._often = QTimer(self)
-        self._often.setInterval(_EACH_MS)
-        self._often.timeout.connect(self._look)
-        self._often.start()
+        # As the loop wakes: a window in which nothing happens makes no garbage, and is not to be woken for it.
+        self._loop = QAbstractEventDispatcher.instance()
+        if self._loop is not None:
+            self._loop.awake.connect(self._look)
         Garbage._open += 1
         gc.disable()
 
@@ -39,8 +38,9 @@ class Garbage(QObject):
         gc.collect()
 
     def close(self) -> None:
-        if self._often.isActive():
-            self._often.stop()
+        if self._loop is not None:
+            self._loop.awake.disconnect(self._look)
+            self._loop = None
             Garbage._open -= 1
             if not Garbage._open:
                 gc.enable()

@@ -51,6 +51,8 @@ class Keeping(QObject):
         self.journal = Journal()
         self._trouble = False
         self._offered: list[Found] = []
+        self._looked: list[Found] = []
+        self._closed = False
         self._taken_up: tuple[Found, ...] = ()
         self._instead_of: list[str] = []
         self._queue: queue.Queue[_State | None] = queue.Queue()
@@ -148,7 +150,11 @@ class Keeping(QObject):
         if not self._thread.is_alive():
             # Over a disk that hangs nothing is swept away; the system lets go of the lock.
             self.journal.close()
-        for one in self._offered:
+        self._closed = True
+        self._let_go()
+
+    def _let_go(self) -> None:
+        for one in (*self._offered, *self._looked):
             one.let_go()
 
     # --- what was left behind --------------------------------------------------------------------------------------
@@ -158,12 +164,15 @@ class Keeping(QObject):
 
         def look() -> None:
             try:
-                found = left_behind()
+                self._looked = left_behind()
             except Exception as error:
                 tell(error)
                 return
+            if self._closed:
+                self._let_go()
+                return
             with suppress(RuntimeError):
-                self._found.emit(found)
+                self._found.emit(self._looked)
 
         QTimer.singleShot(_LOOK_AFTER_MS, lambda: threading.Thread(target=look, daemon=True).start())
 
