@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import errno
 import json
+import os
 import struct
 import time
 import zipfile
@@ -16,8 +18,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import zoo
+from gullyrise.core import safe_files
 from gullyrise.core.checks.registry import part_digest
-from gullyrise.core.errors import JobChanged, JobError
+from gullyrise.core.errors import JobChanged, JobError, NotKept
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.job.aside import bring_back, is_mapped, lay_aside
@@ -505,15 +508,59 @@ def test_a_store_without_room_accuses_no_file(tmp_path: Path, monkeypatch: pytes
     def full(*_: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("gullyrise.core.job.store.fill_safely", full)
+    monkeypatch.setattr(safe_files.Together, "fill", full)
     opened = open_file(path, Store(tmp_path / "b"))
     assert opened.form is not None and len(opened.lost) == 2
     assert all("No space left" in sentence and "damaged" not in sentence for sentence in opened.lost)
 
 
-def test_bytes_that_nobody_wants_are_swept_after_a_while(tmp_path: Path) -> None:
-    import os
+def test_all_that_a_job_holds_waits_for_the_disk_together(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    job, store = kept_job(tmp_path, 30)
+    file = tmp_path / "many.gullyrise"
+    save(form_of(job, "Many"), store, b"", file)
+    _spoil(file, f"parts/{job.standings[4].origin.file.digest}")
+    waits: list[int] = []
+    wait, wait_for_all = os.fsync, safe_files._wait_for_disk
+    monkeypatch.setattr(os, "fsync", lambda handle: (waits.append(handle), wait(handle)))
+    monkeypatch.setattr(safe_files, "_wait_for_disk", lambda folder: (waits.append(0), wait_for_all(folder)))
+    there = Store(tmp_path / "other")
+    opened = open_file(file, there)
+    assert opened.form is not None and len(waits) == 2
+    lost = job.standings[4]
+    assert len(opened.lost) == 1 and lost.name in opened.lost[0]
+    for one in job.standings:
+        if isinstance(one.origin, FileOrigin):
+            assert there.has(one.origin) == (one is not lost)
+            assert one is lost or digest_of(there.path_of(one.origin.file.digest)) == one.origin.file.digest
+    assert len(there.origins()) == 29
+    assert not [left for left in there.folder.iterdir() if left.name.startswith(".")]
 
+
+def test_a_disk_that_refuses_in_the_end_leaves_nothing_half(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    job, store = kept_job(tmp_path)
+    file = tmp_path / "job.gullyrise"
+    save(form_of(job, "Job"), store, b"", file)
+
+    def refuses(folder: Path) -> None:
+        raise OSError(errno.EIO, "Input/output error", str(folder))
+
+    there = Store(tmp_path / "other")
+    with monkeypatch.context() as broken:
+        broken.setattr(safe_files, "_wait_for_disk", refuses)
+        with pytest.raises(NotKept, match="Input/output error"):
+            open_file(file, there)
+    assert list(there.folder.iterdir()) == []
+    assert not open_file(file, there).lost
+
+
+def test_what_a_killed_reader_left_in_the_store_is_swept_and_what_a_living_one_writes_is_not(tmp_path: Path) -> None:
+    (tmp_path / f".{1:032x}.999999999.part").write_bytes(b"half")
+    (tmp_path / f".{2:032x}.{os.getpid()}.part").write_bytes(b"coming")
+    Store(tmp_path).sweep(set(), 0)
+    assert [left.name for left in tmp_path.iterdir()] == [f".{2:032x}.{os.getpid()}.part"]
+
+
+def test_bytes_that_nobody_wants_are_swept_after_a_while(tmp_path: Path) -> None:
     _, store = kept_job(tmp_path, 3)
     digests = sorted(one.name for one in store.folder.iterdir() if one.suffix != ".json")
     assert store.sweep({digests[0]}, 300) == 0, "they have just been read"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import errno
 import hashlib
 import os
@@ -83,6 +84,56 @@ def fill_safely(path: Path, fill: Callable[[IO[bytes]], object]) -> None:
     _sweep(place.parent, name)
 
 
+class Together:
+    """New files of one folder that come to stand in it at once, whole: with one wait for the disk for all, as thousands with a
+    wait each take minutes on a busy one. Until `settle` none of them is there."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+        self._names: set[str] = set()
+
+    def __contains__(self, name: str) -> bool:
+        return name in self._names
+
+    def fill(self, name: str, fill: Callable[[IO[bytes]], object]) -> None:
+        """Raises OSError, and whatever `fill` raises; the file then is none of them."""
+        fresh = self._beside(name)
+        try:
+            with fresh.open("wb") as stream:
+                fill(stream)
+        except BaseException:
+            with suppress(OSError):
+                fresh.unlink()
+            raise
+        self._names.add(name)
+
+    def settle(self) -> None:
+        """Raises OSError where the disk refuses; what stands there then stays, and the rest is let go."""
+        try:
+            if self._names:
+                _wait_for_disk(self._folder)
+            while self._names:
+                self._beside(name := next(iter(self._names))).replace(self._folder / name)
+                self._names.remove(name)
+        finally:
+            self.let_go()
+        _settle(self._folder)
+
+    def let_go(self) -> None:
+        for name in self._names:
+            with suppress(OSError):
+                self._beside(name).unlink()
+        self._names.clear()
+
+    def _beside(self, name: str) -> Path:
+        return self._folder / f".{name}.{os.getpid()}{_MARK}"
+
+
+def sweep_unfinished(folder: Path) -> None:
+    """Takes away what writers that were killed left in a folder."""
+    _sweep(folder, "")
+
+
 def _through_links(path: Path) -> Path:
     """The place that a path's last links lead to, whether anything is there or not. Raises OSError for links in a ring."""
     for _ in range(_MOST_LINKS):
@@ -117,7 +168,7 @@ def _as_before(handle: int, before: os.stat_result) -> None:
 
 
 def _sweep(folder: Path, name: str) -> None:
-    begin = f".{name}."
+    begin = f".{name}." if name else "."
     with suppress(OSError):
         for left in os.scandir(folder):
             if left.name.startswith(begin) and left.name.endswith(_MARK) and not _lives(left.name):
@@ -129,6 +180,18 @@ def _lives(name: str) -> bool:
     """Whether the process that writes a file still runs."""
     number = name.removesuffix(_MARK).rpartition(".")[2]
     return number.isdigit() and Path(f"/proc/{number}").exists()
+
+
+def _wait_for_disk(folder: Path) -> None:
+    """All that was written to a folder's file system is on its disk. Raises OSError."""
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        libc = ctypes.CDLL(None, use_errno=True)
+        if libc.syncfs(handle) != 0:
+            number = ctypes.get_errno()
+            raise OSError(number, os.strerror(number), str(folder))
+    finally:
+        os.close(handle)
 
 
 def _settle(folder: Path) -> None:

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
 
 THUMBNAIL = (320, 200)
-_LOT, _LOT_BYTES, _SMALL = 25, 8 << 20, 1 << 20
+_LOT, _LOT_BYTES, _SMALL = 60, 8 << 20, 1 << 20
 _MOST_TOLD = 6
 _SAVING_OVER, _NEW_JOB = "saving over", "new job"
 

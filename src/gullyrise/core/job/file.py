@@ -134,7 +134,7 @@ def open_file(path: Path, store: Store, progress: Progress = silent) -> Opened:
             raise JobError(f"{path.name} is no job file; open part files by “Open parts”.") from error
         return _salvaged(path, store, progress, state)
     lost: list[str] = []
-    with zipfile.ZipFile(path) as archive:
+    with store.together(path.name), zipfile.ZipFile(path) as archive:
         form = _form_in(archive, names, path, lost)
         origins = [] if form is not None else _origins(archive, names)
         digests = {one.digest for _, one in kept_files(form)} if form is not None else _digests_of(origins)
@@ -144,7 +144,7 @@ def open_file(path: Path, store: Store, progress: Progress = silent) -> Opened:
             entry = names.get(_PARTS + digest)
             if entry is not None:
                 taken.take(store, digest, _portions(archive, entry))
-    return _told(form, taken, lost, path, origins, state, store)
+        return _told(form, taken, lost, path, origins, state, store)
 
 
 def thumbnail_of(path: Path) -> bytes:
@@ -282,7 +282,7 @@ def _salvaged(path: Path, store: Store, progress: Progress, state: str) -> Opene
             out += portion
         return bytes(out) if member.is_whole else None
 
-    with path.open("rb") as stream:
+    with store.together(path.name), path.open("rb") as stream:
         for member in members(stream, size):
             progress("saving what is left", member.start, size)
             name = member.name
@@ -293,9 +293,9 @@ def _salvaged(path: Path, store: Store, progress: Progress, state: str) -> Opene
                 origins += _origin_in(small(member, _MOST_ABOUT) or b"")
             elif _is_digest(digest := name.removeprefix(_PARTS)):
                 taken.take(store, digest, member.portions(None))
-    if form is None:
-        lost.append(_ONLY_FILES)
-    return _told(form, taken, list(dict.fromkeys(lost)), path, origins, state, store)
+        if form is None:
+            lost.append(_ONLY_FILES)
+        return _told(form, taken, list(dict.fromkeys(lost)), path, origins, state, store)
 
 
 def _is_digest(words: str) -> bool:

@@ -6,8 +6,8 @@ import hashlib
 import os
 import shutil
 import time
-from collections.abc import Iterable
-from contextlib import suppress
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO
 
@@ -17,7 +17,7 @@ from gullyrise.core.errors import JobError, NotKept
 from gullyrise.core.job.origins import FileOrigin, KeptFile
 from gullyrise.core.paths import plain_name, told_path
 from gullyrise.core.reading.belonging import belonging
-from gullyrise.core.safe_files import fill_safely, read_within, write_safely
+from gullyrise.core.safe_files import Together, fill_safely, read_within, sweep_unfinished
 
 ABOUT = ".json"
 """Ends the name of what says of a part file what it is."""
@@ -42,6 +42,30 @@ class Store:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
+        self._together: Together | None = None
+
+    @contextmanager
+    def together(self, name: str) -> Iterator[None]:
+        """What is taken in and noted meanwhile comes to stand here at the end, with one wait for the disk.
+
+        name : of what it is taken from. Raises NotKept where the disk refuses it in the end.
+        """
+        self._together = files = Together(self.folder)
+        try:
+            yield
+            try:
+                files.settle()
+            except OSError as error:
+                raise NotKept(name, error.strerror or "the disk refuses") from None
+        finally:
+            self._together = None
+            files.let_go()
+
+    def _fill(self, place: Path, fill: Callable[[IO[bytes]], object]) -> None:
+        if self._together is None:
+            fill_safely(place, fill)
+        else:
+            self._together.fill(place.name, fill)
 
     def path_of(self, digest: str) -> Path:
         return self.folder / digest
@@ -73,7 +97,7 @@ class Store:
     def take(self, digest: str, portions: Iterable[bytes]) -> bool:
         """Takes in bytes from anywhere; whether they are what their digest says. Raises OSError, and what `portions` raises."""
         place = self.path_of(digest)
-        if self._asked_for(place):
+        if self._asked_for(place) or (self._together is not None and digest in self._together):
             for _ in portions:
                 pass
             return True
@@ -88,7 +112,7 @@ class Store:
                 raise _Another
 
         try:
-            fill_safely(place, fill)
+            self._fill(place, fill)
         except _Another:
             return False
         return True
@@ -100,7 +124,8 @@ class Store:
                 if isinstance(origin, FileOrigin):
                     place = self.path_of(origin.file.digest + ABOUT)
                     if not place.exists():
-                        write_safely(place, origin.model_dump_json().encode())
+                        about = origin.model_dump_json().encode()
+                        self._fill(place, lambda stream, about=about: stream.write(about))  # type: ignore[misc]
 
     def origins(self) -> tuple[FileOrigin, ...]:
         """What the part files are whose bytes are here whole."""
@@ -119,6 +144,7 @@ class Store:
         wanted : digests
         """
         count = 0
+        sweep_unfinished(self.folder)
         with suppress(OSError):
             for place in list(self.folder.iterdir()):
                 if place.name.startswith(".") or place.name.removesuffix(ABOUT) in wanted:
