@@ -143,11 +143,11 @@ def test_several_cuts_a_slab_and_what_they_leave(made: Any) -> None:
     assert made.cutting.active == 1
     made.do("cut.slab")
     depth = made.cutting.cut.depth
-    assert depth and made.strip.depth.value() == pytest.approx(depth, abs=1e-3)
-    made.strip.depth.setFocus()
-    made.strip.depth.selectAll()
-    QTest.keyClicks(made.strip.depth, "4")
-    QTest.keyClick(made.strip.depth, Qt.Key.Key_Return)
+    assert depth and made.strip.thickness.value() == pytest.approx(depth, abs=1e-3)
+    made.strip.thickness.setFocus()
+    made.strip.thickness.selectAll()
+    QTest.keyClicks(made.strip.thickness, "4")
+    QTest.keyClick(made.strip.thickness, Qt.Key.Key_Return)
     assert made.cutting.cut.depth == 4.0
     position, flipped = made.cutting.cut.position, made.cutting.cut.flipped
     made.do("cut.flip")

@@ -236,7 +236,7 @@ def test_neighbours_are_peeled_away_by_their_distance(made: Any) -> None:
     assert gaps["block 1"] == 0 and gaps["block 2"] == pytest.approx(8) and gaps["block 3"] == pytest.approx(20)
     assert gaps["lath"] == pytest.approx(28, abs=1e-5) and gaps["ball"] > 40
     assert len(seen(made)) == 5, "nothing is peeled yet"
-    slider = made.sight_bar.depth
+    slider = made.sight_bar.within
     slider.setFocus()
     left = []
     for _ in range(slider.maximum()):

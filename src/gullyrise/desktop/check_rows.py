@@ -71,7 +71,7 @@ def row_of(
             worst = _worst_words(one)
         if one.uncertainty is not None:
             uncertainty = f"± {one.uncertainty:.2g} {one.worst.unit if one.worst else ''}"
-    judged = [
+    judged: list[tuple[Standing, Finding, Verdict]] = [
         (standing, finding, outcome.verdict if outcome.verdict != "pass" else "review")
         for standing, outcome in by_gravity
         for finding in outcome.findings

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -168,8 +169,8 @@ class Dimensions(QObject):
                 continue
             self._model.aside_as_it_stands(
                 TakeMeasure(one.picks, subjects, True),
-                lambda found, one=one: self._measured_again(one, found),
-                lambda one=one: self._window.notices.say(f"{one.name}: parts were moved meanwhile; measure it again.", False),
+                partial(self._measured_again, one),
+                partial(self._moved_meanwhile, one.name),
             )
 
     def _measured_again(self, one: Dimension, found: Taken) -> None:
@@ -186,6 +187,9 @@ class Dimensions(QObject):
         fresh = kept(one.id, one.picks, figure, known, places, turned=turned)
         fresh = fresh.model_copy(update={"name": now.name, "hidden": now.hidden, "tolerance": now.tolerance})
         self._model.edit(f"Measure {now.name} again", lambda job: job.with_dimension(fresh), ("measure again",))
+
+    def _moved_meanwhile(self, name: str) -> None:
+        self._window.notices.say(f"{name}: parts were moved meanwhile; measure it again.", False)
 
     def show_on_bench(self, shown: bool) -> None:
         self.shown_on_bench = shown

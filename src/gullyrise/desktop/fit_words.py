@@ -77,4 +77,4 @@ def turn_that_fits(model: BenchJob, standing: Standing, which: str) -> Transform
     if bed is None:
         # A part that waits was looked at from the last bed.
         return Transform.moved(-bed_offset(job.machine, job.beds - 1)).then(move).then(home)
-    return Transform(np.linalg.inv(home.matrix)).then(move).then(home)
+    return home.inverse().then(move).then(home)

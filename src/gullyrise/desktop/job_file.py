@@ -195,6 +195,10 @@ class JobFile(QObject):
                 receiving.reading.discard(token)
                 done(made, [troubles[number] for number in sorted(troubles)])
 
+        def send_each(numbers: tuple[int, ...]) -> None:
+            for number in numbers:
+                send((number,))
+
         def send(numbers: tuple[int, ...]) -> None:
             works = tuple(MakeAnew(parts[number], self._store, receiving.largest_machine) for number in numbers)
             if len(works) == 1:
@@ -206,7 +210,7 @@ class JobFile(QObject):
                 self._model.errand(
                     MakeLot(works),
                     lambda found: settle(numbers, found),
-                    lambda _: [send((number,)) for number in numbers],
+                    lambda _: send_each(numbers),
                     receiving.bounds,
                 )
 

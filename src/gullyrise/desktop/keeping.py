@@ -8,6 +8,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -201,7 +202,7 @@ class Keeping(QObject):
             self._window.notices.say(
                 f"{what} was not saved when the program ended{_when(one)}.",
                 False,
-                [("Take it up", lambda one=one: self.take_up(one)), away],
+                [("Take it up", partial(self.take_up, one)), away],
                 f"left {one.folder.name}",
             )
 

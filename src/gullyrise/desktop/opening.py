@@ -16,7 +16,7 @@ from gullyrise.core.job.file import ENDING, is_job_file
 from gullyrise.core.placing.bed import bed_offset
 from gullyrise.core.reading import endings
 from gullyrise.core.report.contract import as_json
-from gullyrise.core.report.parts_list import as_csv, as_document
+from gullyrise.core.report.parts_list import Grouping, ListRow, as_csv, as_document
 from gullyrise.core.writing import endings as written_endings
 from gullyrise.demo import JOBS
 from gullyrise.desktop.asking import Mode, ask, ask_where, ask_words
@@ -172,7 +172,7 @@ class Opening:
                 window.notices.say(
                     f"{f'{len(numbers)} files have' if many else f'{first} has'} changed on the disk since reading; placement, "
                     "views and limits are kept when read anew.", False,
-                    [("Read anew", lambda numbers=numbers: receiving.reload(numbers))], about,
+                    [("Read anew", partial(receiving.reload, numbers))], about,
                 )  # fmt: skip
             else:
                 what = f"{len(numbers)} files are" if many else f"The file of {first} is"
@@ -285,7 +285,7 @@ class Opening:
             clipboard.setText(as_csv(rows, fields, "\t"))
             self._window.notices.say(f"{len(rows)} lines are on the clipboard.", False)
 
-    def _list(self) -> tuple[list, list[str], str]:  # type: ignore[type-arg]
+    def _list(self) -> tuple[list[ListRow], list[str], Grouping]:
         parts = self._window.parts
         if not parts.as_list:
             parts.show_list(True)

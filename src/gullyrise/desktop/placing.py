@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -215,13 +216,16 @@ class Placing(QObject):
             elif found[0] is not None and found[1] is not None and chosen[0].key[0] != chosen[1].key[0]:
                 self._put_onto(chosen[0].key[0], "axis", moves.axis_onto, found[0], found[1])
 
+        def placed(place: int, whole: Transform, axis: features.Line | None) -> None:
+            know(place, features.placed_axis(axis, whole))
+
         for place, feature in enumerate(chosen):
             body = features.body_placed(self._model, feature) if found[place] is None else None
             if body is not None:
                 mesh, whole, face = body
                 self._model.aside_as_it_stands(
                     FindAxis(mesh, face),
-                    lambda axis, p=place, w=whole: know(p, features.placed_axis(axis, w)),
+                    partial(placed, place, whole),
                     lambda: self._window.notices.say("Parts were moved meanwhile, so nothing was aligned; align again.", False),
                 )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -104,7 +105,7 @@ class Receiving(QObject):
             self._read([path for inside in found for path in inside])
             self._model.job_changed.emit()
 
-        self._crew.send(ListFolders(tuple(paths)), known, lambda error: self._refused(number, error), first=True)
+        self._crew.send(ListFolders(tuple(paths)), known, partial(self._refused, number, ""), first=True)
 
     def _read(self, paths: list[str]) -> None:
         if len(paths) > MOST_FILES:
@@ -123,8 +124,8 @@ class Receiving(QObject):
             self.files.begin(path)
             self._crew.send(
                 Read(path, ReadOptions(), largest, self.keep),
-                lambda found, number=number, lot=lot: self._came(number, lot, found),
-                lambda error, number=number, path=path: self._refused(number, error, path),
+                partial(self._came, number, lot),
+                partial(self._refused, number, path),
                 first=True,
                 bounds=self.bounds,
                 group="files",
@@ -182,7 +183,7 @@ class Receiving(QObject):
             if standing.figures["unit_doubt"]:
                 self.doubted.emit(standing.id)
 
-    def _refused(self, number: int, error: GullyriseError, path: str = "") -> None:
+    def _refused(self, number: int, path: str, error: GullyriseError) -> None:
         self.reading.discard(number)
         if path:
             self.refused = (*self.refused, (Path(path).name, str(error)))

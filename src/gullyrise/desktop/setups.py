@@ -9,6 +9,7 @@ import numpy as np
 from gullyrise.core.checks.access_setups import Setups
 from gullyrise.core.machines.limits import SETUPS, setup_direction
 from gullyrise.desktop import features
+from gullyrise.desktop.panels.notices import Answer
 from gullyrise.workers.work import FindSetups
 
 if TYPE_CHECKING:
@@ -64,8 +65,8 @@ class SetupsFinder:
             self._model.set_limit("setups", found.chosen)
             self._window.notices.say(words, False, about="setups")
         else:
-            take = (f"Take {'it' if count == 1 else 'these'}", lambda: self._model.set_limit("setups", found.chosen))
-            stay = ("Keep those given", lambda: None)
+            take: Answer = (f"Take {'it' if count == 1 else 'these'}", lambda: self._model.set_limit("setups", found.chosen))
+            stay: Answer = ("Keep those given", lambda: None)
             self._window.notices.say(f"{words} The job was given {', '.join(given)}.", False, [take, stay], about="setups")
 
     def from_face(self) -> None:

@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.core.geometry import Plane, Transform
 from gullyrise.core.job import Job, Standing
@@ -62,7 +60,7 @@ class Splitting:
         if cut is None or standing is None:
             self.open()
             return
-        back = Transform(np.linalg.inv(standing.placement.matrix))
+        back = standing.placement.inverse()
         plane = cut.plane
         local = Plane(back.apply(plane.point[None])[0], back.matrix[:3, :3] @ plane.normal)
         work = SplitPart(standing.part, local, wish, self._model.receiving.largest_machine)
@@ -73,7 +71,7 @@ class Splitting:
         if now is not standing:
             self._window.notices.say(f"{standing.name} was changed meanwhile, so it was left whole; split it again.", False)
             return
-        fresh = []
+        fresh: list[Standing] = []
         for (step, found), way in zip(halves, (1.0, -1.0), strict=True):
             self._model.take_ready(found)
             number = self._model.receiving.fresh_id() if fresh else standing.id
@@ -98,10 +96,10 @@ class Splitting:
         """Puts the part from which a chosen half was cut back in its place, and takes both halves away."""
         chosen = [one for one in self._model.job.standings if one.id in self._model.selection]
         half = next((one for one in chosen if one.steps and isinstance(one.steps[-1], Split)), None)
-        if half is None or half.origin is None:
+        step = half.steps[-1] if half is not None else None
+        if half is None or half.origin is None or not isinstance(step, Split):
             self._window.notices.say("Choose a half: a part that was split, and not changed since.", False)
             return
-        step: Split = half.steps[-1]
         twins = [one for one in self._model.job.standings if _is_other_half(half, one)]
         form = PartForm(name=half.part.name, origin=half.origin, steps=half.steps[:-1])
         work = MakeAnew(form, self._model.receiving.keep or "", self._model.receiving.largest_machine)

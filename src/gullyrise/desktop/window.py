@@ -31,6 +31,9 @@ from gullyrise.desktop.cards import Cards
 from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.cutting import Cutting
+from gullyrise.desktop.dimensions import Dimensions
+from gullyrise.desktop.evidence_shown import EvidenceShown
+from gullyrise.desktop.findings import Findings
 from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
 from gullyrise.desktop.garbage import Garbage
 from gullyrise.desktop.history import History
@@ -39,15 +42,20 @@ from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.job_file import JobFile
 from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.looking import Looking
+from gullyrise.desktop.matrix import Matrix
+from gullyrise.desktop.measuring import Measuring
 from gullyrise.desktop.meeting import Meeting
 from gullyrise.desktop.mishaps import Mishaps
 from gullyrise.desktop.opening import Opening
 from gullyrise.desktop.panels.action_finder import ActionFinder
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
 from gullyrise.desktop.panels.clearance_matrix import ClearanceMatrix
+from gullyrise.desktop.panels.dimension_list import DimensionList
+from gullyrise.desktop.panels.findings_list import FindingsList
 from gullyrise.desktop.panels.head import Head, rule
 from gullyrise.desktop.panels.hint_line import HintLine
 from gullyrise.desktop.panels.machine_plate import MachinePlate
+from gullyrise.desktop.panels.measure_card import MeasureCard
 from gullyrise.desktop.panels.notices import Notices
 from gullyrise.desktop.panels.parts import PartsPanel
 from gullyrise.desktop.panels.placing_slip import PlacingSlip
@@ -63,6 +71,7 @@ from gullyrise.desktop.profiling import Profiling
 from gullyrise.desktop.recent import RecentJobs
 from gullyrise.desktop.settings.sheets import Sheets
 from gullyrise.desktop.settings.store import Settings
+from gullyrise.desktop.setups import SetupsFinder
 from gullyrise.desktop.shapes import Shapes
 from gullyrise.desktop.showing import Showing
 from gullyrise.desktop.sight import Key
@@ -70,7 +79,7 @@ from gullyrise.desktop.slips import Slips
 from gullyrise.desktop.splitting import Splitting
 from gullyrise.desktop.theme.palette import Palette
 from gullyrise.desktop.wearing import Wearing
-from gullyrise.desktop.wiring import connect_cutting, connect_judging, connect_measuring, make_judging, make_measuring
+from gullyrise.desktop.wiring import connect_cutting, connect_judging, connect_measuring
 
 _COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
 
@@ -104,7 +113,12 @@ class Window(QMainWindow):
         self.splitting = Splitting(self)
         self.profiling = Profiling(self)
         self.meeting = Meeting(model=self.model)
-        make_judging(self)
+        self.findings = Findings(self)
+        self.findings_list = FindingsList(self.findings, self.palette_worn)
+        self.traveller.add_foot(self.findings_list, first=True)
+        self.evidence_shown = EvidenceShown(self)
+        self.matrix = Matrix(self)
+        self.setups = SetupsFinder(self)
         self.job_file = JobFile(self)
         self.keeping = Keeping(self)
         self.garbage = Garbage(self)
@@ -131,7 +145,12 @@ class Window(QMainWindow):
         self.traveller = Traveller(model, palette)
         self.cutting = Cutting(self)
         self.strip = SectionStrip(self.cutting, palette)
-        make_measuring(self, palette)
+        self.measuring = Measuring(self)
+        self.measure_card = MeasureCard(self.measuring, palette)
+        self.dimensions = Dimensions(self, self.measuring)
+        self.dimension_list = DimensionList(self.dimensions, palette)
+        for foot in (self.measure_card, self.dimension_list):
+            self.traveller.add_foot(foot)
         self.hint = HintLine(self.crew)
         self.receiving = ReceivingPage(palette, RecentJobs(), self.bench)
         self.notices = Notices(palette, self.bench)

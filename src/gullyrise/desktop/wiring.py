@@ -4,39 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from gullyrise.desktop.dimensions import Dimensions
-from gullyrise.desktop.evidence_shown import EvidenceShown
-from gullyrise.desktop.findings import Findings
-from gullyrise.desktop.matrix import Matrix
-from gullyrise.desktop.measuring import Measuring
-from gullyrise.desktop.panels.dimension_list import DimensionList
-from gullyrise.desktop.panels.findings_list import FindingsList
-from gullyrise.desktop.panels.measure_card import MeasureCard
-from gullyrise.desktop.setups import SetupsFinder
-from gullyrise.desktop.theme.palette import Palette
-
 if TYPE_CHECKING:
     from gullyrise.desktop.window import Window
-
-
-def make_measuring(window: Window, palette: Palette) -> None:
-    """What measures and what is kept, and where both are shown: at the foot of the traveller."""
-    window.measuring = Measuring(window)
-    window.measure_card = MeasureCard(window.measuring, palette)
-    window.dimensions = Dimensions(window, window.measuring)
-    window.dimension_list = DimensionList(window.dimensions, palette)
-    window.traveller.add_foot(window.measure_card)
-    window.traveller.add_foot(window.dimension_list)
-
-
-def make_judging(window: Window) -> None:
-    """What goes with the verdicts: the list of findings, their marks on the bench, the matrix, the search for set-ups."""
-    window.findings = Findings(window)
-    window.findings_list = FindingsList(window.findings, window.palette_worn)
-    window.traveller.add_foot(window.findings_list, first=True)
-    window.evidence_shown = EvidenceShown(window)
-    window.matrix = Matrix(window)
-    window.setups = SetupsFinder(window)
 
 
 def connect_judging(window: Window) -> None:

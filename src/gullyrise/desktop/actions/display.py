@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from gullyrise.desktop.actions.registry import Run, action
 from gullyrise.desktop.bench.display import Surface
@@ -21,7 +21,8 @@ def _surface(surface: Surface) -> Run:
 
 def _switch(name: str) -> Run:
     def run(window: Window) -> None:
-        window.show_display(replace(window.display, **{name: not getattr(window.display, name)}))
+        turned: dict[str, Any] = {name: not getattr(window.display, name)}
+        window.show_display(replace(window.display, **turned))
 
     return run
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtGui import QKeySequence
+from typing import cast
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent, QKeySequence
 
 from gullyrise.desktop.actions.registry import FAMILIES, Action
 
@@ -18,6 +21,13 @@ def canonical(keys: str) -> str:
     if not words:
         raise ValueError(f"'{keys}' is no key.")
     return words
+
+
+def words_of_press(event: QKeyEvent) -> str:
+    """The keys that are pressed together, as the map writes them; those of the number pad are as the others."""
+    held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+    # A key that Qt has no name for is a number all the same.
+    return QKeySequence(event.key() | cast(int, held.value)).toString()
 
 
 class KeyMap:

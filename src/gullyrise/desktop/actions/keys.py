@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gullyrise.desktop.actions.keymap import KeyMap
+from gullyrise.desktop.actions.keymap import KeyMap, words_of_press
 from gullyrise.desktop.actions.registry import FAMILIES, Action
 
 CARD_AFTER_MS = 350
@@ -164,8 +164,7 @@ def _own_keys(widget: QWidget | None) -> frozenset[Qt.Key]:
 
 
 def _words(event: QKeyEvent) -> str:
-    modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
     if event.text() in ("+", "-"):
         # Plus needs Shift on many keyboards; the sign is what is meant.
         return event.text()
-    return QKeySequence(event.key() | modifiers.value).toString()
+    return words_of_press(event)

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import cast
 
 import numpy as np
-from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkPlane, vtkPlanes, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkCommonTransforms import vtkMatrixToLinearTransform
 from vtkmodules.vtkFiltersCore import vtkClipPolyData, vtkPolyDataNormals, vtkReverseSense
-from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty, vtkTexture
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Plane
 from gullyrise.core.geometry.anatomy import CREASE
 from gullyrise.desktop.bench import shapes
+from gullyrise.desktop.bench.arrays import to_vtk
 from gullyrise.desktop.bench.display import SEEN_THROUGH, Display
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
@@ -58,6 +59,20 @@ def actor_of(data: vtkPolyData) -> vtkActor:
     return actor
 
 
+def mapper_of(actor: vtkActor) -> vtkPolyDataMapper:
+    return cast(vtkPolyDataMapper, actor.GetMapper())
+
+
+def no_back(actor: vtkActor) -> None:
+    """Both sides look as the front does."""
+    # Its types know nothing of none.
+    actor.SetBackfaceProperty(None)  # type: ignore[arg-type]
+
+
+def cover(actor: vtkActor, texture: vtkTexture | None) -> None:
+    actor.SetTexture(texture)  # type: ignore[arg-type]
+
+
 def line_actor(segments: np.ndarray, colour: str, width: float) -> vtkActor:
     """(k, 2, 3) segments in one flat colour."""
     actor = actor_of(shapes.line_data(segments))
@@ -74,7 +89,7 @@ def paint(actor: vtkActor, colours: np.ndarray | None) -> None:
         mapper.SetScalarVisibility(False)
         return
     whole = whole_of(actor)
-    whole.GetCellData().SetScalars(numpy_to_vtk(np.ascontiguousarray(colours), deep=True))
+    whole.GetCellData().SetScalars(to_vtk(colours))
     mapper.SetScalarModeToUseCellData()
     mapper.SetColorModeToDirectScalars()
     mapper.SetScalarVisibility(True)
@@ -151,7 +166,7 @@ def dress(
     if display.surface != "wireframe":
         actor.SetBackfaceProperty(back)
     else:
-        actor.SetBackfaceProperty(None)
+        no_back(actor)
 
 
 def clip(actor: vtkActor, sides: tuple[Plane, ...], stretch: tuple[float, float, float]) -> None:
@@ -159,7 +174,7 @@ def clip(actor: vtkActor, sides: tuple[Plane, ...], stretch: tuple[float, float,
 
     The drawing library does six while it draws; what more planes take away is cut off its triangles before.
     """
-    mapper, scale = actor.GetMapper(), np.array(stretch)
+    mapper, scale = mapper_of(actor), np.array(stretch)
     mapper.RemoveAllClippingPlanes()
     for side in sides[:_WHILE_DRAWING]:
         plane = vtkPlane()
@@ -172,8 +187,8 @@ def clip(actor: vtkActor, sides: tuple[Plane, ...], stretch: tuple[float, float,
         if mapper.GetInput() is not whole:
             mapper.SetInputData(whole)
         return
-    points, normals = vtkPoints(), numpy_to_vtk(np.array([side.normal / scale for side in more]), deep=True)
-    points.SetData(numpy_to_vtk(np.array([side.point * scale for side in more]), deep=True))
+    points, normals = vtkPoints(), to_vtk(np.array([side.normal / scale for side in more]))
+    points.SetData(to_vtk(np.array([side.point * scale for side in more])))
     room, place = vtkPlanes(), vtkMatrixToLinearTransform()
     room.SetPoints(points)
     room.SetNormals(normals)
@@ -188,9 +203,9 @@ def clip(actor: vtkActor, sides: tuple[Plane, ...], stretch: tuple[float, float,
 
 def whole_of(actor: vtkActor) -> vtkPolyData:
     """What an actor draws before anything is cut off it."""
-    if not hasattr(actor, "whole"):
-        actor.whole = actor.GetMapper().GetInput()
-    return actor.whole
+    mapper = mapper_of(actor)
+    source = mapper.GetInputAlgorithm()
+    return cast(vtkPolyData, source.GetInput()) if isinstance(source, vtkClipPolyData) else mapper.GetInput()
 
 
 def sides_of(cuts: tuple[Cut, ...]) -> tuple[Plane, ...]:

@@ -248,7 +248,7 @@ class Camera:
         right, up, back = self.frame()
         away = points * np.array(self.stretch) - self.drawn_target
         depth = self.distance - away @ back
-        scale = height / self.span
+        scale = np.full(len(points), height / self.span)
         if not self.parallel:
             with np.errstate(divide="ignore", invalid="ignore"):
                 scale = scale * self.distance / np.where(depth > 1e-9, depth, np.nan)

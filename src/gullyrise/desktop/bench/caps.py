@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkImageData
 from vtkmodules.vtkCommonTransforms import vtkTransform
@@ -16,7 +15,8 @@ from gullyrise.core.cutting.section import Loop, flat, loops_of
 from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.blocks import blocks_of
 from gullyrise.desktop.bench import shapes
-from gullyrise.desktop.bench.actors import actor_of, clip, drawn_out, line_actor, matrix_of, paint, sides_of
+from gullyrise.desktop.bench.actors import actor_of, clip, cover, drawn_out, line_actor, matrix_of, paint, sides_of
+from gullyrise.desktop.bench.arrays import to_vtk
 from gullyrise.desktop.bench.renderer import STAND_IN_ABOVE
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
@@ -84,13 +84,13 @@ class Caps:
         for sheet in self._sheets:
             code = sheet.owner + 1
             paint(sheet.actor, np.column_stack([code >> 8 & 255, code & 255, np.zeros_like(code)]).astype(np.uint8))
-            sheet.actor.SetTexture(None)
+            cover(sheet.actor, None)
         return [sheet.actor for sheet in self._sheets]
 
     def as_seen(self) -> None:
         for sheet in self._sheets:
             paint(sheet.actor, None)
-            sheet.actor.SetTexture(sheet.texture)
+            cover(sheet.actor, sheet.texture)
         for line in self._lines:
             line.SetVisibility(True)
 
@@ -169,7 +169,7 @@ class Caps:
         data = shapes.poly_data(in_room(side, places), corners)
         turn = np.radians(hatch[0])
         across = np.column_stack([places @ [np.cos(turn), np.sin(turn)], places @ [-np.sin(turn), np.cos(turn)]]) / hatch[1]
-        data.GetPointData().SetTCoords(numpy_to_vtk(np.ascontiguousarray(across, dtype=np.float32), deep=True))
+        data.GetPointData().SetTCoords(to_vtk(across.astype(np.float32)))
         actor = actor_of(data)
         actor.GetProperty().SetLighting(False)
         actor.SetTexture(texture)
@@ -192,7 +192,7 @@ class Caps:
 
     def _space(self, mm_per_pixel: float) -> None:
         """Keeps the lines of hatches about as far apart on the screen, in steps, so that they do not swim while zooming."""
-        period = 2.0 ** np.round(np.log2(max(SPACING * mm_per_pixel, 1e-9)))
+        period = float(2.0 ** np.round(np.log2(max(SPACING * mm_per_pixel, 1e-9))))
         for sheet in self._sheets:
             if sheet.texture is not None:
                 scale = vtkTransform()
@@ -205,7 +205,7 @@ def stand_in_face(item: Item, matrix: np.ndarray, side: Plane) -> Fill | None:
     if item.prepared is None or not item.prepared.levels or len(item.mesh.faces) < STAND_IN_ABOVE:
         return None
     level = item.prepared.levels[0]
-    mesh = Mesh(level.vertices, level.faces)
+    mesh = Mesh(level.vertices.astype(np.float64), level.faces)
     loops = _loops(mesh, matrix, side, None)
     return fill_of(loops, side) if loops else None
 
@@ -273,7 +273,7 @@ def _hatched(ground: str, ink: str, strength: float) -> vtkTexture:
     pixels = np.repeat(rows[:, None], 2, axis=1).reshape(-1, 3).astype(np.uint8)
     image = vtkImageData()
     image.SetDimensions(2, _TILE, 1)
-    scalars: vtkUnsignedCharArray = numpy_to_vtk(pixels, deep=True)
+    scalars: vtkUnsignedCharArray = to_vtk(pixels)
     image.GetPointData().SetScalars(scalars)
     texture = vtkTexture()
     texture.SetInputData(image)

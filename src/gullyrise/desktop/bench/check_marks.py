@@ -105,7 +105,7 @@ def _ball(painter: QPainter, camera: Camera, size: Size, ball: Ball, palette: Pa
     painter.setBrush(palette.colour("ink"))
     for place in (a, b):
         painter.drawEllipse(place, 3.0, 3.0)
-    _plate(painter, QPointF(middle.x(), max(point.y() for point in outline) + 6), ball.words, palette)
+    _plate(painter, QPointF(middle.x(), float(seen[:_ROUND, 1].max()) + 6), ball.words, palette)
 
 
 def _plate(painter: QPainter, top: QPointF, words: str, palette: Palette) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkCommonDataModel import vtkPolyData
 from vtkmodules.vtkFiltersCore import vtkBinnedDecimation
 from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer
@@ -24,6 +23,7 @@ from gullyrise.desktop.bench.actors import (
     paint,
     sides_of,
 )
+from gullyrise.desktop.bench.arrays import from_vtk
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
@@ -200,6 +200,6 @@ def _quickly_reduced(item: Item) -> Reduced:
     binned.AutoAdjustNumberOfDivisionsOff()
     binned.Update()
     data: vtkPolyData = binned.GetOutput()
-    points = vtk_to_numpy(data.GetPoints().GetData())
-    faces = vtk_to_numpy(data.GetPolys().GetConnectivityArray()).reshape(-1, 3)
+    points = from_vtk(data.GetPoints().GetData())
+    faces = from_vtk(data.GetPolys().GetConnectivityArray()).reshape(-1, 3)
     return Reduced(points, faces.astype(np.int32), np.zeros(0, dtype=np.int32))

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from gullyrise.core.geometry import Points
 from gullyrise.desktop.bench import before_eye
+from gullyrise.desktop.bench.arrays import image_over
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.overlays import Size
 from gullyrise.desktop.bench.renderer import Frame
@@ -52,7 +53,7 @@ def outline(frame: Frame, items: set[int], colour: QColor, width: int) -> QImage
         grown = wider
     pixels = np.zeros((*part.shape, 4), dtype=np.uint8)
     pixels[grown & ~part] = (colour.red(), colour.green(), colour.blue(), 255)
-    image = QImage(pixels.data, part.shape[1], part.shape[0], 4 * part.shape[1], QImage.Format.Format_RGBA8888).copy()
+    image = image_over(pixels, QImage.Format.Format_RGBA8888).copy()
     image.setOffset(QPointF(float(left), float(top)).toPoint())
     return image
 
@@ -76,7 +77,7 @@ def feature(painter: QPainter, camera: Camera, size: Size, lines: Points, colour
         return
     reach = 4.0 * max(size)
     ends = np.clip(ends, -reach, 2 * reach)
-    painter.drawLines([QLineF(float(a), float(b), float(c), float(d)) for (a, b), (c, d) in ends.tolist()])
+    painter.drawLines(*(QLineF(a, b, c, d) for (a, b), (c, d) in ends.tolist()))
 
 
 def flags(painter: QPainter, camera: Camera, size: Size, shown: list[Flag], palette: Palette) -> None:

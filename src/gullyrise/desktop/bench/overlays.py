@@ -13,6 +13,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 from gullyrise.core.geometry import Points
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import before_eye
+from gullyrise.desktop.bench.arrays import image_over
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import SURFACES, Display
 from gullyrise.desktop.bench.measures import Scale
@@ -58,7 +59,7 @@ def view_name(painter: QPainter, camera: Camera, display: Display, palette: Pale
 
 def round_length(most: float) -> float:
     """The largest of 1, 2, 5 times a power of ten that is not over `most`."""
-    power = 10 ** math.floor(math.log10(most))
+    power = 10.0 ** math.floor(math.log10(most))
     # Just under a power of ten its logarithm rounds up, and half of that is what fits.
     return next(step * power for step in (5.0, 2.0, 1.0, 0.5) if step * power <= most)
 
@@ -133,7 +134,7 @@ def legend(painter: QPainter, size: Size, scale: Scale, palette: Palette) -> Non
         return
     # As a picture: lines side by side would let the ground shine through where they meet.
     rows = np.ascontiguousarray(scale.colours(np.linspace(scale.high, scale.low, bar)), dtype=np.uint8)
-    painter.drawImage(QRectF(box.left() + 12, top, 18, bar), QImage(rows.data, 1, bar, 3, QImage.Format.Format_RGB888))
+    painter.drawImage(QRectF(box.left() + 12, top, 18, bar), image_over(rows[:, None], QImage.Format.Format_RGB888))
     limit_at = top + (scale.high - scale.limit) / max(scale.high - scale.low, 1e-12) * bar
     painter.setPen(palette.colour("ink"))
     for value, y in ((scale.high, top), (scale.low, top + bar)):

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRect
 from PyQt6.QtGui import QImage
 
 from gullyrise.core.geometry import Floats
+from gullyrise.desktop.bench.arrays import image_over
 from gullyrise.desktop.bench.camera import NAMED, Camera
 from gullyrise.desktop.bench.renderer import Frame
 
@@ -77,9 +78,8 @@ class Pane:
         return QPointF(float(x) + self.rect.x(), float(y) + self.rect.y())
 
     def show(self, frame: Frame, ratio: float) -> None:
-        height, width = frame.pixels.shape[:2]
         self.frame = frame
-        self.image = QImage(frame.pixels.data, width, height, width * 4, QImage.Format.Format_RGBX8888)
+        self.image = image_over(frame.pixels, QImage.Format.Format_RGBX8888)
         self.image.setDevicePixelRatio(ratio)
         self.shown = max(self.shown, frame.request.number)
 

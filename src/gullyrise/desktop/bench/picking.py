@@ -87,7 +87,7 @@ class Finder:
         return hits[0] if hits else None
 
     def _of_item(
-        self, number: int, item: Item, distances: Floats, faces: Points, origin: Floats, direction: Floats, local: Floats
+        self, number: int, item: Item, distances: Floats, faces: np.ndarray, origin: Floats, direction: Floats, local: Floats
     ) -> list[Hit]:
         points = origin + distances[:, None] * direction
         cuts = self._scene.cuts_of(item)
@@ -158,7 +158,7 @@ def own_lines(item: Item, feature: Feature) -> Points:
     if anatomy is None:
         return np.zeros((0, 2, 3))
     if feature.kind == "edge":
-        return anatomy.segments[anatomy.edge_of == feature.index]
+        return np.asarray(anatomy.segments[anatomy.edge_of == feature.index])
     if feature.kind == "vertex":
         return np.repeat(anatomy.corners[feature.index][None, None], 2, axis=1)
     corners = item.mesh.faces[anatomy.face_of == feature.index].astype(np.int64)
@@ -166,7 +166,7 @@ def own_lines(item: Item, feature: Feature) -> Points:
     # As one number each: the library sorts rows eight times slower.
     key, uses = np.unique(ends[:, 0] * len(item.mesh.vertices) + ends[:, 1], return_counts=True)
     rim = key[uses == 1]
-    return item.mesh.vertices[np.column_stack([rim // len(item.mesh.vertices), rim % len(item.mesh.vertices)])]
+    return np.asarray(item.mesh.vertices[np.column_stack([rim // len(item.mesh.vertices), rim % len(item.mesh.vertices)])])
 
 
 class FeatureLines:
@@ -252,7 +252,7 @@ def in_rectangle(
     places = placed(item.mesh.vertices)
     if touching:
         return by_group(faces_meet(camera, size, places, item.mesh.faces, low, high), anatomy.face_of)
-    return by_group(inside(places)[item.mesh.faces].all(axis=1), anatomy.face_of)
+    return by_group(np.all(inside(places)[item.mesh.faces], axis=1), anatomy.face_of)
 
 
 def _outline(item: Item) -> tuple[Points, np.ndarray]:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from itertools import pairwise
 
 import numpy as np
-from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 
 from gullyrise.core.machines import Machine
 from gullyrise.core.placing.bed import bed_offset
+from gullyrise.desktop.bench.arrays import to_vtk
 from gullyrise.desktop.bench.ruler import axis_length
 
 SLAB = 4.0
@@ -25,12 +25,12 @@ def poly_data(vertices: np.ndarray, faces: np.ndarray) -> vtkPolyData:
     data = vtkPolyData()
     points = vtkPoints()
     # Shared, not copied: VTK would copy while it holds the interpreter's lock. The arrays hang on to the VTK ones.
-    points.SetData(numpy_to_vtk(np.array(vertices, dtype=np.float32)))
+    points.SetData(to_vtk(np.array(vertices, dtype=np.float32), shared=True))
     data.SetPoints(points)
     cells = vtkCellArray()
     offsets = np.arange(0, 3 * len(faces) + 1, 3, dtype=np.int32)
     flat = np.array(faces, dtype=np.int32).reshape(-1)
-    cells.SetData(numpy_to_vtk(offsets), numpy_to_vtk(flat))
+    cells.SetData(to_vtk(offsets, shared=True), to_vtk(flat, shared=True))
     data.SetPolys(cells)
     return data
 
@@ -39,11 +39,11 @@ def line_data(segments: np.ndarray) -> vtkPolyData:
     """(k, 2, 3) segments as lines."""
     data = vtkPolyData()
     points = vtkPoints()
-    points.SetData(numpy_to_vtk(np.ascontiguousarray(segments.reshape(-1, 3), dtype=np.float32), deep=True))
+    points.SetData(to_vtk(segments.reshape(-1, 3).astype(np.float32)))
     data.SetPoints(points)
     cells = vtkCellArray()
     offsets = np.arange(0, 2 * len(segments) + 1, 2, dtype=np.int32)
-    cells.SetData(numpy_to_vtk(offsets, deep=True), numpy_to_vtk(np.arange(2 * len(segments), dtype=np.int32), deep=True))
+    cells.SetData(to_vtk(offsets), to_vtk(np.arange(2 * len(segments), dtype=np.int32)))
     data.SetLines(cells)
     return data
 
@@ -82,7 +82,7 @@ def bed_outline(machine: Machine) -> np.ndarray:
     box = machine.envelope.box
     if machine.envelope.shape == "cylinder":
         turn = np.linspace(0, 2 * np.pi, 96, endpoint=False)
-        return np.column_stack([np.cos(turn), np.sin(turn)]) * box.high[0]
+        return np.asarray(np.column_stack([np.cos(turn), np.sin(turn)]) * box.high[0])
     (x0, y0), (x1, y1) = box.low[:2], box.high[:2]
     return np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
 

@@ -45,9 +45,11 @@ def snap_at(
     found += _centres(scene, at, camera, size, hit)
     if found:
         return min(found, key=lambda pair: pair[0])[1]
-    if hit is None or hit.on_cut or scene.items[hit.item].prepared is None:
+    if hit is None or hit.on_cut:
         return None
     item = scene.items[hit.item]
+    if item.prepared is None:
+        return None
     axis = _axis_near(scene, item, at, camera, size)
     if axis is not None:
         return axis
@@ -168,9 +170,11 @@ def _centres(
         number = int(np.argmin(away))
         if away[number] <= REACH and (best is None or away[number] < best[0]):
             best = float(away[number]), item, number, places[number]
-    if best is None or best[1].prepared is None:
+    if best is None:
         return []
     away_by, item, number, place = best
+    if item.prepared is None:
+        return []
     marks = item.prepared.marks
     edge = int(marks.centre_edge[number])
     snap = Snap(_pick("centre", item, edge, marks.centre_near[number]), place, _edge_lines(scene, item, edge))

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the drawing back end)
-from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkFloatArray, vtkLogger, vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkProperty, vtkRenderer, vtkRenderWindow
 
-from gullyrise.desktop.bench.actors import Drawn, colours_of, paint, rgb
+from gullyrise.desktop.bench.actors import Drawn, colours_of, no_back, paint, rgb
+from gullyrise.desktop.bench.arrays import from_vtk
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.caps import Caps
 from gullyrise.desktop.bench.crowd import Crowd
@@ -75,9 +73,9 @@ class Stage:
         hands = [one.carry for one in (old, scene) if one is not None and one.carry is not None]
         in_hand = frozenset[int]().union(*(carry.owners for carry in hands))
         for key, item in wanted.items():
-            drawn = self._drawn.get(key)
-            if drawn is None:
-                drawn = self._drawn[key] = Drawn.of(item)
+            known = self._drawn.get(key)
+            drawn = known or self._drawn.setdefault(key, Drawn.of(item))
+            if known is None:
                 self._view.AddActor(drawn.full)
                 paint(drawn.full, colours_of(item))
             elif drawn.item.values is not item.values or drawn.item.scale != item.scale:
@@ -141,7 +139,7 @@ class Stage:
         scene = request.scene
         self._draw_out(request, scene)
         heavy = self._heavy(scene)
-        kept: list[tuple[vtkActor, Any, bool]] = []
+        kept: list[tuple[vtkActor, vtkProperty, bool]] = []
         if heavy:
             self._crowd.keep_step(scene, self._stretch)
         else:
@@ -162,7 +160,7 @@ class Stage:
             if drawn.edges is not None:
                 drawn.edges.SetVisibility(False)
             if not heavy:
-                kept.append((drawn.full, drawn.full.GetProperty(), drawn.full.GetMapper().GetScalarVisibility()))
+                kept.append((drawn.full, drawn.full.GetProperty(), bool(drawn.full.GetMapper().GetScalarVisibility())))
                 self._flatten(drawn.full, index.get(key, -1) + 1)
         self._ground.hide()
         self._view.SetUseFXAA(False)
@@ -180,7 +178,7 @@ class Stage:
         if not heavy:
             for drawn in self._drawn.values():
                 drawn.place(scene, self._stretch)
-        return (pixels[:, :, 0].astype(np.int16) * 256 + pixels[:, :, 1]) - 1
+        return np.asarray(pixels[:, :, 0].astype(np.int16) * 256 + pixels[:, :, 1] - 1)
 
     def _flatten(self, actor: vtkActor, code: int) -> None:
         """One unlit colour that says a number."""
@@ -188,7 +186,7 @@ class Stage:
         flat.SetLighting(False)
         flat.SetColor((code >> 8 & 255) / 255, (code & 255) / 255, 0.0)
         actor.SetProperty(flat)
-        actor.SetBackfaceProperty(None)
+        no_back(actor)
         actor.GetShaderProperty().ClearAllFragmentShaderReplacements()
         actor.GetMapper().SetScalarVisibility(False)
 
@@ -220,13 +218,13 @@ class Stage:
 
     def _pixels(self, request: Request) -> np.ndarray:
         found = vtkUnsignedCharArray()
-        self._window.GetRGBACharPixelData(0, 0, request.width - 1, request.height - 1, 1, found)
-        return np.ascontiguousarray(vtk_to_numpy(found).reshape(request.height, request.width, 4)[::-1])
+        self._window.GetRGBACharPixelData(0, 0, request.width - 1, request.height - 1, 1, found, 0)
+        return np.ascontiguousarray(from_vtk(found).reshape(request.height, request.width, 4)[::-1])
 
     def _depth(self, request: Request) -> np.ndarray:
         found = vtkFloatArray()
         self._window.GetZbufferData(0, 0, request.width - 1, request.height - 1, found)
-        return np.ascontiguousarray(vtk_to_numpy(found).reshape(request.height, request.width)[::-1])
+        return np.ascontiguousarray(from_vtk(found).reshape(request.height, request.width)[::-1])
 
     def _tint_room(self, scene: Scene) -> None:
         """Ground colour, and the brackets in the colour of a fail where something leaves the room."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import cast
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
@@ -18,7 +19,7 @@ from gullyrise.desktop.bench.drawn_bench import DrawnBench
 from gullyrise.desktop.bench.measures import Scale
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Finder
-from gullyrise.desktop.bench.pointer.hand import Hand
+from gullyrise.desktop.bench.pointer.hand import Hand, Host
 from gullyrise.desktop.bench.scene import Carry, Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 
@@ -43,7 +44,8 @@ class ViewedBench(DrawnBench):
 
     def __init__(self, palette: Palette, machine: Machine) -> None:
         super().__init__(palette, machine)
-        self.hand = Hand(self)
+        # What the hand does beyond looking is the affair of the view that has parts to choose.
+        self.hand = Hand(cast(Host, self))
         self.glide_ms = 200
         self.named_parallel = True
         """Whether views that have a name are shown parallel until they are turned."""

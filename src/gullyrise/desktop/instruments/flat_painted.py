@@ -294,7 +294,7 @@ class PaintedProfile(QWidget):
         for thing in things:
             if thing.segments is not None and self._plane is not None:
                 ends = self.to_widget(flat(thing.segments.reshape(-1, 3), self._plane)).reshape(-1, 4)
-                painter.drawLines([QLineF(*row) for row in ends.tolist()])
+                painter.drawLines(*(QLineF(*row) for row in ends.tolist()))
 
     def _plate(self, painter: QPainter, at: QPointF, words: str) -> None:
         painter.setFont(type_of(11, strong=True))

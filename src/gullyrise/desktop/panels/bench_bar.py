@@ -128,11 +128,11 @@ class SightBar(QWidget):
         column.addLayout(head)
         self.fade = self._slider("sight_fade", "How clear the other bodies are", 100)
         self.fade.valueChanged.connect(lambda value: self.faded.emit(value / 100))
-        self.depth = self._slider("sight_depth", "How near to the chosen body its neighbours must be to be seen", _STEPS)
-        self.depth.valueChanged.connect(self._peel)
+        self.within = self._slider("sight_depth", "How near to the chosen body its neighbours must be to be seen", _STEPS)
+        self.within.valueChanged.connect(self._peel)
         self.fade_row = self._row("Others", self.fade)
         self.depth_words = QLabel()
-        self.depth_row = self._row("Within", self.depth, self.depth_words)
+        self.depth_row = self._row("Within", self.within, self.depth_words)
         column.addWidget(self.fade_row)
         column.addWidget(self.depth_row)
         self.setFixedWidth(270)
@@ -180,7 +180,7 @@ class SightBar(QWidget):
         self.words.setText(" · ".join(part for part in parts if part) or "All bodies are seen")
         self.fade_row.setVisible(sight.only is not None)
         self.depth_row.setVisible(sight.centre is not None)
-        for slider, value in ((self.fade, round(sight.fade * 100)), (self.depth, self._depth_value())):
+        for slider, value in ((self.fade, round(sight.fade * 100)), (self.within, self._depth_value())):
             slider.blockSignals(True)
             slider.setValue(value)
             slider.blockSignals(False)

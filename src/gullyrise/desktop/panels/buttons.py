@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QPushButton, QToolButton, QWidget
 
 from gullyrise.desktop.actions import named_keys
 
-Button = TypeVar("Button", QPushButton, QToolButton)
+Button = TypeVar("Button", bound=QPushButton | QToolButton)
 
 
 def small(button: Button, words: str, name: str, tip: str, runs: str = "") -> Button:

@@ -138,8 +138,8 @@ class MeasureCard(QWidget):
             self.method.setText("Finding out…" if held and measuring.taken is None else "")
         self.method.setVisible(bool(self.method.text()))
         self.unit.setText(measuring.unit_sign)
-        for button in (self.keep, self.copy, self.unit, self.drop):
-            button.setVisible(held)
+        for one in (self.keep, self.copy, self.unit, self.drop):
+            one.setVisible(held)
 
     def _show_figures(self) -> None:
         while (item := self._figures.takeAt(0)) is not None:

@@ -11,6 +11,8 @@ from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.theme.palette import Palette
 
 _MOST = 4
+Answer = tuple[str, Callable[[], object]]
+"""The words of a button and what it does."""
 
 
 class Notices(QWidget):
@@ -64,7 +66,7 @@ class Notices(QWidget):
             f"border-left: 4px solid {edge}; border-radius: 4px; }}"
         )
 
-    def say(self, sentence: str, grave: bool, answers: Sequence[tuple[str, Callable[[], None]]] = (), about: str = "") -> None:
+    def say(self, sentence: str, grave: bool, answers: Sequence[Answer] = (), about: str = "") -> None:
         """answers : (words, what they do) of buttons; any of them takes the notice away
         about : what it hangs on, by which `settled` takes it away; it stands for one before it
         """
@@ -107,13 +109,13 @@ class Notices(QWidget):
             if about and card.property("about") == about:
                 self._drop(card)
 
-    def _answers(self, card: QFrame, answers: Sequence[tuple[str, Callable[[], None]]]) -> QHBoxLayout:
+    def _answers(self, card: QFrame, answers: Sequence[Answer]) -> QHBoxLayout:
         line = QHBoxLayout()
         line.setSpacing(4)
         for number, (said, run) in enumerate(answers):
             button = small(QPushButton(), said, f"notice_answer_{number}", said)
 
-            def take(_: bool, run: Callable[[], None] = run) -> None:
+            def take(_: bool, run: Callable[[], object] = run) -> None:
                 self._drop(card)
                 run()
 

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
 )
 
@@ -58,7 +57,7 @@ class PlacingSlip(HeadedPanel):
         self.title.setProperty("role", "title")
         self.title.setWordWrap(True)
         column.addWidget(self.title)
-        self.fields: dict[str, list[QLineEdit]] = {}
+        self.fields: dict[str, list[NumberLine]] = {}
         column.addLayout(self._numbers())
         for row in _BUTTONS:
             column.addLayout(self._actions(row))

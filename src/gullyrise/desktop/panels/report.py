@@ -177,7 +177,7 @@ class ReceivingReport(HeadedPanel):
             choice.addItem(words_of(chosen).capitalize(), chosen)
         choice.setCurrentIndex(choice.findData(chosen))
         # Scrolling the panel must not change what lies under the pointer.
-        choice.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr,assignment]
+        choice.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr]
         choice.activated.connect(lambda _: self.material_set.emit(standing.id, choice.currentData()))
         return choice
 

@@ -116,10 +116,10 @@ class SectionStrip(QWidget):
         self.slab_button = self._button("Slab", "cut_slab", "cut.slab", "Keep only a slab")
         self.slab_button.setCheckable(True)
         lower.addWidget(self.slab_button)
-        self.depth = _number("cut_depth", "Thickness of the slab", "mm", 3, 0.0, 1e6)
-        self.depth.valueChanged.connect(self.slab)
-        lower.addWidget(self.depth, 1)
-        self.tilts = []
+        self.thickness = _number("cut_depth", "Thickness of the slab", "mm", 3, 0.0, 1e6)
+        self.thickness.valueChanged.connect(self.slab)
+        lower.addWidget(self.thickness, 1)
+        self.tilts: list[NumberField] = []
         for direction, name in enumerate(("sideways", "over")):
             turn = _number(f"cut_tilt_{name}", f"Tilt {name}", "°", 2, *_MOST_TILT[direction])
             turn.setPrefix("tilt " if not direction else "")
@@ -192,12 +192,12 @@ class SectionStrip(QWidget):
         self.more.setVisible(cut is not None)
         for axis, button in enumerate(self.axes):
             button.setChecked(cut is not None and cut.axis == axis)
-        for widget in (self.flip_button, self.position, self.sweep, self.speed, self.slab_button, self.depth, *self.tilts):
+        for widget in (self.flip_button, self.position, self.sweep, self.speed, self.slab_button, self.thickness, *self.tilts):
             widget.setEnabled(cut is not None)
         self.sweep.setChecked(cutting.sweep.running)
         self.slab_button.setChecked(cut is not None and cut.depth is not None)
-        self.depth.setEnabled(cut is not None and cut.depth is not None)
-        shown = [(self.position, cut.position if cut else 0.0), (self.depth, (cut.depth if cut else 0.0) or 0.0)]
+        self.thickness.setEnabled(cut is not None and cut.depth is not None)
+        shown = [(self.position, cut.position if cut else 0.0), (self.thickness, (cut.depth if cut else 0.0) or 0.0)]
         for field, value in (*shown, *zip(self.tilts, cut.tilt if cut else (0.0, 0.0), strict=True)):
             if not field.hasFocus() or cutting.sweep.running or not field.lineEdit().isModified():  # type: ignore[union-attr]
                 with _quiet(field):

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.placing.suggesting import PICTURE, Suggestion
+from gullyrise.desktop.bench.arrays import image_over
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.floating import FloatingSlip
 from gullyrise.desktop.theme.palette import Palette
@@ -141,5 +142,5 @@ def _icon(picture: np.ndarray, palette: Palette) -> QIcon:
     base = np.where(marked[..., None], over, part)
     pixels[..., :3] = np.clip(np.nan_to_num(base * (0.45 + 0.65 * bright[..., None])), 0, 255)
     pixels[..., 3] = np.where(seen, 255, 0)
-    image = QImage(pixels.data, wide, high, 4 * wide, QImage.Format.Format_RGBA8888).copy()
+    image = image_over(pixels, QImage.Format.Format_RGBA8888).copy()
     return QIcon(QPixmap.fromImage(image))

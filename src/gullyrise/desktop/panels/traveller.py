@@ -22,8 +22,8 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.checks.protocol import Finding, brief
 from gullyrise.core.job import Standing
 from gullyrise.desktop.bench.measures import scale_for
-from gullyrise.desktop.bench_job import BenchJob, RowView
-from gullyrise.desktop.check_rows import alike_in
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.check_rows import RowView, alike_in
 from gullyrise.desktop.instruments.angle_drawing import AngleDrawing
 from gullyrise.desktop.instruments.histogram import Histogram
 from gullyrise.desktop.instruments.stamp import WORDS, Stamp
@@ -278,17 +278,17 @@ class Traveller(QWidget):
         line.addWidget(head)
         line.addWidget(self.subject, 1)
         outer.addLayout(line)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scrolled = QScrollArea()
+        self.scrolled.setWidgetResizable(True)
+        self.scrolled.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._body = QWidget()
         self._body.setProperty("panel", True)
         self._column = QVBoxLayout(self._body)
         self._column.setContentsMargins(0, 0, 4, 8)
         self._column.setSpacing(0)
         self._column.addStretch(1)
-        self.scroll.setWidget(self._body)
-        outer.addWidget(self.scroll)
+        self.scrolled.setWidget(self._body)
+        outer.addWidget(self.scrolled)
         self.rows: dict[str, TravellerRow] = {}
         self._to_reveal: QWidget | None = None
         # Once the layout has taken in what is new.
@@ -311,7 +311,7 @@ class Traveller(QWidget):
 
     def _reveal(self) -> None:
         if self._to_reveal is not None:
-            self.scroll.ensureWidgetVisible(self._to_reveal, 0, 0)
+            self.scrolled.ensureWidgetVisible(self._to_reveal, 0, 0)
 
     def sizeHint(self) -> QSize:
         return QSize(320, 480)
@@ -359,4 +359,4 @@ class Traveller(QWidget):
         if check is None or check in self.rows:
             self._model.show_measure(check)
             if check is not None:
-                self.scroll.ensureWidgetVisible(self.rows[check], 0, 40)
+                self.scrolled.ensureWidgetVisible(self.rows[check], 0, 40)

@@ -76,8 +76,8 @@ class KeySheet(QDialog):
         row = QHBoxLayout()
         for widget in (self.field, again, none):
             row.addWidget(widget)
-        for widget in (self.filter, self.table):
-            column.addWidget(widget)
+        column.addWidget(self.filter)
+        column.addWidget(self.table)
         column.addLayout(row)
         column.addWidget(self.trouble)
         self.refresh()

@@ -54,8 +54,8 @@ class OwnSchemeEditor(QWidget):
         row = QHBoxLayout()
         for widget in (QLabel("A new motion for"), self.gesture, drop, self.start):
             row.addWidget(widget)
-        for widget in (head, self.table):
-            column.addWidget(widget)
+        column.addWidget(head)
+        column.addWidget(self.table)
         column.addLayout(row)
         column.addWidget(self.pad)
         column.addWidget(self.trouble)

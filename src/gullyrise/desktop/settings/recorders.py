@@ -6,6 +6,7 @@ from PyQt6.QtCore import QEvent, QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QNativeGestureEvent, QTabletEvent, QWheelEvent
 from PyQt6.QtWidgets import QLabel, QLineEdit
 
+from gullyrise.desktop.actions.keymap import words_of_press
 from gullyrise.desktop.actions.registry import FAMILIES
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
@@ -37,7 +38,7 @@ class KeyField(QLineEdit):
             self._first = ""
             event.ignore()
             return
-        words = QKeySequence(event.key() | (event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier).value).toString()
+        words = words_of_press(event)
         if self._first:
             words, self._first = f"{self._first} {QKeySequence(event.key()).toString()}", ""
         elif words in FAMILIES:
