@@ -18,8 +18,8 @@ from PyQt6.QtWidgets import QApplication
 
 from benchmarks.timing import Ratio, best
 from gullyrise.core.geometry import Mesh
-from gullyrise.core.geometry.prepared import prepared
 from gullyrise.core.machines.library import default_machine
+from gullyrise.core.picking.prepared import prepared
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.picking import Finder
 from gullyrise.desktop.bench.renderer import Frame, Renderer, Request

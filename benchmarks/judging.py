@@ -18,22 +18,22 @@ from PyQt6.QtTest import QTest
 
 from benchmarks.timing import Ratio, best
 from gullyrise.core.checks import overhangs, wall_webs, walls
-from gullyrise.core.checks.clearance_between import between
-from gullyrise.core.checks.clearance_map import gaps_of_faces
-from gullyrise.core.checks.clearance_pieces import Piece
-from gullyrise.core.checks.overhang_regions import overhang_angles
 from gullyrise.core.checks.protocol import Snapshot
+from gullyrise.core.gaps.between import between
+from gullyrise.core.gaps.by_face import gaps_of_faces
+from gullyrise.core.gaps.pieces import Piece
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.ball import shrink_balls
 from gullyrise.core.geometry.nearest import Surface, Tree
+from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.reentrant import inside_edges
 from gullyrise.core.geometry.sampling import spread
 from gullyrise.core.geometry.topology import edges_of
-from gullyrise.core.intake.health import outward
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.part import Body, Part
 from gullyrise.core.progress import silent
+from gullyrise.core.support.regions import overhang_angles
 
 SIZES = (10_000, 100_000, 1_000_000)
 

@@ -18,7 +18,7 @@ from gullyrise.core.geometry.anatomy import anatomy_of
 from gullyrise.core.geometry.joining import joined
 from gullyrise.core.intake.materials import BY_ID
 from gullyrise.core.measuring.picks import Pick
-from gullyrise.core.measuring.taking import Subject
+from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.part import Body
 from gullyrise.core.solids.harvest import body_of
 from gullyrise.core.solids.meshing import sub_shapes

@@ -11,15 +11,15 @@ from scipy.ndimage import grey_dilation, grey_erosion
 
 import zoo
 from gullyrise.core.checks.access_map import HeightMap, left_by
-from gullyrise.core.checks.clearance_map import gaps_of_faces
-from gullyrise.core.checks.clearance_pieces import Piece
-from gullyrise.core.checks.overhang_regions import hanging_of
 from gullyrise.core.checks.places import Cells
 from gullyrise.core.checks.tally import BINS, tallied
+from gullyrise.core.gaps.by_face import gaps_of_faces
+from gullyrise.core.gaps.pieces import Piece
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.nearest import Surface
+from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.topology import clusters, edges_cancel, edges_of
-from gullyrise.core.intake.health import outward
+from gullyrise.core.support.regions import hanging_of
 
 
 @settings(max_examples=30, deadline=None)

@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 import gauge
 import zoo
 from gullyrise.core.cutting import cut
-from gullyrise.core.cutting.outline import Outline, circle_of, fitted_circle, rounded, straight
-from gullyrise.core.cutting.snapping import snapped, thing_of
 from gullyrise.core.cutting.thickness import is_inside, nearest_on, ways_of
 from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.anatomy import anatomy_of
+from gullyrise.core.geometry.outline import Outline, circle_of, fitted_circle, rounded, straight
 from gullyrise.core.measuring.between import between
+from gullyrise.core.measuring.flat_snaps import snapped, thing_of
 from gullyrise.core.measuring.marks import marks_of
 from gullyrise.core.report.outlines import extent_of, outlines_of
 

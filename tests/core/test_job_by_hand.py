@@ -11,8 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gullyrise.core.cutting.cuts import MOST, Cut
-from gullyrise.core.cutting.pegs import Pegs
 from gullyrise.core.errors import JobError
+from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.job import Job
 from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from
 from gullyrise.core.job.origins import Split

@@ -16,8 +16,8 @@ from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.anatomy import anatomy_of
 from gullyrise.core.geometry.blocks import along_ray, blocks_of
 from gullyrise.core.geometry.likeness import alike, moments
-from gullyrise.core.geometry.prepared import prepared
 from gullyrise.core.geometry.reducing import reduced
+from gullyrise.core.picking.prepared import prepared
 from gullyrise.core.reading import read
 from gullyrise.demo import FILES
 

@@ -14,8 +14,8 @@ from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Mesh
 from gullyrise.core.geometry.arrays import unit_rows
-from gullyrise.core.geometry.prepared import prepared
 from gullyrise.core.machines.library import default_machine
+from gullyrise.core.picking.prepared import prepared
 from gullyrise.demo import FILES
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import Display

@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gullyrise.core.geometry import Mesh
-from gullyrise.core.geometry.prepared import prepared
 from gullyrise.core.machines.library import machine_named
+from gullyrise.core.picking.prepared import prepared
 from gullyrise.desktop.bench import before_eye
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.picking import Feature, FeatureLines, Kind, bed_point, in_rectangle, own_lines

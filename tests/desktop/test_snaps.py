@@ -10,10 +10,10 @@ import pytest
 import gauge
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Transform
-from gullyrise.core.geometry.prepared import prepared
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.measuring.taking import take
 from gullyrise.core.part import Body
+from gullyrise.core.picking.prepared import prepared
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.picking import Finder, Hit

@@ -30,11 +30,11 @@ from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 import zoo
 from gullyrise.core.errors import Damaged, ReadError, UnsafeContent, WriteError
 from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.facts import CURVES, SURFACES
 from gullyrise.core.part import Body, Part
 from gullyrise.core.reading import ReadOptions, read
 from gullyrise.core.reading.folders import files_below
 from gullyrise.core.report.intake import part_figures
-from gullyrise.core.solids.facts import CURVES, SURFACES
 from gullyrise.core.solids.harvest import harvest, refined, shape_of
 from gullyrise.core.writing import write
 from gullyrise.core.writing.placed import together

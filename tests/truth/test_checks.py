@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from manifold3d import Manifold
 
 import zoo
-from gullyrise.core.checks.clearance_between import between
-from gullyrise.core.checks.clearance_pieces import Piece
 from gullyrise.core.checks.protocol import Snapshot
 from gullyrise.core.checks.registry import checks, run_check
+from gullyrise.core.gaps.between import between
+from gullyrise.core.gaps.pieces import Piece
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import library, machine_named

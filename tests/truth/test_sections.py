@@ -23,11 +23,11 @@ import zoo
 from gullyrise.core.cutting import cut
 from gullyrise.core.cutting.along import area_along
 from gullyrise.core.cutting.fill import filled, shared
-from gullyrise.core.cutting.outline import Outline, rounded
 from gullyrise.core.cutting.thickness import disc_at, ways_of
 from gullyrise.core.errors import PlaneError
 from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.blocks import blocks_of
+from gullyrise.core.geometry.outline import Outline, rounded
 from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
 from gullyrise.core.solids.sections import exact_section
 

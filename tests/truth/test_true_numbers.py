@@ -11,7 +11,7 @@ from scipy.integrate import quad
 
 import zoo
 from gullyrise.core.checks import clearances, walls
-from gullyrise.core.checks.protocol import Outcome, number
+from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.checks.registry import run_check
 from gullyrise.core.cutting.told import EXACT, TRIANGLES, section_told
 from gullyrise.core.geometry import Mesh, Plane, Transform
@@ -22,6 +22,7 @@ from gullyrise.core.geometry.reentrant import at_corners, inside_corners, inside
 from gullyrise.core.geometry.slivers import slim, unseamed
 from gullyrise.core.geometry.topology import closed, edges_of
 from gullyrise.core.machines import Limits
+from gullyrise.core.number_words import number
 from gullyrise.core.part import Part
 from truth.families import solids
 

@@ -13,7 +13,7 @@ from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.paths import printable
 
 if TYPE_CHECKING:
-    from gullyrise.core.solids.facts import Facts
+    from gullyrise.core.geometry.facts import Facts
 
 Kind = Literal["solid", "mesh"]
 UnitSource = Literal["declared", "assumed", "given"]

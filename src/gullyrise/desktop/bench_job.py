@@ -10,16 +10,17 @@ from typing import Any
 from pydantic import ValidationError
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from gullyrise.core.checks.protocol import Check, Finding, Outcome, Verdict, gravest, number
+from gullyrise.core.checks.protocol import Check, Finding, Outcome, Verdict, gravest
 from gullyrise.core.checks.registry import applies, checks
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
-from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.job.file import is_job_file
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import default_machine, library_told
+from gullyrise.core.number_words import number
 from gullyrise.core.part import Body
+from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.between_parts import BetweenParts
 from gullyrise.desktop.check_rows import RowView, not_judged, row_of

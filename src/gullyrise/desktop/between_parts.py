@@ -11,11 +11,13 @@ from PyQt6.QtCore import QObject, QTimer
 
 from gullyrise.core.checks.clearances import METHOD, Pair, judged_pair
 from gullyrise.core.checks.clearances import Limits as ClearanceLimits
-from gullyrise.core.checks.protocol import Finding, Outcome, number, spot
+from gullyrise.core.checks.protocol import Finding, Outcome
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job import Standing
 from gullyrise.core.job.near import within_reach
+from gullyrise.core.number_words import number
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.workers.clearing import PairsAcross
 

@@ -10,8 +10,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from gullyrise.core.cutting import Section
 from gullyrise.core.cutting.along import AreaCurve
 from gullyrise.core.cutting.cuts import MOST, Cut
-from gullyrise.core.cutting.outline import Outline
 from gullyrise.core.geometry import Box, Floats, Plane
+from gullyrise.core.geometry.outline import Outline
 from gullyrise.desktop import features
 from gullyrise.desktop.crew import Errand
 from gullyrise.desktop.placed import placed_box

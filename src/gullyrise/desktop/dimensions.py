@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Transform
-from gullyrise.core.measuring.figures import Figure, Spot
+from gullyrise.core.geometry.spots import Spot
+from gullyrise.core.measuring.figures import Figure
 from gullyrise.core.measuring.keeping import hangs_on_machine, is_stale, judged, kept, limits_of
 from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.taking import Taken

@@ -10,11 +10,11 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from scipy.spatial import cKDTree
 
-from gullyrise.core.checks.protocol import number
 from gullyrise.core.checks.wall_evidence import BodyWalls
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats, Plane, Transform
 from gullyrise.core.job import Standing
+from gullyrise.core.number_words import number
 from gullyrise.desktop.bench.check_marks import NO_MARKS, Ball, CheckMarks
 from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.sight import Key

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from gullyrise.core.geometry import Floats, Mesh, Transform
-from gullyrise.core.solids.facts import SURFACES
+from gullyrise.core.geometry.facts import SURFACES
 from gullyrise.desktop.bench.picking import Feature, Hit
 from gullyrise.desktop.bench.scene import Item
 from gullyrise.desktop.bench_job import BenchJob

@@ -7,9 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import GRAVITY, Outcome, Verdict, gravest, number
+from gullyrise.core.checks.protocol import GRAVITY, Outcome, Verdict, gravest
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Standing
+from gullyrise.core.number_words import number
 from gullyrise.core.placing.bed import bed_offset
 from gullyrise.desktop.bench_job import BenchJob
 

@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.aside import bring_back, lay_aside
 from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.standing import Hull
 from gullyrise.core.part import Part
+from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.memory import give_back
 from gullyrise.desktop.mishaps import tell
 

@@ -10,11 +10,13 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box
+from gullyrise.core.geometry.spots import Spot, spot
 from gullyrise.core.intake.materials import material_named
-from gullyrise.core.measuring.figures import Figure, Spot, spot
+from gullyrise.core.measuring.figures import Figure
 from gullyrise.core.measuring.keeping import carried
 from gullyrise.core.measuring.picks import Pick
-from gullyrise.core.measuring.taking import Subject, Taken
+from gullyrise.core.measuring.subject import Subject
+from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
 from gullyrise.desktop.bench.measure_hand import Shown, middle_of
 from gullyrise.desktop.bench.picking import Feature

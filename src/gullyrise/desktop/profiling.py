@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QObject
 
-from gullyrise.core.cutting.outline import Outline
+from gullyrise.core.geometry.outline import Outline
 from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
 from gullyrise.desktop.asking import ask_where
 from gullyrise.desktop.section_figures import figures_of

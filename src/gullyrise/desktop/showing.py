@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import FaceField, Finding, brief
+from gullyrise.core.checks.protocol import FaceField, Finding
 from gullyrise.core.geometry import Box, Transform
-from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job import Standing
+from gullyrise.core.number_words import brief
+from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.measures import Scale, scale_for
 from gullyrise.desktop.bench.scene import Carry, Item

@@ -23,7 +23,7 @@ Stood = tuple[str, Part, Transform]
 
 def _pieces(parts: tuple[Stood, ...]) -> list[Any]:
     """All bodies as they stand, named `part: body`."""
-    from gullyrise.core.checks.clearance_pieces import pieces_of
+    from gullyrise.core.gaps.pieces import pieces_of
 
     copies = []
     for name, part, placement in parts:
@@ -47,8 +47,8 @@ class PairsOf(Task):
     title: str = "matrix of clearances"
 
     def run(self, progress: Progress) -> tuple[tuple[tuple[str, ...], ...], tuple[tuple[Pair, ...], ...]]:
-        from gullyrise.core.checks.clearance_between import between
         from gullyrise.core.checks.clearances import Pair
+        from gullyrise.core.gaps.between import between
 
         pieces = [_pieces((stood,))[:MOST_BODIES] for stood in self.parts]
         out = []
@@ -72,8 +72,8 @@ class PairsAcross(Task):
     title: str = "clearances between parts"
 
     def run(self, progress: Progress) -> tuple[tuple[tuple[Pair, ...], int], ...]:
-        from gullyrise.core.checks.clearance_between import between
         from gullyrise.core.checks.clearances import Pair
+        from gullyrise.core.gaps.between import between
 
         out = []
         for done, two in enumerate(self.parts):

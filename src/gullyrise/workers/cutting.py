@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from gullyrise.core.cutting import Section
-from gullyrise.core.cutting.outline import Outline
 from gullyrise.core.geometry import Floats, Mesh, Plane, Transform
+from gullyrise.core.geometry.outline import Outline
 from gullyrise.core.part import Body
 from gullyrise.core.progress import Progress
 from gullyrise.workers.fencing.task import Task

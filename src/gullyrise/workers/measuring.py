@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gullyrise.core.measuring.picks import Pick
-from gullyrise.core.measuring.taking import Subject, Taken
+from gullyrise.core.measuring.subject import Subject
+from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.progress import Progress
 from gullyrise.workers.fencing.task import Task
 

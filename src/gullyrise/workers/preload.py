@@ -20,7 +20,7 @@ import scipy.sparse.csgraph
 import scipy.spatial
 
 import gullyrise.core.checks.registry
-import gullyrise.core.geometry.prepared
+import gullyrise.core.picking.prepared
 import gullyrise.core.report.intake
 from gullyrise.core.reading.registry import load_readers
 from gullyrise.workers.fencing import make_ready

@@ -8,9 +8,9 @@ from pathlib import Path
 from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.core.cutting.splitting import Side
 from gullyrise.core.geometry import Mesh, Plane, Transform
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.intake.mends import Change as Mended
 from gullyrise.core.job.origins import Change, Split
-from gullyrise.core.measuring.figures import spot
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
 from gullyrise.workers.fencing import Grants

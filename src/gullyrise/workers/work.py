@@ -10,11 +10,11 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import Outcome, Snapshot
 from gullyrise.core.geometry import Mesh, Plane, Points, Transform
-from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
 from gullyrise.core.machines import Limits
 from gullyrise.core.part import Part
+from gullyrise.core.picking.prepared import Prepared
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
@@ -246,7 +246,7 @@ class FindSetups(Task):
         from gullyrise.core.checks.access_setups import fewest_setups
         from gullyrise.core.checks.protocol import limits_for
         from gullyrise.core.geometry.material import material_of_all
-        from gullyrise.core.intake.health import outward
+        from gullyrise.core.geometry.orientation import outward
 
         whole = material_of_all([outward(mesh) for _, mesh in self.snapshot.placed_copies()]).mesh
         tools = access.tools_for(self.snapshot.machine, limits_for(access, self.limits))  # type: ignore[arg-type]
@@ -316,7 +316,7 @@ class Prepare(Task):
         return f"view of {self.part.name}"
 
     def run(self, progress: Progress) -> tuple[Prepared, ...]:
-        from gullyrise.core.geometry.prepared import prepared
+        from gullyrise.core.picking.prepared import prepared
 
         out = []
         for done, body in enumerate(self.part.bodies):

@@ -9,29 +9,20 @@ import numpy as np
 from gullyrise.core.checks.access_corners import smallest_inside_radius
 from gullyrise.core.checks.access_depth import Opening, deepest_opening
 from gullyrise.core.checks.access_reach import NEAR, Reach, in_sight, reach_from
-from gullyrise.core.checks.protocol import (
-    FaceField,
-    Finding,
-    Outcome,
-    Row,
-    Snapshot,
-    Verdict,
-    Worst,
-    number,
-    share_under,
-    spot,
-)
+from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, share_under
 from gullyrise.core.checks.tally import tallied
 from gullyrise.core.geometry import Floats, Ints, Mesh
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.material import Material, material_of_all
+from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples, spread
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.geometry.topology import Edges, closed, clusters, edges_of
-from gullyrise.core.intake.health import outward
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.limits import SETUPS, setup_direction
 from gullyrise.core.machines.machine import Tool
+from gullyrise.core.number_words import number
 from gullyrise.core.progress import Progress
 
 ROW = Row(

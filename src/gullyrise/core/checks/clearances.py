@@ -7,26 +7,17 @@ from typing import Any
 
 import numpy as np
 
-from gullyrise.core.checks.clearance_between import Between, between
-from gullyrise.core.checks.clearance_map import gaps_of_faces
-from gullyrise.core.checks.clearance_pieces import Piece, pieces_of
-from gullyrise.core.checks.clearance_rounds import Fitting, Round, fittings, rounds_of, rounds_of_mesh
-from gullyrise.core.checks.protocol import (
-    FaceField,
-    Finding,
-    Outcome,
-    Row,
-    Snapshot,
-    Verdict,
-    Worst,
-    number,
-    share_under,
-    spot,
-)
+from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, share_under
 from gullyrise.core.checks.tally import Tally, tallied
+from gullyrise.core.gaps.between import Between, between
+from gullyrise.core.gaps.by_face import gaps_of_faces
+from gullyrise.core.gaps.pieces import Piece, pieces_of
+from gullyrise.core.gaps.rounds import Fitting, Round, fittings, rounds_of, rounds_of_mesh
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.material import near_boxes
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.machines.limits import PairGap
+from gullyrise.core.number_words import number
 from gullyrise.core.part import Body, Part
 from gullyrise.core.progress import Progress
 

@@ -8,9 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, number, spot
+from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst
 from gullyrise.core.geometry import Box, Mesh, Points, Transform
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.machines import KeepOut, Machine
+from gullyrise.core.number_words import number
 from gullyrise.core.placing.bed import in_the_middle
 from gullyrise.core.placing.moves import dropped, middle_of
 from gullyrise.core.placing.turning import SAME, Room, Turned, best_turn, best_turn_about_z, hull_points

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, spot
+from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst
 from gullyrise.core.geometry.arrays import Bools
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.geometry.topology import clusters, edges_of, runs_of_edges
 from gullyrise.core.intake.crossings import Crossings, crossings_of
 from gullyrise.core.intake.health import Health, health_of

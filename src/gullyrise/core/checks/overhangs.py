@@ -6,26 +6,17 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from gullyrise.core.checks.overhang_regions import Hanging, Region, hanging_of
-from gullyrise.core.checks.protocol import (
-    FaceField,
-    Finding,
-    Outcome,
-    Row,
-    Snapshot,
-    Verdict,
-    Worst,
-    number,
-    share_over,
-    spot,
-)
+from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, share_over
 from gullyrise.core.checks.tally import Tally, tallied
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.material import material_of_all
+from gullyrise.core.geometry.orientation import outward
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.geometry.topology import closed
-from gullyrise.core.intake.health import outward
+from gullyrise.core.number_words import number
 from gullyrise.core.progress import Progress
+from gullyrise.core.support.regions import Hanging, Region, hanging_of
 
 ROW = Row(
     id="overhangs", order=4, title="Overhangs", measure="overhang angle", unit="mm²", limit="overhang_angle", placed=True,

@@ -173,16 +173,6 @@ class Check(Protocol):
     def run(self, snapshot: Snapshot, limits: Any, progress: Progress) -> tuple[Outcome, ...]: ...
 
 
-def spot(point: np.ndarray) -> tuple[float, float, float]:
-    """A place as plain numbers."""
-    return (float(point[0]), float(point[1]), float(point[2]))
-
-
-def brief(value: float) -> str:
-    """A number for a tag or a list: three digits, and whole ones from a thousand on."""
-    return f"{value:,.0f}" if abs(value) >= 999.5 else f"{value:.3g}"
-
-
 def share_under(value: float, limit: float) -> float:
     """How far a value lies under its limit, as a share of it: 0 at the limit, 1 at nothing."""
     return float(min(max((limit - value) / limit, 0.0), 1.0)) if limit > 0 else 0.0
@@ -196,10 +186,3 @@ def share_over(value: float, limit: float, most: float) -> float:
 def limits_for(check: Check, given: Limits) -> Any:
     """The check's own frozen limits out of all."""
     return check.Limits(**{field.name: getattr(given, field.name) for field in fields(check.Limits)})
-
-
-def number(value: float) -> str:
-    """A number for a sentence: three digits after the point at most, and what is not nothing never as nothing."""
-    if 0 < abs(value) < 5e-4:
-        return f"{value:.1g}"
-    return f"{value:.3f}".rstrip("0").rstrip(".") if abs(value) < 1e5 else f"{value:.4g}"

@@ -6,9 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import Outcome, Snapshot, spot
+from gullyrise.core.checks.protocol import Outcome, Snapshot
 from gullyrise.core.geometry import Points
 from gullyrise.core.geometry.rays import RayScene
+from gullyrise.core.geometry.spots import spot
 
 _MOST_TRIANGLES = 250_000
 _MOST_FINDINGS = 60

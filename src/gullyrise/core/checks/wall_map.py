@@ -18,12 +18,13 @@ from gullyrise.core.geometry.ball import Balls, Crowd, joined_balls, shrink_ball
 from gullyrise.core.geometry.material import material_of
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.necks import Necks, downhill
+from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.reentrant import inside_edges
 from gullyrise.core.geometry.sampling import Samples, joined_samples, place_on, spread
 from gullyrise.core.geometry.slivers import slim, unseamed
 from gullyrise.core.geometry.topology import Edges, closed, edges_cancel, edges_of, shells_of
-from gullyrise.core.intake.health import degenerate_faces, outward
+from gullyrise.core.intake.health import degenerate_faces
 from gullyrise.core.progress import Progress
 
 FEWEST, MOST, EVERY_FACE = 20_000, 200_000, 150_000

@@ -16,15 +16,15 @@ from gullyrise.core.checks.protocol import (
     Verdict,
     Worst,
     gravest,
-    number,
     share_over,
     share_under,
-    spot,
 )
 from gullyrise.core.checks.tally import tallied
 from gullyrise.core.checks.wall_evidence import BodyWalls, body_walls
 from gullyrise.core.checks.wall_glance import glance_at
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
+from gullyrise.core.geometry.spots import spot
+from gullyrise.core.number_words import number
 from gullyrise.core.progress import Progress
 
 ROW = Row(

@@ -8,9 +8,10 @@ from typing import Any
 import manifold3d
 import numpy as np
 
-from gullyrise.core.cutting.section import Loop, flat, loops_of
+from gullyrise.core.cutting.section import Loop, loops_of
 from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
 from gullyrise.core.geometry.blocks import Blocks
+from gullyrise.core.geometry.plane import flat
 
 
 @dataclass(frozen=True, slots=True, eq=False)

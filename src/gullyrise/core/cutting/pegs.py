@@ -3,47 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Any
 
 import manifold3d
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
 
 from gullyrise.core.cutting.fill import Fill, in_room, rings_of
 from gullyrise.core.cutting.thickness import is_inside, ways_of
 from gullyrise.core.errors import SplitError
 from gullyrise.core.geometry import Floats, Plane, Points
+from gullyrise.core.geometry.pegs import Pegs
 
-Row = tuple[float, float, float]
-Length = Annotated[float, Field(gt=0, le=1e5)]
 _SIDES = 64
 _GRID = 48
-_ROOT = 0.25
 _WALL = 0.5
 _STICKS_OUT = 1e-3
-
-
-class Pegs(BaseModel):
-    """Round pegs of one size on a cut. clearance : mm between a peg and its hole on every side and at its end."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-    diameter: Length
-    length: Length = Field(description="mm that a peg stands out of the cut")
-    clearance: float = Field(ge=0, le=10)
-    feet: tuple[Row, ...] = Field(max_length=100, description="middles of the pegs on the cut, mm in the file's coordinates")
-
-    @property
-    def root(self) -> float:
-        """mm by which a peg begins under the cut, so that it grows out of material."""
-        return _ROOT * self.diameter
-
-    @property
-    def hole_diameter(self) -> float:
-        return self.diameter + 2 * self.clearance
-
-    @property
-    def depth(self) -> float:
-        return self.length + self.clearance
 
 
 @dataclass(frozen=True, slots=True)

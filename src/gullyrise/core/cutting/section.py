@@ -8,7 +8,8 @@ import manifold3d
 import numpy as np
 
 from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
-from gullyrise.core.intake.health import outward
+from gullyrise.core.geometry.orientation import outward
+from gullyrise.core.geometry.plane import flat
 
 _NOTHING = 1e-13
 _ROUNDING = 16 * np.finfo(np.float64).eps
@@ -214,13 +215,6 @@ def loops_of(mesh: Mesh, plane: Plane, among: Ints | None = None) -> list[Loop]:
             continue
         out.append(loop)
     return out
-
-
-def flat(points: Points, plane: Plane) -> np.ndarray:
-    """(n, 2) coordinates of points in the plane's own frame, mm from its point."""
-    u, v = plane.frame()
-    away = points - plane.point
-    return np.column_stack([away @ u, away @ v])
 
 
 def _signed_area(points: Points, plane: Plane) -> float:

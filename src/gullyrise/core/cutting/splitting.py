@@ -8,11 +8,12 @@ from typing import Any, Literal
 import numpy as np
 
 from gullyrise.core.cutting.fill import Fill, filled
-from gullyrise.core.cutting.pegs import Pegs, PegWish, placed_pegs, rod
+from gullyrise.core.cutting.pegs import PegWish, placed_pegs, rod
 from gullyrise.core.errors import SplitError
 from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.blocks import blocks_of
 from gullyrise.core.geometry.booleans import mesh_of, solid_of
+from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.geometry.topology import closed, edges_of
 from gullyrise.core.part import Body, Part, renamed
 

@@ -60,3 +60,10 @@ class Plane:
         u -= self.normal * (u @ self.normal)
         u /= np.linalg.norm(u)
         return u, np.cross(self.normal, u)
+
+
+def flat(points: Points, plane: Plane) -> np.ndarray:
+    """(n, 2) coordinates of points in the plane's own frame, mm from its point."""
+    u, v = plane.frame()
+    away = points - plane.point
+    return np.column_stack([away @ u, away @ v])

@@ -13,8 +13,9 @@ from scipy.spatial import cKDTree
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.arrays import Bools, Ints
 from gullyrise.core.geometry.joining import joined
+from gullyrise.core.geometry.orientation import wound_alike
 from gullyrise.core.geometry.topology import disagreeing, edges_of
-from gullyrise.core.intake.health import Health, degenerate_faces, health_of, wound_alike
+from gullyrise.core.intake.health import Health, degenerate_faces, health_of
 from gullyrise.core.intake.holes import close_holes
 from gullyrise.core.intake.shells import shells_in
 from gullyrise.core.part import Part

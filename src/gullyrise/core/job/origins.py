@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from gullyrise.core.cutting.pegs import Pegs
+from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.paths import real_path
 from gullyrise.core.placing.stand_ins import StandIn
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from gullyrise.core.geometry import Floats
-from gullyrise.core.measuring.figures import EXACT, Figure, spot
+from gullyrise.core.geometry.spots import spot
+from gullyrise.core.measuring.figures import EXACT, Figure
 from gullyrise.core.measuring.things import Flat, Line, Point, Thing
 
 PARALLEL = 1e-7

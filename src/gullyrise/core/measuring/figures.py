@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.spots import Spot
 
 Quantity = Literal["length", "area", "volume", "angle", "mass"]
-Spot = tuple[float, float, float]
 EXACT = "exact"
 
 
@@ -34,9 +34,3 @@ class Figure:
             return self
         (ax, ay, az), (bx, by, bz) = place.apply([self.a, self.b]).tolist()  # type: ignore[arg-type]
         return replace(self, a=(ax, ay, az), b=(bx, by, bz))
-
-
-def spot(place: object) -> Spot:
-    """Three plain numbers of anything with three."""
-    x, y, z = (float(value) for value in place)  # type: ignore[attr-defined]
-    return x, y, z

@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 from scipy.optimize import least_squares
 
-from gullyrise.core.cutting.outline import fitted_circle
 from gullyrise.core.geometry import Floats, Plane, Points
+from gullyrise.core.geometry.outline import fitted_circle
 
 SINGLE = float(np.finfo(np.float32).eps)
 

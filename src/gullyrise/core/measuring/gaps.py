@@ -8,15 +8,16 @@ import numpy as np
 
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.nearest import Gap, Surface, Tree
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.measuring.faceting import faceting
-from gullyrise.core.measuring.figures import EXACT, Figure, spot
+from gullyrise.core.measuring.figures import EXACT, Figure
 from gullyrise.core.measuring.fits import grain
 from gullyrise.core.measuring.things import Thing
 from gullyrise.core.part import Body
 
 if TYPE_CHECKING:
     from gullyrise.core.measuring.picks import Pick
-    from gullyrise.core.measuring.taking import Subject
+    from gullyrise.core.measuring.subject import Subject
 
 _PORTION = 500_000
 _MOST_PAIRS = 20_000

@@ -8,7 +8,8 @@ from typing import Literal
 import numpy as np
 
 from gullyrise.core.geometry import Box, Transform
-from gullyrise.core.measuring.figures import Figure, spot
+from gullyrise.core.geometry.spots import spot
+from gullyrise.core.measuring.figures import Figure
 from gullyrise.core.measuring.iso286 import deviations
 from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gullyrise.core.cutting.outline import circle_of, rounded
 from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
 from gullyrise.core.geometry.anatomy import Anatomy
 from gullyrise.core.geometry.arrays import frozen
+from gullyrise.core.geometry.facts import SURFACES, Facts
+from gullyrise.core.geometry.outline import circle_of, rounded
 from gullyrise.core.measuring.fits import fit_plane, grain
 from gullyrise.core.measuring.on_mesh import chain_of
-from gullyrise.core.solids.facts import SURFACES, Facts
 
 _MOST_EDGES = 1_500
 _WITHIN = 1e-3

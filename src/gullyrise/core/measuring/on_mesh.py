@@ -6,13 +6,14 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from gullyrise.core.cutting.outline import circle_of, rounded
 from gullyrise.core.cutting.thickness import nearest_on
 from gullyrise.core.geometry import Floats, Ints, Mesh, Plane, Points
 from gullyrise.core.geometry.arrays import Bools, unit_rows
+from gullyrise.core.geometry.outline import circle_of, rounded
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.geometry.topology import edges_of
 from gullyrise.core.measuring.faceting import Faceting, area_doubt, chord_sag, faceting
-from gullyrise.core.measuring.figures import Figure, spot
+from gullyrise.core.measuring.figures import Figure
 from gullyrise.core.measuring.fits import FittedCylinder, FittedSphere, fit_circle, fit_cylinder, fit_plane, fit_sphere, grain
 from gullyrise.core.measuring.things import Flat, Line, Point, Thing
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from gullyrise.core.geometry import Floats, Mesh, Points
-from gullyrise.core.measuring.figures import EXACT, Figure, spot
+from gullyrise.core.geometry.facts import CURVES, SURFACES, Facts
+from gullyrise.core.geometry.spots import spot
+from gullyrise.core.measuring.figures import EXACT, Figure
 from gullyrise.core.measuring.things import Flat, Line, Point, Thing
-from gullyrise.core.solids.facts import CURVES, SURFACES, Facts
 
 
 def face_of_solid(facts: Facts, index: int, surface: Mesh, chord: float) -> Thing:

@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gullyrise.core.errors import MeasureError
-from gullyrise.core.geometry import Floats, Transform
+from gullyrise.core.geometry import Floats
 from gullyrise.core.geometry.anatomy import Anatomy, anatomy_of
 from gullyrise.core.geometry.nearest import Surface
-from gullyrise.core.intake.materials import Material, mass
+from gullyrise.core.intake.materials import mass
 from gullyrise.core.measuring import gaps
 from gullyrise.core.measuring.between import angle_at, between, chain
 from gullyrise.core.measuring.faceting import area_doubt, faceting, volume_doubt
@@ -19,20 +19,11 @@ from gullyrise.core.measuring.fits import grain
 from gullyrise.core.measuring.on_mesh import chain_of, edge_of_mesh, face_of_mesh
 from gullyrise.core.measuring.on_solid import edge_of_solid, face_of_solid
 from gullyrise.core.measuring.picks import Pick
+from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.measuring.things import Point, Thing
 from gullyrise.core.part import Body
 
 _INWARD = 0.02
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Subject:
-    """A body that things were picked on. place : where it stands on the machine"""
-
-    name: str
-    body: Body
-    place: Transform
-    material: Material | None
 
 
 @dataclass(frozen=True, slots=True, eq=False)

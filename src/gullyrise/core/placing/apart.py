@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from gullyrise.core.checks.clearance_between import Between, between
-from gullyrise.core.checks.clearance_pieces import Piece, pieces_of
+from gullyrise.core.gaps.between import Between, between
+from gullyrise.core.gaps.pieces import Piece, pieces_of
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress, silent
 

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import spot
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.nearest import Tree
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.geometry.topology import points_of_shells
 from gullyrise.core.geometry.transform import MIRROR
 from gullyrise.core.geometry.winding import inside

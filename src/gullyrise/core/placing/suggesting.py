@@ -7,14 +7,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
-from gullyrise.core.checks.overhang_regions import RESTS_WITHIN, measured_support
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.geometry.mesh import merged
-from gullyrise.core.intake.health import outward
+from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.placing.moves import dropped, shortest_turn
 from gullyrise.core.placing.turning import SAME, Room, best_turn_about_z, evenly_spread, excess, hull_points, thinned
 from gullyrise.core.progress import Progress, silent
+from gullyrise.core.support.regions import measured_support
+from gullyrise.core.support.rims import RESTS_WITHIN
 
 _DIRECTIONS, _MOST_FLATS, _KEPT, _LOOKED_AT = 120, 60, 10, 20_000
 _NO_FOOT = 1.0

@@ -6,8 +6,9 @@ from typing import Any
 
 import numpy as np
 
+from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.topology import closed, edges_of
-from gullyrise.core.intake.health import health_of, outward
+from gullyrise.core.intake.health import health_of
 from gullyrise.core.intake.units import declared_doubt, doubt
 from gullyrise.core.part import Body, Part
 

@@ -12,9 +12,9 @@ import numpy as np
 from ezdxf import units
 
 from gullyrise.core.cutting import Section
-from gullyrise.core.cutting.outline import Outline, circle_of, rounded
-from gullyrise.core.cutting.section import flat
 from gullyrise.core.geometry import Floats
+from gullyrise.core.geometry.outline import Outline, circle_of, rounded
+from gullyrise.core.geometry.plane import flat
 
 
 def outlines_of(section: Section, arcs_within: float = 0.0) -> tuple[Outline, ...]:

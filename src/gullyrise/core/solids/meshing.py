@@ -23,9 +23,9 @@ from scipy.spatial import cKDTree
 
 from gullyrise.core.geometry import Faces, Mesh, Points, Transform
 from gullyrise.core.geometry.anatomy import Anatomy
+from gullyrise.core.geometry.facts import Facts
 from gullyrise.core.geometry.joining import joined
 from gullyrise.core.geometry.topology import closed, edges_of
-from gullyrise.core.solids.facts import Facts
 from gullyrise.core.solids.surfaces import facts_of
 
 # Radians between neighbouring facets: small holes keep a round look where the chord error alone would leave a hexagon.

@@ -17,9 +17,9 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
-from gullyrise.core.cutting.outline import Outline
-from gullyrise.core.cutting.section import flat
 from gullyrise.core.geometry import Floats, Plane, Points, Transform
+from gullyrise.core.geometry.outline import Outline
+from gullyrise.core.geometry.plane import flat
 from gullyrise.core.solids.harvest import box_of, shape_of
 from gullyrise.core.solids.meshing import located, mirrored, sub_shapes
 

@@ -10,9 +10,9 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS_Shape
 
-from gullyrise.core.cutting.pegs import Pegs
 from gullyrise.core.errors import SplitError
 from gullyrise.core.geometry import Plane, Transform
+from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.part import Body
 from gullyrise.core.solids.harvest import box_of, exact_volume, harvest, shape_of
 from gullyrise.core.solids.sections import standing

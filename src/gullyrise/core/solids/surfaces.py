@@ -23,7 +23,7 @@ from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face
 
 from gullyrise.core.geometry import Points
-from gullyrise.core.solids.facts import CURVES, SURFACES, Facts
+from gullyrise.core.geometry.facts import CURVES, SURFACES, Facts
 
 _NONE = (np.nan, np.nan, np.nan)
 _SURFACE = {

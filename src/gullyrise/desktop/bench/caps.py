@@ -11,9 +11,10 @@ from vtkmodules.vtkCommonTransforms import vtkTransform
 from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer, vtkTexture
 
 from gullyrise.core.cutting.fill import Fill, crossing, fill_of, in_room, shared, triangles
-from gullyrise.core.cutting.section import Loop, flat, loops_of
+from gullyrise.core.cutting.section import Loop, loops_of
 from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.blocks import blocks_of
+from gullyrise.core.geometry.plane import flat
 from gullyrise.desktop.bench import shapes
 from gullyrise.desktop.bench.actors import actor_of, clip, cover, drawn_out, line_actor, matrix_of, paint, sides_of
 from gullyrise.desktop.bench.arrays import to_vtk

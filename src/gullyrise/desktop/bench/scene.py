@@ -8,8 +8,8 @@ import numpy as np
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Mesh
-from gullyrise.core.geometry.prepared import Prepared
 from gullyrise.core.machines import Machine
+from gullyrise.core.picking.prepared import Prepared
 from gullyrise.core.placing.bed import bed_offset
 from gullyrise.desktop.bench.display import PLAIN, Display
 from gullyrise.desktop.bench.measures import Scale

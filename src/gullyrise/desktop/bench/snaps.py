@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gullyrise.core.geometry import Floats, Points
-from gullyrise.core.measuring.figures import spot
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.measuring.picks import Pick, What
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.picking import Hit, to_segments

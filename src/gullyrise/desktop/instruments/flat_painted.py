@@ -21,12 +21,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from gullyrise.core.cutting.outline import Outline
-from gullyrise.core.cutting.section import flat
-from gullyrise.core.cutting.snapping import Snapped
 from gullyrise.core.cutting.thickness import Disc, ways_of
 from gullyrise.core.geometry import Floats, Plane
+from gullyrise.core.geometry.outline import Outline
+from gullyrise.core.geometry.plane import flat
 from gullyrise.core.measuring.figures import Figure
+from gullyrise.core.measuring.flat_snaps import Snapped
 from gullyrise.core.measuring.things import Thing
 from gullyrise.core.measuring.words import Wording, said
 from gullyrise.desktop.theme.look import type_of

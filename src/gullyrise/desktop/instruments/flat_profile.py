@@ -7,9 +7,9 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 
-from gullyrise.core.cutting.snapping import WORDS, snapped, thing_of
 from gullyrise.core.cutting.thickness import disc_at
 from gullyrise.core.measuring.between import between
+from gullyrise.core.measuring.flat_snaps import WORDS, snapped, thing_of
 from gullyrise.core.measuring.words import said
 from gullyrise.desktop.instruments.flat_painted import PaintedProfile
 from gullyrise.desktop.theme.palette import Palette

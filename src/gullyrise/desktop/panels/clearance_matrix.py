@@ -14,7 +14,8 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.checks.clearances import Limits, Pair, wish_for
-from gullyrise.core.checks.protocol import Outcome, number
+from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.number_words import number
 from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
 from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.floating import FloatingSlip

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from gullyrise.core.checks.protocol import Finding, brief
+from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.number_words import brief
 from gullyrise.desktop.instruments.stamp import Stamp
 from gullyrise.desktop.panels.buttons import forget, small
 from gullyrise.desktop.theme.palette import Palette

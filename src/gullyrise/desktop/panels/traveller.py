@@ -19,8 +19,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from gullyrise.core.checks.protocol import Finding, brief
+from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
+from gullyrise.core.number_words import brief
 from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.check_rows import RowView, alike_in

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from gullyrise.core.checks.clearance_pieces import Piece
+from gullyrise.core.gaps.pieces import Piece
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.arrays import Floats
 from gullyrise.core.geometry.booleans import shared_solid

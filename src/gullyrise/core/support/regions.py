@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +10,6 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components, minimum_spanning_tree
 from scipy.spatial import cKDTree
 
-from gullyrise.core.checks.protocol import number
 from gullyrise.core.geometry import Floats, Ints, Mesh, Points
 from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.facets import bends, whole_facets
@@ -19,19 +17,15 @@ from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
 from gullyrise.core.geometry.topology import Edges, clusters, edges_of
 from gullyrise.core.progress import Progress, silent
+from gullyrise.core.support.rims import RESTS_WITHIN, kind_of, lines_of, middles, rims_of
 
-RESTS_WITHIN = 0.2
-"""mm above the bed that count as resting on it: one common layer."""
 COLUMNS_FROM = 20.0
 """Degrees from which on columns are measured, so that a lower limit needs no new measuring."""
 _LIES_WITHIN = 0.01
 _EXACT = 0.02
 _LONE, _MOST_LONE = 2.0, 20_000
 _SAMPLES = 60_000
-_MOST_HELD = 600
-_CEILING = 80.0
 _ALIKE = 0.2
-_MOST_RIM, _UPRIGHTS = 300, 16
 _MOST_TIPS, _BESIDE = 500, 1.0
 _OVER = 1e-4
 
@@ -171,22 +165,22 @@ class Hanging:
     def told(self, regions: Regions, most: int) -> list[Region]:
         """All that is told of the largest regions."""
         mesh = self.mesh
-        rims = _rims(mesh, self.edges, regions.label)
+        rims = rims_of(mesh, self.edges, regions.label)
         inside = np.flatnonzero(regions.label >= 0)
         inside = inside[np.argsort(regions.label[inside], kind="stable")]
         ends = np.cumsum(np.bincount(regions.label[inside], minlength=len(regions.area)))
         out = []
         for which in regions.largest(most):
             faces = inside[ends[which - 1] if which else 0 : ends[which]]
-            middles = _middles(mesh, faces)
-            centroid = np.average(middles, axis=0, weights=self.areas[faces])
-            nearest = int(np.argmin(np.linalg.norm(middles - centroid, axis=1)))
+            middle = middles(mesh, faces)
+            centroid = np.average(middle, axis=0, weights=self.areas[faces])
+            nearest = int(np.argmin(np.linalg.norm(middle - centroid, axis=1)))
             rim = rims(which)
             out.append(
                 Region(
-                    _kind(mesh, rim, float(self.angles[faces].min())), float(self.angles[faces].max()),
+                    kind_of(mesh, rim, float(self.angles[faces].min())), float(self.angles[faces].max()),
                     float(regions.area[which]), float(regions.volume[which]), float(regions.contact[which]),
-                    float(regions.on_part[which]), middles[nearest], _lines(rim, self.drop[rim.within]),
+                    float(regions.on_part[which]), middle[nearest], lines_of(rim, self.drop[rim.within]),
                 )
             )  # fmt: skip
         return out
@@ -321,87 +315,3 @@ def _tips(mesh: Mesh, edges: Edges) -> Ints:
     beside_each = cKDTree(mesh.vertices[corners]).query_ball_point(mesh.vertices[lone], _BESIDE)
     alone = [bool((z[corners[near]] >= z[tip] - level).all()) for tip, near in zip(lone, beside_each, strict=True)]
     return np.asarray(lone[np.array(alone, dtype=bool)])
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Rim:
-    """The edges round a region, k of them. ends : (k, 2, 3);  within, beyond : (k,) face on either side"""
-
-    ends: Points
-    within: Ints
-    beyond: Ints
-
-
-def _rims(mesh: Mesh, edges: Edges, label: NDArray[np.int32]) -> Callable[[int], _Rim]:
-    """The rim of any region by its number."""
-    sides = label[edges.pairs]
-    pairs = np.flatnonzero(sides[:, 0] != sides[:, 1])
-    sides = sides[pairs]
-
-    def rim(which: int) -> _Rim:
-        here = np.flatnonzero((sides == which).any(axis=1))
-        first = sides[here, 0] == which
-        both = edges.pairs[pairs[here]]
-        within, beyond = np.where(first, both[:, 0], both[:, 1]), np.where(first, both[:, 1], both[:, 0])
-        return _Rim(mesh.vertices[edges.ends[edges.pair_edge[pairs[here]]]], within, beyond)
-
-    return rim
-
-
-def _middles(mesh: Mesh, faces: Ints) -> Points:
-    """(k, 3) middles of some faces: of all, a mesh that came from another process would have to work them out first."""
-    return np.asarray(mesh.vertices[mesh.faces[faces]].sum(axis=1) / 3)
-
-
-def _kind(mesh: Mesh, rim: _Rim, least_angle: float) -> str:
-    """bridge, island or overhang, in words.
-
-    A bridge is a flat region with faces that go down from two opposite sides of its rim; an island is one whose whole
-    rim goes up, so that it starts in the air.
-    """
-    if not len(rim.within):
-        return "hangs in the air"
-    middle = rim.ends.mean(axis=1)
-    lowest = mesh.vertices[mesh.faces[rim.beyond]][:, :, 2].min(axis=1)
-    rise = _middles(mesh, rim.beyond)[:, 2] - middle[:, 2]
-    on_bed = middle[:, 2] <= RESTS_WITHIN
-    held = on_bed | ((lowest < middle[:, 2] - 1e-6) & (rise < 0))
-    if not held.any():
-        return "island: starts in the air"
-    if least_angle > _CEILING and held.sum() > 1:
-        out = middle - _middles(mesh, rim.within)
-        along = rim.ends[:, 1] - rim.ends[:, 0]
-        side = np.column_stack([along[:, 1], -along[:, 0]])
-        side /= np.maximum(np.linalg.norm(side, axis=1), 1e-300)[:, None]
-        side *= np.sign(np.einsum("ij,ij->i", side, out[:, :2]))[:, None]
-        span = _span(side[held], middle[held][:, :2])
-        if span is not None:
-            return f"bridge of {number(span)} mm"
-    return "overhang"
-
-
-def _span(out: Points, places: Points) -> float | None:
-    """The widest way across a region between held edges that face each other, mm, or None.
-
-    out, places : (k, 2) direction out of the region and middle of each held edge. A region round a stem is held from within
-    and spans nothing: there the edge that an edge faces lies behind it.
-    """
-    if len(out) > _MOST_HELD:
-        some = np.linspace(0, len(out) - 1, _MOST_HELD).astype(int)
-        out, places = out[some], places[some]
-    across = np.einsum("ik,ijk->ij", out, places[:, None] - places[None, :])
-    opposite = (out @ out.T < -0.9) & (across > 0)
-    return float(across[opposite].max()) if opposite.any() else None
-
-
-def _lines(rim: _Rim, drop: Floats) -> Points:
-    """(k, 2, 3) the rim, its foot below, and uprights between; of a long rim every so-manyth edge."""
-    if not len(rim.within):
-        return np.zeros((0, 2, 3))
-    every = max(1, len(rim.within) // _MOST_RIM)
-    top, down = rim.ends[::every], drop[::every]
-    foot = top.copy()
-    foot[:, :, 2] = np.maximum(top[:, :, 2] - down[:, None], 0.0)
-    step = max(1, len(top) // _UPRIGHTS)
-    uprights = np.stack([top[::step, 0], foot[::step, 0]], axis=1)
-    return np.concatenate([top, foot, uprights])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import cKDTree
 
-from gullyrise.core.checks.clearance_pieces import Piece
+from gullyrise.core.gaps.pieces import Piece
 from gullyrise.core.geometry import Mesh, Points
 from gullyrise.core.geometry.arrays import Floats, Ints
 from gullyrise.core.geometry.material import near_boxes

@@ -12,8 +12,9 @@ from gullyrise.core.geometry.arrays import Floats, Ints
 from gullyrise.core.geometry.facets import facet_error
 from gullyrise.core.geometry.material import material_of, solids_of
 from gullyrise.core.geometry.nearest import Surface, Tree
+from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.topology import closed, edges_cancel, edges_of
-from gullyrise.core.intake.health import degenerate_faces, outward
+from gullyrise.core.intake.health import degenerate_faces
 from gullyrise.core.part import Body
 
 _MOST_WEIGHED = 60_000

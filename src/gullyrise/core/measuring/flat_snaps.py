@@ -9,10 +9,11 @@ from typing import Literal
 import numpy as np
 
 from gullyrise.core.cutting.fill import in_room
-from gullyrise.core.cutting.outline import Outline, circle_of
 from gullyrise.core.cutting.thickness import nearest_on
 from gullyrise.core.geometry import Floats, Plane
-from gullyrise.core.measuring.figures import EXACT, Figure, spot
+from gullyrise.core.geometry.outline import Outline, circle_of
+from gullyrise.core.geometry.spots import spot
+from gullyrise.core.measuring.figures import EXACT, Figure
 from gullyrise.core.measuring.fits import grain
 from gullyrise.core.measuring.things import Line, Point, Thing
 

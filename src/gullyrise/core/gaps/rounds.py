@@ -9,12 +9,12 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Mesh, Transform
 from gullyrise.core.geometry.anatomy import flat_regions
 from gullyrise.core.geometry.arrays import Ints
+from gullyrise.core.geometry.facts import SURFACES
 from gullyrise.core.geometry.topology import edges_of
 from gullyrise.core.measuring.iso_fits import like_fit
 from gullyrise.core.measuring.on_mesh import face_of_mesh
 from gullyrise.core.measuring.things import Thing
 from gullyrise.core.part import Body
-from gullyrise.core.solids.facts import SURFACES
 
 _MOST_FACES, _MOST_ROUND, _MOST_MISSES = 200_000, 80, 12
 _NEAR = 0.02

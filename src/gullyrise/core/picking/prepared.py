@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 from gullyrise.core.geometry.anatomy import Anatomy, anatomy_of
 from gullyrise.core.geometry.blocks import Blocks, blocks_of
+from gullyrise.core.geometry.facts import Facts
 from gullyrise.core.geometry.mesh import Mesh
 from gullyrise.core.geometry.reducing import Reduced, reduced
 from gullyrise.core.geometry.topology import sealed
 from gullyrise.core.measuring.marks import Marks, marks_of
-from gullyrise.core.solids.facts import Facts
 
 _FINE, _CRUDE_SHARE, _CRUDE_LEAST = 24_000, 24, 48
 _LEAST_WORTH = 400
