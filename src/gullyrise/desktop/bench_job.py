@@ -12,8 +12,10 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from gullyrise.core.checks.protocol import Check, Finding, Outcome, Verdict, gravest
 from gullyrise.core.checks.registry import applies, checks
+from gullyrise.core.checks.walls import THIN
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.geometry.spots import Spot
 from gullyrise.core.job import Document, Job, Standing
 from gullyrise.core.job.file import is_job_file
 from gullyrise.core.machines import Machine
@@ -389,7 +391,7 @@ class BenchJob(QObject):
             if found is not None:
                 places = self._places.get(id(found))
                 if places is None or places[0] is not found:
-                    made = [Finding(f"wall of {number(value)} mm", value, "mm", at) for value, at in found[0].evidence.thinnest]
+                    made = [_thin_at(value, at) for value, at in found[0].evidence.thinnest]
                     places = self._places[id(found)] = (found, made)
                 out += [(standing, place) for place in places[1]]
         return sorted(out, key=lambda pair: pair[1].value or 0.0)[:_MOST_PLACES]
@@ -397,3 +399,7 @@ class BenchJob(QObject):
     def show_thinnest(self, shown: bool) -> None:
         self.thinnest_shown = shown
         self.shown_changed.emit()
+
+
+def _thin_at(value: float, at: Spot) -> Finding:
+    return Finding(f"wall of {number(value)} mm", value, "mm", at, code=THIN)

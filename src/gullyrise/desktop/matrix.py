@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 from pydantic import ValidationError
 
-from gullyrise.core.checks.clearances import Evidence, Pair, judged_pair
+from gullyrise.core.checks.clearances import GAP, Evidence, Pair, judged_pair
 from gullyrise.core.checks.clearances import Limits as ClearanceLimits
 from gullyrise.core.checks.protocol import Finding, Outcome
 from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job import Standing
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.limits import PairGap
@@ -143,15 +144,19 @@ class Matrix:
         assert worst is not None
         measured = outcome.measured
         lines = np.array([[measured["point_a"], measured["point_b"]]])
-        made = outcome.findings[0] if outcome.findings else Finding("gap", worst.value, "mm", worst.at, lines=lines)
+        made = outcome.findings[0] if outcome.findings else Finding("gap", worst.value, "mm", worst.at, lines=lines, code=GAP)
         if len(standings) == 1:
             # The one in the traveller, where there is one, so that it is flagged there too.
-            same = next((one for one in own.findings if one[1].what == made.what and one[1].at == made.at), None)
+            same = next((one for one in own.findings if _is_same(one[1], made)), None)
             return same or (first, made)
         back = first.placement.inverse()
         at = back.apply(np.array(made.at)[None])[0]
         drawn = back.apply(lines.reshape(-1, 3)).reshape(-1, 2, 3)
-        return first, Finding(made.what, made.value, made.unit, (float(at[0]), float(at[1]), float(at[2])), lines=drawn)
+        return first, Finding(made.what, made.value, made.unit, spot(at), lines=drawn, code=made.code, of=made.of)
+
+
+def _is_same(a: Finding, b: Finding) -> bool:
+    return (a.code, a.of, a.at) == (b.code, b.of, b.at)
 
 
 def _first_of(standings: list[Standing]) -> tuple[list[Standing], int]:

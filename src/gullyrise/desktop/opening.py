@@ -187,12 +187,12 @@ class Opening:
         numbers = model.selection or frozenset(model.receiving.stale) or {standing.id for standing in model.job.standings}
         model.receiving.reload(numbers)
 
-    def step_fault(self, number: int, what: str) -> None:
+    def step_fault(self, number: int, code: str) -> None:
         """Flies to the next fault of a kind on a part, and flags it."""
         window = self._window
         standing = window.model.job.standing(number)
         found = window.model.outcomes_of(standing, "health") if standing is not None else None
-        findings = [finding for finding in found[0].findings if finding.what.startswith(what)] if found else []
+        findings = [finding for finding in found[0].findings if finding.code == code] if found else []
         if standing is None or not findings:
             return
         window.traveller.show_check("health")

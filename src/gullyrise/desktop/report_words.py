@@ -63,20 +63,20 @@ def _short(value: float) -> str:
 
 
 def faults(health: Outcome) -> list[tuple[str, str, str]]:
-    """(the first words of the findings, count, what) of each kind of fault that there is, gravest first."""
+    """(code of the findings, count, what) of each kind of fault that there is, gravest first."""
     found = health.measured
     rows = [
-        ("open edge", "boundary_edges", "boundary edge", "s"),
-        ("edge with more", "nonmanifold_edges", "edge", "s with more than two faces"),
-        ("shell inside out", "inside_out_shells", "shell", "s inside out"),
-        ("faces wound", "flipped_faces", "face", "s wound against their neighbours"),
-        ("faces that stand", "duplicate_faces", "face", "s that stand twice"),
-        ("faces that cross", "self_intersections", "pair", "s of faces that cross or touch"),
-        ("sealed cavity", "cavities", "sealed cavit", "ies"),
-        ("tiny stray", "stray_shells", "tiny stray shell", "s"),
-        ("faces without", "degenerate_faces", "face", "s without area"),
+        ("open-edge", "boundary_edges", "boundary edge", "s"),
+        ("many-faced-edge", "nonmanifold_edges", "edge", "s with more than two faces"),
+        ("inside-out", "inside_out_shells", "shell", "s inside out"),
+        ("inverted-faces", "flipped_faces", "face", "s wound against their neighbours"),
+        ("duplicate-faces", "duplicate_faces", "face", "s that stand twice"),
+        ("crossing-faces", "self_intersections", "pair", "s of faces that cross or touch"),
+        ("cavity", "cavities", "sealed cavit", "ies"),
+        ("stray", "stray_shells", "tiny stray shell", "s"),
+        ("degenerate-faces", "degenerate_faces", "face", "s without area"),
     ]
-    return [(what, f"{found[name]:,}", _worded(found[name], one, many)) for what, name, one, many in rows if found.get(name)]
+    return [(code, f"{found[name]:,}", _worded(found[name], one, many)) for code, name, one, many in rows if found.get(name)]
 
 
 def _worded(count: int, word: str, ending: str) -> str:

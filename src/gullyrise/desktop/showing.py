@@ -7,7 +7,6 @@ import numpy as np
 from gullyrise.core.checks.protocol import FaceField, Finding
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job import Standing
-from gullyrise.core.number_words import brief
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.measures import Scale, scale_for
@@ -145,7 +144,7 @@ class Showing:
         for standing, finding in row.findings[:_MOST_FLAGS]:
             number = lines[id(finding)]
             place = standing.placement.apply(np.array(finding.at)[None])[0]
-            value = "" if finding.value is None or finding.what.startswith("tapers") else f"{brief(finding.value)} {finding.unit}"
+            value = finding.figure
             verdict = "review" if row.verdict == "review" else "fail"
             chosen = model.is_flagged(standing, finding)
             where = (float(place[0]), float(place[1]), float(place[2]))

@@ -39,7 +39,9 @@ _MOST_FINDINGS = 40
 _WIDE_HOLDER = 2.0
 _CORNER_SLACK = 1e-6
 _ASKED, _SOME = 200, 0.05
-HIDDEN, NARROW, DEEP = "out of the tool's sight", "too narrow for the tool", "too deep for the tool's reach"
+HIDDEN, NARROW, DEEP, CORNER = "hidden", "narrow", "deep", "corner"
+"""Codes of findings."""
+_WORDS = {HIDDEN: "out of the tool's sight", NARROW: "too narrow for the tool", DEEP: "too deep for the tool's reach"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,13 +101,13 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     for group, _ in _regions(whole, edges, samples, ~perhaps, least):
         surely[group] = True
     if surely.any():
-        for what, those in ((HIDDEN, ~seen), (NARROW, seen & ~wide), (DEEP, wide & ~touched)):
+        for code, those in ((HIDDEN, ~seen), (NARROW, seen & ~wide), (DEEP, wide & ~touched)):
             missed |= those & surely[samples.face]
             for group, own in _regions(whole, edges, samples, those, least):
                 if not surely[group].any():
                     continue
                 lost[group] += own
-                findings.append(_finding(snapshot, whole, scene, samples, those, group, own, what, tools))
+                findings.append(_finding(snapshot, whole, scene, samples, those, group, own, code, tools))
     area = float(lost.sum())
     unsure = float(samples.weight[~sure].sum())
     corner = smallest_inside_radius(whole, edges, directions)
@@ -123,7 +125,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
         "smallest_inside_radius": None if corner is None else corner[0],
         "deepest_ratio": None if opening is None else opening.ratio,
     }
-    narrow = sum(finding.value or 0.0 for finding in findings if finding.what == NARROW)
+    narrow = sum(finding.value or 0.0 for finding in findings if finding.code == NARROW)
     error = grain + max(unsure - area, 0.0) / 2 + narrow * _strip_doubt(thinnest / 2, reaches[0].map_.cell)
     order = sorted(findings, key=lambda finding: finding.cost)[:_MOST_FINDINGS]
     field = _field(solid, samples, missed, copies)
@@ -160,18 +162,18 @@ def _finding(
     missed: Bools,
     group: Ints,
     own: Floats,
-    what: str,
+    code: str,
     tools: tuple[Tool, ...],
 ) -> Finding:
     heaviest = group[np.argmax(own)]
     first = int(np.flatnonzero(missed & (samples.face == heaviest))[0])
     at = spot(snapshot.in_file(samples.points[first][None])[0])
     area = float(own.sum())
-    remedy = _remedy(what, tools)
-    if what == HIDDEN:
+    remedy = _remedy(code, tools)
+    if code == HIDDEN:
         mine = np.flatnonzero(missed & np.isin(samples.face, group))
         remedy = _from_elsewhere(whole, scene, samples.take(mine[:: max(1, len(mine) // _ASKED)]))
-    return Finding(what, area, "mm²", at, area, past=_past(what), remedy=remedy)
+    return Finding(_WORDS[code], area, "mm²", at, area, past=_past(code), remedy=remedy, code=code)
 
 
 def _strip_doubt(radius: float, cell: float) -> float:
@@ -181,8 +183,8 @@ def _strip_doubt(radius: float, cell: float) -> float:
     return gain / max(radius - gain, 0.25 * radius)
 
 
-def _past(what: str) -> float:
-    return {HIDDEN: 1.0, NARROW: 0.7, DEEP: 0.6}[what]
+def _past(code: str) -> float:
+    return {HIDDEN: 1.0, NARROW: 0.7, DEEP: 0.6}[code]
 
 
 def _from_elsewhere(mesh: Mesh, scene: RayScene, hidden: Samples) -> str:
@@ -195,9 +197,9 @@ def _from_elsewhere(mesh: Mesh, scene: RayScene, hidden: Samples) -> str:
     return f"a set-up from {best}{all_of}, or open it towards a set-up that is there"
 
 
-def _remedy(what: str, tools: tuple[Tool, ...]) -> str:
+def _remedy(code: str, tools: tuple[Tool, ...]) -> str:
     thinnest = min(tools, key=lambda tool: tool.diameter)
-    if what == NARROW:
+    if code == NARROW:
         return f"a tool under {number(thinnest.diameter)} mm, or round its inside corners by {number(thinnest.diameter / 2)} mm"
     longest = max(tools, key=lambda tool: tool.reach)
     return f"a tool that reaches further than {number(longest.reach)} mm, or a slimmer holder"
@@ -207,7 +209,7 @@ def _tight(snapshot: Snapshot, corner: tuple[float, Floats, float], thinnest: fl
     at = spot(snapshot.in_file(corner[1][None])[0])
     remedy = f"round it by {number(thinnest / 2)} mm or more, or a tool of {number(max(2 * corner[0], 0.1))} mm"
     past = 0.8 * share_under(corner[0], thinnest / 2)
-    return Finding("inside corner tighter than the tool", corner[0], "mm", at, past=past, remedy=remedy)
+    return Finding("inside corner tighter than the tool", corner[0], "mm", at, past=past, remedy=remedy, code=CORNER)
 
 
 def _deepest(reaches: list[Reach], scene: RayScene) -> Opening | None:

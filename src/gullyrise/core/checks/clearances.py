@@ -31,6 +31,8 @@ METHOD = (
     "as near as they may be off; inside or outside by the winding number; shared volume by a boolean of closed bodies, depth "
     "from its deepest point by branch and bound; holes and shafts from exact or fitted cylinders."
 )
+GAP = "gap"
+"""Code of a finding."""
 _EXACT_PAIRS, _MOST_PAIRS = 300, 12_000
 _FAR = 10.0
 _SHOWN_TO = 5.0
@@ -214,7 +216,7 @@ def _fit_words(fit: Fitting) -> str:
 
 
 def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
-    found, names = pair.between, f"{pair.a} and {pair.b}"
+    found, both, names = pair.between, (pair.a, pair.b), f"{pair.a} and {pair.b}"
     gap, wanted = found.distance, wish.gap or 0.0
     place = spot((found.point_a + found.point_b) / 2)
     lines = np.stack([found.point_a, found.point_b])[None]
@@ -223,14 +225,23 @@ def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
     if found.overlaps:
         return _perhaps_overlapping(pair, wish, place)
     if gap == 0.0 and not pair.both_closed:
-        open_one = Finding(f"{names} meet", 0.0, "mm", place, past=1.0, remedy="close the open surface, then check again")
+        open_one = Finding(
+            f"{names} meet",
+            0.0,
+            "mm",
+            place,
+            past=1.0,
+            remedy="close the open surface, then check again",
+            code="meet",
+            of=both,
+        )
         why = f"{names} meet; one of them is open, so what they share cannot be measured."
         return "review" if wanted == 0 or wish.kind != "moving" else "fail", why, open_one
     if wish.kind != "moving":
         return _touching(pair, wish, place, lines)
     share = share_under(gap, wanted)
     remedy = f"move them apart by {number(max(wanted - gap, 0.0))} mm, or take as much off one of them"
-    near = Finding(f"gap between {names}", gap, "mm", place, past=share, remedy=remedy, lines=lines)
+    near = Finding(f"gap between {names}", gap, "mm", place, past=share, remedy=remedy, lines=lines, code=GAP, of=both)
     if gap < wanted - found.error:
         touch = "touch" if gap == 0.0 else f"are {number(gap)} mm apart"
         return "fail", f"{names} {touch} where {number(wanted)} mm is wanted.", near
@@ -245,7 +256,7 @@ def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
 
 
 def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -> tuple[Verdict, str, Finding | None]:
-    found, names = pair.between, f"{pair.a} and {pair.b}"
+    found, both, names = pair.between, (pair.a, pair.b), f"{pair.a} and {pair.b}"
     shared = "an unknown volume" if found.volume is None else f"{number(found.volume)} mm³"
     depth = "" if found.depth is None else f", {number(found.depth)} mm deep"
     most = wish.gap or 0.0
@@ -256,27 +267,47 @@ def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -
     wanted = f" and {number(wish.gap)} mm more" if wish.kind == "moving" and wish.gap else ""
     finding = Finding(
         f"{names} overlap{depth}", found.volume, "mm³", place, past=1.0, remedy=f"take {apart}{wanted} off one of them",
-        solid=found.shared, collides=True,
+        solid=found.shared, collides=True, code="overlap", of=both,
     )  # fmt: skip
     return "fail", f"{names} run into each other over {shared}{depth}.", finding
 
 
 def _perhaps_overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -> tuple[Verdict, str, Finding | None]:
     """Triangles that run into each other by no more than they may be off the surfaces that they stand for."""
-    found, names = pair.between, f"{pair.a} and {pair.b}"
+    found, both, names = pair.between, (pair.a, pair.b), f"{pair.a} and {pair.b}"
     depth = found.depth or 0.0
     how = f"go {number(depth)} mm into each other, within ± {number(found.error)} mm of not touching at all"
     if wish.kind == "pressed" and depth + found.error <= (wish.gap or 0.0):
         return "pass", f"{names} {how}; up to {number(wish.gap or 0.0)} mm is wanted.", None
     if wish.kind == "moving" and (wish.gap or 0.0) > found.error:
         remedy = f"move them apart by {number((wish.gap or 0.0) + depth)} mm, or take as much off one of them"
-        near = Finding(f"no gap between {names}", 0.0, "mm", place, past=1.0, remedy=remedy, solid=found.shared)
+        near = Finding(
+            f"no gap between {names}",
+            0.0,
+            "mm",
+            place,
+            past=1.0,
+            remedy=remedy,
+            solid=found.shared,
+            code="no-gap",
+            of=both,
+        )
         return "fail", f"{names} {how}, where {number(wish.gap or 0.0)} mm is wanted.", near
     remedy = "send it as a solid, or with finer triangles, to be sure"
     return (
         "review",
         f"{names} {how}.",
-        Finding(f"{names} may overlap", depth, "mm", place, past=0.5, remedy=remedy, solid=found.shared),
+        Finding(
+            f"{names} may overlap",
+            depth,
+            "mm",
+            place,
+            past=0.5,
+            remedy=remedy,
+            solid=found.shared,
+            code="perhaps-overlap",
+            of=both,
+        ),
     )
 
 
@@ -284,11 +315,19 @@ def _touching(
     pair: Pair, wish: PairGap, place: tuple[float, float, float], lines: np.ndarray
 ) -> tuple[Verdict, str, Finding | None]:
     """Two that are to touch, or to be pressed together, and do not overlap."""
-    found, names = pair.between, f"{pair.a} and {pair.b}"
+    found, both, names = pair.between, (pair.a, pair.b), f"{pair.a} and {pair.b}"
     gap = found.distance
     word, lacking = ("touch", "do not touch") if wish.kind == "touching" else ("be pressed together", "are not pressed together")
     finding = Finding(
-        f"{names} {lacking}", gap, "mm", place, past=1.0, remedy=f"bring them together by {number(gap)} mm", lines=lines
+        f"{names} {lacking}",
+        gap,
+        "mm",
+        place,
+        past=1.0,
+        remedy=f"bring them together by {number(gap)} mm",
+        lines=lines,
+        code="apart",
+        of=both,
     )
     if gap > TOUCHES_WITHIN + found.error:
         return "fail", f"{names} are {number(gap)} mm apart where they are to {word}.", finding

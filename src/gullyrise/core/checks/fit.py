@@ -82,7 +82,15 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     findings = _findings(snapshot, sides, sunk, blocked, meets, points, error, machine)
     if waits:
         findings = [
-            Finding("is on no bed", -tightest.slack, "mm", worst.at, past=1.0, remedy="put it on a bed, or arrange them all")
+            Finding(
+                "is on no bed",
+                -tightest.slack,
+                "mm",
+                worst.at,
+                past=1.0,
+                remedy="put it on a bed, or arrange them all",
+                code="no-bed",
+            )
         ]
     values = tuple(
         outside(mesh.triangles().reshape(-1, 3), machine, kept).reshape(-1, 3).max(axis=1).astype(np.float32) for mesh in copies
@@ -270,9 +278,9 @@ def _findings(
 ) -> list[Finding]:  # fmt: skip
     out = []
 
-    def tell(what: str, value: float | None, place: Points, *, collides: bool = False) -> None:
+    def tell(code: str, of: tuple[str, ...], what: str, value: float | None, place: Points) -> None:
         at = spot(snapshot.in_file(place[None])[0])
-        out.append(Finding(what, value, "mm", at, past=1.0, collides=collides))
+        out.append(Finding(what, value, "mm", at, past=1.0, collides=code == "meets", code=code, of=of))
 
     middle = points.mean(axis=0)
     for side in sides:
@@ -282,17 +290,18 @@ def _findings(
             place = points[int(np.argmax(side.sign * points[:, side.axis]))]
         else:
             place = points[int(np.argmax(np.hypot(*(points - middle)[:, :2].T)))]
-        tell(f"stands out at {side.words}" if side.machine else f"wants more than {side.words} gives", -side.slack, place)
+        code, what = ("outside", "stands out at {}") if side.machine else ("too-little", "wants more than {} gives")
+        tell(code, (side.name,), what.format(side.words), -side.slack, place)
     if sunk > 0:
-        tell("is sunk into the bed", sunk, points[int(np.argmin(points[:, 2]))])
+        tell("sunk", (), "is sunk into the bed", sunk, points[int(np.argmin(points[:, 2]))])
     elif _floats(sunk, machine):
-        tell("floats above the bed", -sunk, points[int(np.argmin(points[:, 2]))])
+        tell("floats", (), "floats above the bed", -sunk, points[int(np.argmin(points[:, 2]))])
     for keep in blocked:
         corner = keep.box.middle
         what = f"enters a keep-out of the machine{f' ({keep.name})' if keep.name else ''}"
-        tell(what, None, points[int(np.argmin(np.linalg.norm(points - corner, axis=1)))])
+        tell("keep-out", (keep.name,), what, None, points[int(np.argmin(np.linalg.norm(points - corner, axis=1)))])
     for name, place in meets:
-        tell(f"meets {name}", None, place, collides=True)
+        tell("meets", (name,), f"meets {name}", None, place)
     return sorted(out, key=lambda finding: (-finding.collides, -(finding.value or 0.0)))
 
 

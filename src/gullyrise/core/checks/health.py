@@ -104,50 +104,52 @@ def _findings(body: Body, health: Health, crossings: Crossings, crossing: Bools)
     areas = mesh.face_areas()
     centroids = mesh.centroids()
     out: list[Finding] = []
-    for what, chosen in (
-        ("open edge in {}", edges.uses == 1),
-        ("edge with more than two faces in {}", edges.uses > 2),
+    for code, what, chosen in (
+        ("open-edge", "open edge", edges.uses == 1),
+        ("many-faced-edge", "edge with more than two faces", edges.uses > 2),
     ):
         for run, many in runs_of_edges(edges, chosen)[:_MOST_FINDINGS]:
             points = mesh.vertices[run]
             nearest = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
-            out.append(_finding(what, body, many, "edge", nearest))
-    kinds: list[tuple[str, Bools]] = [
-        ("faces wound against their neighbours in {}", health.flipped),
-        ("faces that stand twice in {}", health.duplicate),
-        ("faces without area in {}", health.degenerate),
+            out.append(_finding(code, what, body, many, "edge", nearest))
+    kinds: list[tuple[str, str, Bools]] = [
+        ("inverted-faces", "faces wound against their neighbours", health.flipped),
+        ("duplicate-faces", "faces that stand twice", health.duplicate),
+        ("degenerate-faces", "faces without area", health.degenerate),
     ]
-    for what, mask in kinds:
+    for code, what, mask in kinds:
         for group in clusters(mesh, edges, mask)[:_MOST_FINDINGS]:
             middle = centroids[group].mean(axis=0)
             at = centroids[group[np.argmin(np.linalg.norm(centroids[group] - middle, axis=1))]]
-            out.append(_finding(what, body, len(group), "face", at, float(areas[group].sum())))
+            out.append(_finding(code, what, body, len(group), "face", at, float(areas[group].sum())))
     for group in clusters(mesh, edges, crossing, crossings.pairs)[:_MOST_FINDINGS]:
         places = crossings.places[np.isin(crossings.pairs[:, 0], group)]
         at = places[np.argmin(np.linalg.norm(places - np.median(places, axis=0), axis=1))]
-        out.append(_finding("faces that cross or touch in {}", body, len(places), "pair", at))
+        out.append(_finding("crossing-faces", "faces that cross or touch", body, len(places), "pair", at))
     return out + _shell_findings(body, health)
 
 
-def _finding(what: str, body: Body, many: int, unit: str, at: np.ndarray, area: float | None = None) -> Finding:
+def _finding(code: str, what: str, body: Body, many: int, unit: str, at: np.ndarray, area: float | None = None) -> Finding:
     """At the first copy of a body; `at` in its own coordinates."""
     place = spot(body.placements[0].apply(np.asarray(at)[None])[0])
-    return Finding(what.format(body.name), float(many), unit if many == 1 else f"{unit}s", place, area)
+    counted = unit if many == 1 else f"{unit}s"
+    return Finding(f"{what} in {body.name}", float(many), counted, place, area, code=code, of=(body.name,))
 
 
 def _shell_findings(body: Body, health: Health) -> list[Finding]:
     mesh, shells = body.mesh, health.parts
-    kinds: list[tuple[str, Bools]] = [
-        ("sealed cavity in {}", shells.cavity),
-        ("shell inside out in {}", shells.inside_out),
-        ("tiny stray shell in {}", shells.stray),
+    kinds: list[tuple[str, str, Bools]] = [
+        ("cavity", "sealed cavity", shells.cavity),
+        ("inside-out", "shell inside out", shells.inside_out),
+        ("stray", "tiny stray shell", shells.stray),
     ]
     out: list[Finding] = []
-    for what, chosen in kinds:
+    for code, what, chosen in kinds:
         for number in np.flatnonzero(chosen)[:_MOST_FINDINGS]:
             faces = mesh.faces[shells.of == number]
             points = mesh.vertices[faces].reshape(-1, 3)
             at = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
             place = spot(body.placements[0].apply(at[None])[0])
-            out.append(Finding(what.format(body.name), float(abs(shells.volume[number])), "mm³", place))
+            volume = float(abs(shells.volume[number]))
+            out.append(Finding(f"{what} in {body.name}", volume, "mm³", place, code=code, of=(body.name,)))
     return out

@@ -111,18 +111,18 @@ def _outcome(evidence: Evidence, limits: Limits) -> Outcome:
 
 
 def _finding(region: Region, limit: float, back: Transform) -> Finding:
-    what = region.kind
+    what = region.words
     if region.kind == "overhang" and region.on_part > 0.05 * region.contact:
         what = "overhang, its support on the part"
     remedy = f"support of {number(region.volume)} mm³ on {number(region.contact)} mm²"
     if region.on_part > 0:
         remedy += f", {number(region.on_part)} mm² of it on the part"
-    if not region.kind.startswith("bridge"):
+    if region.kind != "bridge":
         remedy += f"; or turn by {number(region.angle - limit)}°, or a chamfer of {number(limit)}° under it"
     lines = back.apply(region.lines.reshape(-1, 3)).reshape(-1, 2, 3)
     at = spot(back.apply(region.place[None])[0])
     past = share_over(region.angle, limit, 90.0)
-    return Finding(what, region.angle, "°", at, region.area, past=past, remedy=remedy, lines=lines)
+    return Finding(what, region.angle, "°", at, region.area, past=past, remedy=remedy, lines=lines, code=region.kind)
 
 
 def _shown(angles: Floats, resting: Bools) -> np.ndarray:
@@ -136,7 +136,7 @@ def _shown(angles: Floats, resting: Bools) -> np.ndarray:
 
 def _tip(place: Points) -> Finding:
     remedy = "a support under it, or turn the part so that it comes later than what holds it"
-    return Finding("island: a tip that starts in the air", None, "", spot(place), past=1.0, remedy=remedy)
+    return Finding("island: a tip that starts in the air", None, "", spot(place), past=1.0, remedy=remedy, code="tip")
 
 
 def _judged(regions: int, sure: bool, maybe: bool, area: float, volume: float, tips: int, limits: Limits) -> tuple[Verdict, str]:

@@ -8,7 +8,7 @@ that does not reach), which must be quick; and `first_look(snapshot, limits) -> 
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from typing import Any, Literal, Protocol
 
 import numpy as np
@@ -16,6 +16,7 @@ import numpy as np
 from gullyrise.core.checks.tally import Tally
 from gullyrise.core.geometry import Mesh, Points, Transform
 from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.number_words import brief
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
 
@@ -65,6 +66,8 @@ class Worst:
 class Finding:
     """One place that is not as it should be; `at` in the file's coordinates, `area` mm2 where one is meant.
 
+    code : of its kind, which stays though the words are changed;  of : names of the bodies or things that it is about
+    tells : whether its value says more than its kind does
     seen_from : a direction from which nothing of the part stands before the place, None where none was sought
     past : how far beyond its limit, as a share of it, 1 for as bad as can be; what findings of all checks are sorted by
     collides : whether two bodies run into each other there;  remedy : what to try, a clause
@@ -82,6 +85,18 @@ class Finding:
     lines: np.ndarray | None = None
     solid: Mesh | None = None
     collides: bool = False
+    code: str = field(kw_only=True)
+    of: tuple[str, ...] = field(default=(), kw_only=True)
+    tells: bool = field(default=True, kw_only=True)
+
+    def names(self, part: str) -> bool:
+        """Whether its words name a part already, or a copy of it."""
+        return any(part in one for one in self.of)
+
+    @property
+    def figure(self) -> str:
+        """Its value with the unit, in short; empty where it has none that tells anything."""
+        return "" if self.value is None or not self.tells else f"{brief(self.value)} {self.unit}".strip()
 
     @property
     def cost(self) -> tuple[float, float, float]:

@@ -38,6 +38,8 @@ METHOD = (
     "in all directions between their faces, passing edges pair by pair; the thinnest of each neighbourhood followed to where it "
     "is least. Slots the same way in the void."
 )
+THIN, THICK, SLOT, TAPER = "thin", "thick", "slot", "taper"
+"""Codes of findings."""
 _MOST_FINDINGS = 40
 _THINNEST = 10
 _SHOWN_TO = 3.0
@@ -261,9 +263,9 @@ def _verdict(
         )
     if not body.is_closed:
         return "review", f"the surface is open, so the thinnest wall of {number(least)} mm is not sure."
-    if any(finding.what.startswith("tapers") for finding in findings):
+    if any(finding.code == TAPER for finding in findings):
         return "review", f"the thinnest wall is {number(least)} mm, but it tapers to nothing at an edge or tip."
-    slots = [finding for finding in findings if finding.what.startswith("narrow slot")]
+    slots = [finding for finding in findings if finding.code == SLOT]
     if slots:
         return "review", f"the thinnest wall is {number(least)} mm, but {_slot_words(slots, limits)}"
     return "pass", f"the thinnest wall is {number(least)} mm" + (f" of {number(asked)} mm asked for." if asked else ".")
@@ -306,8 +308,12 @@ def _thin_places(body: BodyWalls, limits: Limits) -> tuple[float, list[Finding]]
         least = float(body.diameter[first])
         remedy = f"make it thicker by {number(asked - least)} mm, or choose a process that holds {number(least)} mm"
         area = float(body.weight[group[below[group]]].sum())
-        what = f"thin wall in {body.name}"
-        out.append(Finding(what, least, "mm", spot(body.points[first]), area, past=share_under(least, asked), remedy=remedy))
+        out.append(
+            Finding(
+                f"thin wall in {body.name}", least, "mm", spot(body.points[first]), area, past=share_under(least, asked),
+                remedy=remedy, code=THIN, of=(body.name,),
+            )
+        )  # fmt: skip
     return area_below, out[:_MOST_FINDINGS]
 
 
@@ -328,7 +334,8 @@ def _thick_places(body: BodyWalls, limits: Limits) -> tuple[list[Finding], float
 
 def _too_thick(body: BodyWalls, most: float, value: float, at: tuple[float, float, float], area: float | None) -> Finding:
     remedy = f"hollow it out or core it, so that no more than {number(most)} mm stand together"
-    return Finding(f"thick wall in {body.name}", value, "mm", at, area, past=share_over(value, most, 4 * most), remedy=remedy)
+    past = share_over(value, most, 4 * most)
+    return Finding(f"thick wall in {body.name}", value, "mm", at, area, past=past, remedy=remedy, code=THICK, of=(body.name,))
 
 
 def _slot_places(body: BodyWalls, limits: Limits) -> list[Finding]:
@@ -348,6 +355,7 @@ def _slot_places(body: BodyWalls, limits: Limits) -> list[Finding]:
             Finding(
                 f"narrow slot in {body.name}", width, "mm", spot(middle), float(slots.weight[group].sum()),
                 past=0.5 * share_under(width, asked), remedy=f"open it by {number(asked - width)} mm, or close it altogether",
+                code=SLOT, of=(body.name,),
             )
         )  # fmt: skip
     return out[:_MOST_FINDINGS]
@@ -370,5 +378,10 @@ def _taper_places(body: BodyWalls, limits: Limits) -> list[Finding]:
         area = float(body.weight[index[group]].sum())
         at = spot(tips[index[first]])
         remedy = "cut it off blunt at the least wall, or round it, if it must last"
-        out.append(Finding(f"tapers to nothing here in {body.name}", 0.0, "mm", at, area, past=_TAPER_PAST, remedy=remedy))
+        out.append(
+            Finding(
+                f"tapers to nothing here in {body.name}", 0.0, "mm", at, area, past=_TAPER_PAST, remedy=remedy, code=TAPER,
+                of=(body.name,), tells=False,
+            )
+        )  # fmt: skip
     return out

@@ -261,6 +261,8 @@ class Job:
             value=finding.value,
             unit=finding.unit,
             note=words,
+            code=finding.code,
+            of=finding.of,
         )
         before = self.waiver_of(standing, check, finding)
         kept = tuple(one for one in self.waivers if one is not before)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Annotated, Any
+
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.job.older_words import meaning
 
 _SAME_PLACE = 0.5
 
@@ -22,9 +25,25 @@ class Waiver(BaseModel):
     value: float | None = None
     unit: str = Field(default="", max_length=20)
     note: str = Field(max_length=500, description="why it is accepted")
+    code: str = Field(
+        default="", max_length=80, description="of the finding's kind; jobs before it was kept have the words alone"
+    )
+    of: tuple[Annotated[str, Field(max_length=400)], ...] = Field(default=(), max_length=4, description="what it is about")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _known(cls, found: Any) -> Any:
+        """From a job that kept the words alone: the kind that they stood for."""
+        if isinstance(found, dict) and not found.get("code"):
+            check, what = found.get("check"), found.get("what")
+            if isinstance(check, str) and isinstance(what, str) and (meant := meaning(check, what)) is not None:
+                return {**found, "code": meant[0], "of": meant[1]}
+        return found
 
     def covers(self, digest: str, check: str, finding: Finding) -> bool:
-        """Whether a finding is the accepted one: the same part and words, at the same place within half a millimetre."""
-        if (self.digest, self.check, self.what) != (digest, check, finding.what):
+        """Whether a finding is the accepted one: of the same part and kind, at the same place within half a millimetre."""
+        if (self.digest, self.check) != (digest, check):
+            return False
+        if (self.code, self.of) != (finding.code, finding.of) if self.code else self.what != finding.what:
             return False
         return float(np.linalg.norm(np.subtract(self.at, finding.at))) <= _SAME_PLACE

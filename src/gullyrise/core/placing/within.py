@@ -32,9 +32,11 @@ class Kept:
 
 @dataclass(frozen=True, slots=True)
 class Side:
-    """words : of the side, after `at` or `than`;  slack : mm, negative where it sticks out;  machine : whether it is one of the
-    envelope, else one of what a mill holds and moves;  axis, sign : where on the thing, None for all round"""
+    """name : which one;  words : of it, after `at` or `than`;  slack : mm, negative where it sticks out
+    machine : whether it is one of the envelope, else one of what a mill holds and moves
+    axis, sign : where on the thing, None for all round"""
 
+    name: str
     words: str
     slack: float
     machine: bool = True
@@ -48,14 +50,15 @@ def sides_of(points: Points, machine: Machine, kept: Kept) -> list[Side]:
     box = Box.of(points)
     if machine.envelope.shape == "cylinder":
         radial = float(room.high[0]) - kept.edge - float(np.hypot(points[:, 0], points[:, 1]).max())
-        sides = [Side("the edge", radial)]
+        sides = [Side("edge", "the edge", radial)]
     else:
         sides = []
         for axis in range(2):
             low = float(box.low[axis] - room.low[axis] - kept.edge)
             high = float(room.high[axis] - kept.edge - box.high[axis])
-            sides += [Side(f"the {_SIDES[axis][0]}", low, axis=axis, sign=-1), Side(f"the {_SIDES[axis][1]}", high, axis=axis)]
-    sides.append(Side("the top", float(room.high[2] - kept.top - box.high[2]), axis=2))
+            a, b = _SIDES[axis]
+            sides += [Side(a, f"the {a}", low, axis=axis, sign=-1), Side(b, f"the {b}", high, axis=axis)]
+    sides.append(Side("top", "the top", float(room.high[2] - kept.top - box.high[2]), axis=2))
     return [*sides, *_milling(points, machine)]
 
 
@@ -85,21 +88,24 @@ def _milling(points: Points, machine: Machine) -> list[Side]:
             x, y, z = stock.size
             ways = [(x - wanted[0], y - wanted[1]), (y - wanted[0], x - wanted[1])]
             length, depth = max(ways, key=min)
-            out += [Side("the stock along X", float(length), False), Side("the stock along Y", float(depth), False)]
-            out.append(Side("the stock above its clamping height", float(z - gripped - wanted[2]), False))
+            out += [
+                Side("stock-x", "the stock along X", float(length), False),
+                Side("stock-y", "the stock along Y", float(depth), False),
+            ]
+            out.append(Side("stock-z", "the stock above its clamping height", float(z - gripped - wanted[2]), False))
         else:
             round_ = 2 * (least_circle(points[:, 1:])[1] + stock.allowance)
-            out.append(Side("the bar's length", float((stock.length or 0.0) - wanted[0]), False))
-            out.append(Side("the bar's diameter", float((stock.diameter or 0.0) - round_), False))
+            out.append(Side("bar-length", "the bar's length", float((stock.length or 0.0) - wanted[0]), False))
+            out.append(Side("bar-diameter", "the bar's diameter", float((stock.diameter or 0.0) - round_), False))
     if travel is not None:
         widest = max((tool.diameter for tool in machine.tool), default=0.0)
         longest = max((tool.reach for tool in machine.tool), default=0.0)
         top = float(points[:, 2].max())
-        out.append(Side("the travel in X with the tool beside the part", float(travel.x - size[0] - widest), False))
-        out.append(Side("the travel in Y with the tool beside the part", float(travel.y - size[1] - widest), False))
-        out.append(Side("the headroom over the part with the longest tool", travel.headroom - longest - top, False))
+        out.append(Side("travel-x", "the travel in X with the tool beside the part", float(travel.x - size[0] - widest), False))
+        out.append(Side("travel-y", "the travel in Y with the tool beside the part", float(travel.y - size[1] - widest), False))
+        out.append(Side("headroom", "the headroom over the part with the longest tool", travel.headroom - longest - top, False))
         lowest = travel.headroom - travel.z - longest
-        out.append(Side("the travel down to the clamping height", gripped - lowest, False))
+        out.append(Side("travel-z", "the travel down to the clamping height", gripped - lowest, False))
     return out
 
 

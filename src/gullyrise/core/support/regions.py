@@ -17,7 +17,7 @@ from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
 from gullyrise.core.geometry.topology import Edges, clusters, edges_of
 from gullyrise.core.progress import Progress, silent
-from gullyrise.core.support.rims import RESTS_WITHIN, kind_of, lines_of, middles, rims_of
+from gullyrise.core.support.rims import RESTS_WITHIN, Kind, kind_of, lines_of, middles, rims_of
 
 COLUMNS_FROM = 20.0
 """Degrees from which on columns are measured, so that a lower limit needs no new measuring."""
@@ -91,10 +91,11 @@ class Regions:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Region:
-    """One region. kind : in words;  angle : its worst, degrees;  place : (3,) on it;  lines : (k, 2, 3) its rim, the foot of its
-    support and uprights between"""
+    """One region. words : its kind in words;  angle : its worst, degrees;  place : (3,) on it
+    lines : (k, 2, 3) its rim, the foot of its support and uprights between"""
 
-    kind: str
+    kind: Kind
+    words: str
     angle: float
     area: float
     volume: float
@@ -178,7 +179,7 @@ class Hanging:
             rim = rims(which)
             out.append(
                 Region(
-                    kind_of(mesh, rim, float(self.angles[faces].min())), float(self.angles[faces].max()),
+                    *kind_of(mesh, rim, float(self.angles[faces].min())), float(self.angles[faces].max()),
                     float(regions.area[which]), float(regions.volume[which]), float(regions.contact[which]),
                     float(regions.on_part[which]), middle[nearest], lines_of(rim, self.drop[rim.within]),
                 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from gullyrise.core.geometry import Floats, Ints, Mesh, Points
 from gullyrise.core.geometry.topology import Edges
 from gullyrise.core.number_words import number
 
+Kind = Literal["overhang", "bridge", "island", "loose"]
 RESTS_WITHIN = 0.2
 """mm above the bed that count as resting on it: one common layer."""
 _MOST_HELD = 600
@@ -49,21 +51,21 @@ def middles(mesh: Mesh, faces: Ints) -> Points:
     return np.asarray(mesh.vertices[mesh.faces[faces]].sum(axis=1) / 3)
 
 
-def kind_of(mesh: Mesh, rim: Rim, least_angle: float) -> str:
-    """bridge, island or overhang, in words.
+def kind_of(mesh: Mesh, rim: Rim, least_angle: float) -> tuple[Kind, str]:
+    """bridge, island or overhang, and the same in words.
 
     A bridge is a flat region with faces that go down from two opposite sides of its rim; an island is one whose whole
     rim goes up, so that it starts in the air.
     """
     if not len(rim.within):
-        return "hangs in the air"
+        return "loose", "hangs in the air"
     middle = rim.ends.mean(axis=1)
     lowest = mesh.vertices[mesh.faces[rim.beyond]][:, :, 2].min(axis=1)
     rise = middles(mesh, rim.beyond)[:, 2] - middle[:, 2]
     on_bed = middle[:, 2] <= RESTS_WITHIN
     held = on_bed | ((lowest < middle[:, 2] - 1e-6) & (rise < 0))
     if not held.any():
-        return "island: starts in the air"
+        return "island", "island: starts in the air"
     if least_angle > _CEILING and held.sum() > 1:
         out = middle - middles(mesh, rim.within)
         along = rim.ends[:, 1] - rim.ends[:, 0]
@@ -72,8 +74,8 @@ def kind_of(mesh: Mesh, rim: Rim, least_angle: float) -> str:
         side *= np.sign(np.einsum("ij,ij->i", side, out[:, :2]))[:, None]
         span = _span(side[held], middle[held][:, :2])
         if span is not None:
-            return f"bridge of {number(span)} mm"
-    return "overhang"
+            return "bridge", f"bridge of {number(span)} mm"
+    return "overhang", "overhang"
 
 
 def _span(out: Points, places: Points) -> float | None:

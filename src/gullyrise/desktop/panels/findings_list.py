@@ -10,7 +10,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from gullyrise.core.checks.protocol import Finding
-from gullyrise.core.number_words import brief
 from gullyrise.desktop.instruments.stamp import Stamp
 from gullyrise.desktop.panels.buttons import forget, small
 from gullyrise.desktop.theme.palette import Palette
@@ -134,13 +133,9 @@ def _window_on(count: int, flagged: int | None) -> range:
 
 
 def _words(one: Listed, *, chosen: bool) -> str:
-    value = (
-        ""
-        if one.finding.value is None or one.finding.what.startswith("tapers")
-        else f"{brief(one.finding.value)} {one.finding.unit}  "
-    )
+    value = f"{one.finding.figure}  " if one.finding.figure else ""
     first = f"{value}{one.finding.what[:1].upper()}{one.finding.what[1:]}"
-    more = one.row.title if one.standing.name in one.finding.what else f"{one.row.title}  ·  {one.standing.name}"
+    more = one.row.title if one.finding.names(one.standing.name) else f"{one.row.title}  ·  {one.standing.name}"
     if one.copies:
         more += f"  ·  {len(one.copies) + 1} alike"
     if one.waiver is not None:

@@ -241,11 +241,11 @@ class TravellerRow(QFrame):
 
 def _lines(number: int, standing: Standing, finding: Finding, alike: int = 1) -> str:
     """A finding in one or two lines: value and what; area where that is not the value, and the part unless it is named."""
-    value = "" if finding.value is None or finding.what.startswith("tapers") else f"{brief(finding.value)} {finding.unit}   "
+    value = f"{finding.figure}   " if finding.figure else ""
     more = []
     if finding.area is not None and finding.unit != "mm²":
         more.append(f"{brief(finding.area)} mm²")
-    if standing.name not in finding.what:
+    if not finding.names(standing.name):
         more.append(standing.name)
     if alike > 1:
         more.append(f"{alike} alike")
