@@ -131,7 +131,7 @@ def test_a_dimension_follows_its_parts_and_goes_stale_when_they_change() -> None
     assert not is_stale(one, ("a", "b"), tuple(place.then(both) for place in stands)), "moved together they measure the same"
     assert is_stale(one, ("a", "b"), (PLACE.then(Transform.moved(np.array([0.01, 0, 0]))), stands[1]))
     assert is_stale(one, ("a", "c"), stands) and is_stale(one, ("a", None), stands)
-    at = kept(2, one.picks[:1], Figure("at X", 3.0, "length", 0, "exact"), ("a",), (PLACE,), turned=True)
+    at = kept(2, one.picks[:1], Figure("at-x", 3.0, "length", 0, "exact"), ("a",), (PLACE,), turned=True)
     assert not is_stale(at, ("a",), (PLACE,)) and is_stale(at, ("a",), (PLACE.then(both),)), "a coordinate hangs on the machine"
     ends = PLACE.apply(np.array([one.a, one.b]))
     assert ends == pytest.approx(np.array([[0, 0, 0], [10, 0, 0]]), abs=1e-9), "its ends are kept in its first part"

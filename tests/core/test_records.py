@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -55,6 +57,7 @@ def test_records_arrays_and_what_they_share_come_back() -> None:
     assert crossed(origin) == origin
     error = crossed(Truncated("a.stl", "9 triangles", "3"))
     assert isinstance(error, ReadError) and str(error) == str(Truncated("a.stl", "9 triangles", "3"))
+    assert error.code == "truncated" and error.fields == {"file": "a.stl", "needed": "9 triangles", "present": "3"}
 
 
 @pytest.mark.parametrize("value", [object(), lambda: 1, np.array(["a"]), np.array([object()]), 1j, type, iter([])])
@@ -73,3 +76,13 @@ def test_what_is_no_data_is_not_sent(value: object) -> None:
 )  # fmt: skip
 def test_annotations_are_held(hint: object, good: object, bad: object) -> None:
     assert fits_of(hint)(good) and not fits_of(hint)(bad)
+
+
+@pytest.mark.parametrize(
+    "fields", [["file"], [1, "a"], ["file", None], ["file", ["t"]], ["a b", "c"], ["f", "g"] * 11, ["sentence", "x"]]
+)
+def test_an_error_with_odd_fields_is_none(fields: list[object]) -> None:
+    words = json.dumps([[], ["e", "Truncated", "It ends too early.", *fields]]).encode()
+    with pytest.raises(NotData):
+        unpacked(words, [])
+    assert str(unpacked(json.dumps([[], ["e", "Truncated", "Too early."]]).encode(), [])) == "Too early."

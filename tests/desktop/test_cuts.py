@@ -44,11 +44,11 @@ def opened(long_lived: Any, tmp_path_factory: pytest.TempPathFactory) -> Any:
 def made(opened: Any) -> Iterator[Any]:
     """Every edit of a test is undone after it, byte for byte."""
     as_opened(opened)
-    depth, first = len(opened.model.document.done_names), as_bytes(form_of(opened.model.job))
+    depth, first = opened.model.document.can_undo, as_bytes(form_of(opened.model.job))
     yield opened
     opened.profiling.lay_over(False)
     opened.cutting.sweep.stop()
-    while len(opened.model.document.done_names) > depth:
+    while opened.model.document.can_undo > depth:
         opened.do("job.undo")
     assert as_bytes(form_of(opened.model.job)) == first
 

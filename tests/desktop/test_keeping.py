@@ -42,7 +42,7 @@ def parts(folder: Path, count: int = 2) -> list[str]:
 
 
 def state(window: Any) -> bytes:
-    return as_bytes(form_of(window.model.job))
+    return as_bytes(form_of(window.model.job, ""))
 
 
 def worked_on(window: Any) -> None:
@@ -470,7 +470,7 @@ def test_the_history_has_its_bounds(window: Any, tmp_path: Path, monkeypatch: py
     for number in range(9):
         made.model.set_limit("min_wall", 1.0 + number / 10)
     made.history.tidy()
-    assert len(made.model.document.done_names) == 5 and "cannot be undone any more" in made.notices.sentences[-1]
+    assert made.model.document.can_undo == 5 and "cannot be undone any more" in made.notices.sentences[-1]
 
 
 # --- several jobs, one after another in one window ---------------------------------------------------------------------

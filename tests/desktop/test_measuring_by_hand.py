@@ -40,9 +40,9 @@ def opened(long_lived: Any, tmp_path_factory: pytest.TempPathFactory) -> Any:
 @pytest.fixture
 def made(opened: Any) -> Iterator[Any]:
     as_opened(opened)
-    depth, first = len(opened.model.document.done_names), as_bytes(form_of(opened.model.job))
+    depth, first = opened.model.document.can_undo, as_bytes(form_of(opened.model.job))
     yield opened
-    steps = len(opened.model.document.done_names) - depth
+    steps = opened.model.document.can_undo - depth
     last = as_bytes(form_of(opened.model.job))
     for _ in range(steps):
         opened.do("job.undo")

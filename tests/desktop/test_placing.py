@@ -45,14 +45,14 @@ def made(opened: Any) -> Any:
     """The block chosen, with the tray under it; every edit of the test is undone afterwards."""
     as_opened(opened)
     opened.settings.reset("Placing")
-    depth = len(opened.model.document.done_names)
+    depth = opened.model.document.can_undo
     first = as_bytes(form_of(opened.model.job))
     opened.folding.show_slip()
     choose(opened, "block")
     yield opened
     opened.bench.drop_tool()
     last = as_bytes(form_of(opened.model.job))
-    steps = len(opened.model.document.done_names) - depth
+    steps = opened.model.document.can_undo - depth
     for _ in range(steps):
         opened.do("job.undo")
     assert as_bytes(form_of(opened.model.job)) == first, "undone byte for byte"
@@ -207,11 +207,11 @@ def test_a_number_typed_at_the_grip(made: Any) -> None:
     QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
     assert moved(before, part(made)) == pytest.approx([0, 0, 12.5]) and not made.bench.tray.field.isVisible()
     # After a drag the number stands there and is replaced, not added to; one step undoes it.
-    before, depth = part(made), len(made.model.document.done_names)
+    before, depth = part(made), made.model.document.can_undo
     strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
     QTest.keyClicks(made.bench, "7")
     QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
-    assert moved(before, part(made)) == pytest.approx([7, 0, 0]) and len(made.model.document.done_names) == depth + 1
+    assert moved(before, part(made)) == pytest.approx([7, 0, 0]) and made.model.document.can_undo == depth + 1
     # What was undone meanwhile is not undone once more by a number that comes late.
     first = part(made)
     strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
@@ -579,9 +579,9 @@ def test_the_settings_of_placing_hold(made: Any) -> None:
     made.placing.copy(1)
     low, high = sorted((one.ground for one in made.model.job.standings if one.part.name == "block"), key=lambda box: box.low[0])
     assert high.low[0] - low.high[0] == pytest.approx(11)
-    depth = len(made.model.document.done_names)
+    depth = made.model.document.can_undo
     made.do("place.arrange")
-    until(lambda: len(made.model.document.done_names) > depth)
+    until(lambda: made.model.document.can_undo > depth)
     assert all(np.allclose(one.placement.matrix[:3, :3], np.eye(3)) for one in made.model.job.standings)
 
 
@@ -598,24 +598,24 @@ def test_a_part_turned_out_of_its_machine_is_placed_on_another_and_keeps_its_pla
 
 def test_one_command_on_several_parts_is_one_step_and_what_changes_nothing_is_none(made: Any) -> None:
     made.do("bodies.select-all")
-    before, steps = made.model.job, len(made.model.document.done_names)
+    before, steps = made.model.job, made.model.document.can_undo
     made.placing.stretch(np.array([2.0, 2.0, 2.0]))
     until(lambda: all(one.digest != old.digest for one, old in zip(made.model.job.standings, before.standings, strict=True)))
-    assert len(made.model.document.done_names) == steps + 1 and len(made.model.job.standings) > 1
+    assert made.model.document.can_undo == steps + 1 and len(made.model.job.standings) > 1
     made.do("job.undo")
     assert made.model.job is before
     made.do("place.drop")
     made.do("place.drop")
-    depth = len(made.model.document.done_names)
+    depth = made.model.document.can_undo
     job = made.model.job
     made.model.set_limit("min_wall", job.limits.min_wall)
-    given = len(made.model.document.done_names)
+    given = made.model.document.can_undo
     made.model.set_limit("min_wall", job.limits.min_wall)
     made.placing.put_at(*(None,) * 3)
     made.placing.move("Push", lambda _: Transform.identity())
     made.placing.to_middle()
     made.placing.to_middle()
-    assert given <= depth + 1 and len(made.model.document.done_names) <= given + 1, made.model.document.done_names
+    assert given <= depth + 1 and made.model.document.can_undo <= given + 1, made.model.document.undo_name
 
 
 def test_what_stood_on_the_bed_stands_on_it_after_a_typed_turn(made: Any) -> None:

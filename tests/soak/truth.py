@@ -164,7 +164,7 @@ class Truth:
     def there_and_back(self, count: int) -> list[str]:
         """Undone and redone a job is the same, byte for byte."""
         document = self.model.document
-        count = min(count, len(document.done_names))
+        count = min(count, document.can_undo)
         before = as_bytes(form_of(self.model.job))
         for _ in range(count):
             self.window.do("job.undo")

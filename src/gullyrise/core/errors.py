@@ -21,26 +21,41 @@ window show.
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping
+from typing import ClassVar
+
 from gullyrise.core.paths import printable
+
+Field = str | int | float | bool
 
 
 class GullyriseError(Exception):
-    """The root of the tree; `str()` of any of them is one plain sentence."""
+    """The root of the tree; `str()` of any of them is one plain sentence.
 
-    def __init__(self, sentence: str) -> None:
+    code : of its kind, by which a program decides;  fields : what the sentence was made of, by name
+    """
+
+    code: ClassVar[str] = "gullyrise-error"
+
+    def __init_subclass__(cls) -> None:
+        cls.code = re.sub(r"(?<=[a-z])(?=[A-Z])", "-", cls.__name__).lower()
+
+    def __init__(self, sentence: str, **fields: Field) -> None:
         # Names from files stand in it.
         self.sentence = printable(sentence)
+        self.fields = fields
         super().__init__(self.sentence)
 
     def __reduce__(self) -> tuple[object, ...]:
-        # Fields are already folded into the sentence, so an error crosses processes as that alone.
-        return (rebuilt, (type(self), self.sentence))
+        # It is made from its sentence and fields: what made the sentence of them asks for others.
+        return (rebuilt, (type(self), self.sentence, self.fields))
 
 
-def rebuilt(kind: type[GullyriseError], sentence: str) -> GullyriseError:
-    """An error of a kind from the sentence that it made."""
+def rebuilt(kind: type[GullyriseError], sentence: str, fields: Mapping[str, Field]) -> GullyriseError:
+    """An error of a kind as it crosses processes."""
     error = kind.__new__(kind)
-    GullyriseError.__init__(error, sentence)
+    GullyriseError.__init__(error, sentence, **fields)
     return error
 
 
@@ -51,59 +66,72 @@ class ReadError(GullyriseError):
 class NotAFile(ReadError):
     def __init__(self, name: str, *, folder: bool) -> None:
         what = "is a folder, not a part file; open the files inside it" if folder else "does not exist; check the path"
-        super().__init__(f"{name} {what}.")
+        super().__init__(f"{name} {what}.", file=name, folder=folder)
 
 
 class NoPermission(ReadError):
     def __init__(self, name: str) -> None:
-        super().__init__(f"{name} may not be read by you; change its permissions or copy it.")
+        super().__init__(f"{name} may not be read by you; change its permissions or copy it.", file=name)
 
 
 class EmptyFile(ReadError):
     def __init__(self, name: str) -> None:
-        super().__init__(f"{name} is empty (0 bytes); ask for the file to be sent again.")
+        super().__init__(f"{name} is empty (0 bytes); ask for the file to be sent again.", file=name)
 
 
 class UnknownFormat(ReadError):
     def __init__(self, name: str, known: str) -> None:
-        super().__init__(f"{name} is not in a format that can be read, judged by its content; send one of {known}.")
+        super().__init__(f"{name} is not in a format that can be read, judged by its content; send one of {known}.", file=name)
 
 
 class Truncated(ReadError):
     def __init__(self, name: str, needed: str, present: str) -> None:
-        super().__init__(f"{name} ends too early: it announces {needed} but holds {present}; ask for the file to be sent again.")
+        super().__init__(
+            f"{name} ends too early: it announces {needed} but holds {present}; ask for the file to be sent again.",
+            file=name, needed=needed, present=present,
+        )  # fmt: skip
 
 
 class Damaged(ReadError):
     def __init__(self, name: str, form: str, why: str) -> None:
-        super().__init__(f"{name} cannot be read as {form}: {why.strip().rstrip('.')}; export it again from where it was drawn.")
+        super().__init__(
+            f"{name} cannot be read as {form}: {why.strip().rstrip('.')}; export it again from where it was drawn.",
+            file=name, format=form, why=why,
+        )  # fmt: skip
 
 
 class TooLarge(ReadError):
     def __init__(self, name: str, what: str, bound: str) -> None:
-        super().__init__(f"{name} is too large: {what}, more than the bound of {bound}; split it or make it coarser.")
+        super().__init__(
+            f"{name} is too large: {what}, more than the bound of {bound}; split it or make it coarser.",
+            file=name, what=what, limit=bound,
+        )  # fmt: skip
 
 
 class NothingInside(ReadError):
     def __init__(self, name: str, what: str = "no triangles and no solids") -> None:
-        super().__init__(f"{name} holds {what}; export the part itself, not only its frame or its points.")
+        super().__init__(f"{name} holds {what}; export the part itself, not only its frame or its points.", file=name)
 
 
 class UnsafeContent(ReadError):
     def __init__(self, name: str, what: str) -> None:
-        super().__init__(f"{name} was refused because {what}; export it again with an ordinary program.")
+        super().__init__(f"{name} was refused because {what}; export it again with an ordinary program.", file=name)
 
 
 class ReaderDied(ReadError):
     def __init__(self, name: str, how: str) -> None:
-        super().__init__(f"Reading {name} was ended: {how}; the file is probably damaged, export it again.")
+        super().__init__(f"Reading {name} was ended: {how}; the file is probably damaged, export it again.", file=name, how=how)
 
 
 class ReaderEnded(ReadError):
     """A reader that was ended from outside, which says nothing of the file."""
 
     def __init__(self, name: str, how: str) -> None:
-        super().__init__(f"Reading {name} was ended: {how}; the file may be sound, try again, or send it coarser or in parts.")
+        super().__init__(
+            f"Reading {name} was ended: {how}; the file may be sound, try again, or send it coarser or in parts.",
+            file=name,
+            how=how,
+        )
 
 
 class WriteError(GullyriseError):
@@ -142,20 +170,25 @@ class NewerJob(JobError):
     def __init__(self, name: str, number: int, known: int) -> None:
         super().__init__(
             f"{name} was saved by a newer Gullyrise (job form {number}; this one reads up to {known}). "
-            "Open it there, or bring this one up to date; nothing in it was changed."
+            "Open it there, or bring this one up to date; nothing in it was changed.",
+            file=name,
+            form=number,
+            known=known,
         )
 
 
 class JobChanged(JobError):
     def __init__(self, name: str) -> None:
-        super().__init__(f"{name} was changed by somebody else since it was opened here; it was not saved over.")
+        super().__init__(f"{name} was changed by somebody else since it was opened here; it was not saved over.", file=name)
 
 
 class NotKept(JobError):
     def __init__(self, name: str, why: str) -> None:
         super().__init__(
             f"{name} could not be kept beside the job ({why}). It can be judged, and saved as long as its file stays as it is; "
-            "make room, then read it anew."
+            "make room, then read it anew.",
+            file=name,
+            why=why,
         )
 
 

@@ -162,15 +162,39 @@ class BenchJob(QObject):
 
     # --- edits -----------------------------------------------------------------------------------------------------
 
-    def edit(self, name: str, change: Any, merging: object = None) -> None:
+    def edit(self, name: str, change: Any, merging: object = None, *, opens: bool = False) -> None:
         def numbered(job: Job) -> Job:
             made: Job = change(job)
             if made.number == job.number and bool(made.standings) != bool(job.standings):
-                return replace(made, number=self.fresh_job())
+                return replace(made, number=self.fresh_job(), title=made.title if made.standings else "")
             return made
 
-        if self.document.edit(name, numbered, merging):
+        if self.document.edit(name, numbered, merging, opens=opens):
             self._after_edit()
+
+    @property
+    def title(self) -> str:
+        """What the job is called: by its own title, else after its parts, which may come one after another."""
+        stands = self.job.standings
+        return self.job.title or (
+            "New job" if not stands else stands[0].part.name if len(stands) == 1 else f"{len(stands)} parts"
+        )
+
+    def entitle(self, title: str, number: int | None = None) -> Callable[[Job], Job]:
+        """Gives a title to all states of a job, as that is no step. number : of the job, by default the present one
+        Gives what makes of any state of it the one that it is then.
+        """
+        of = self.job.number if number is None else number
+        known: dict[int, tuple[Job, Job]] = {}
+
+        def entitled(job: Job) -> Job:
+            if job.number != of or job.title == title:
+                return job
+            return known.setdefault(id(job), (job, replace(job, title=title)))[1]
+
+        self.document.amend(entitled)
+        self.job_changed.emit()
+        return entitled
 
     def fresh_job(self) -> int:
         """The number of a job that begins."""

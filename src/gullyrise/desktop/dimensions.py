@@ -112,7 +112,7 @@ class Dimensions(QObject):
         digests, places = self._state(self._measuring.picks)
         number = self._model.job.fresh_dimension_id()
         known = tuple(digest or "" for digest in digests)
-        made = kept(number, self._measuring.picks, figure, known, places, turned=hangs_on_machine(figure.name))
+        made = kept(number, self._measuring.picks, figure, known, places, turned=hangs_on_machine(figure.code))
         self.chosen = number
         self._model.edit(f"Keep {made.name}", lambda job: job.with_dimension(made))
 
@@ -175,7 +175,7 @@ class Dimensions(QObject):
             )
 
     def _measured_again(self, one: Dimension, found: Taken) -> None:
-        figure = next((figure for figure in found.figures if figure.name == one.figure), None)
+        figure = next((figure for figure in found.figures if figure.code == one.code), None)
         now = self.dimension(one.id)
         if now is None:
             return
@@ -184,7 +184,7 @@ class Dimensions(QObject):
             return
         digests, places = self._state(one.picks)
         known = tuple(digest or "" for digest in digests)
-        turned = hangs_on_machine(figure.name)
+        turned = hangs_on_machine(figure.code)
         fresh = kept(one.id, one.picks, figure, known, places, turned=turned)
         fresh = fresh.model_copy(update={"name": now.name, "hidden": now.hidden, "tolerance": now.tolerance})
         self._model.edit(f"Measure {now.name} again", lambda job: job.with_dimension(fresh), ("measure again",))
@@ -252,7 +252,7 @@ class Dimensions(QObject):
 
 
 def _figure_of(one: Dimension) -> Figure:
-    return Figure(one.figure, one.value, one.quantity, one.uncertainty, one.method)
+    return Figure(one.code, one.value, one.quantity, one.uncertainty, one.method, said=one.figure)
 
 
 def _three(place: Any) -> Spot:

@@ -107,7 +107,7 @@ class History(QObject):
         if self._model.idle:
             self._do(self._window.keeping.store.sweep, seen.files, _SWEPT_AFTER)
         self._do(give_back)
-        steps = len(self._model.document.done_names)
+        steps = self._model.document.can_undo
         if seen.weight > MOST_BYTES and steps > 1:
             self._forget(steps * 3 // 4)
             self._soon.start()

@@ -45,10 +45,9 @@ class Place:
 
 @dataclass(slots=True)
 class _Kept:
-    """Of one job of this session: its file, its name while another is open, and the job as its file has it"""
+    """Of one job of this session: its file, and the job as that has it"""
 
     place: Place = Place()
-    name: str = ""
     saved: Job | None = None
 
 
@@ -106,11 +105,7 @@ class JobFile(QObject):
     def _turn_to(self, job: Job) -> None:
         """Another job is open: a new one, or one that undo brought back, which has its own file and name again."""
         left, self._number = self._kept[self._number], job.number
-        left.name = self._window.job_name.text()
-        known = self._kept.get(job.number)
-        if known is not None:
-            self._window.job_name.setText(known.name)
-        else:
+        if job.number not in self._kept:
             # What was saved as an empty bench goes on as parts come. An emptied bench must not be saved over the file of before.
             self._kept[job.number] = _Kept(left.place if job.standings else Place())
             states = {id(state): state.number for state in self._model.document.states()}
@@ -147,7 +142,7 @@ class JobFile(QObject):
             fresh = [replace(made[number], id=receiving.fresh_id()) for number in sorted(made)]
             if fresh:
                 name = "1 part file" if len(fresh) == 1 else f"{len(fresh)} part files"
-                self._model.edit(f"Open {name}", lambda job: job.with_parts(fresh))
+                self._model.edit(f"Open {name}", lambda job: job.with_parts(fresh), opens=True)
             self._window.notices.say(" ".join([*lost, *troubles[:_MOST_TOLD]]), True)
 
         self._make_parts(parts, came)
@@ -160,12 +155,11 @@ class JobFile(QObject):
 
         def came(made: dict[int, Standing], troubles: list[str]) -> None:
             told = [*lost, *troubles]
-            job = replace(job_from(form, made, self._model.job.library), number=self._model.fresh_job())
             name = form.name or plain_name(Path(place.path).stem) or "Job"
-            self._model.edit(f"Open the job {name}", lambda _: job)
-            self._window.job_name.setText(name)
+            job = replace(job_from(form, made, self._model.job.library), number=self._model.fresh_job(), title=name)
+            self._model.edit(f"Open the job {name}", lambda _: job, opens=True)
             saved = None if place.taken_up or told else self._model.job
-            self._kept[self._number] = _Kept(replace(place, damaged=place.damaged or bool(told)), name, saved)
+            self._kept[self._number] = _Kept(replace(place, damaged=place.damaged or bool(told)), saved)
             if told:
                 more = f" {len(told) - _MOST_TOLD} more things are lost." if len(told) > _MOST_TOLD else ""
                 self._window.notices.say(" ".join(told[:_MOST_TOLD]) + more, True)
@@ -235,12 +229,11 @@ class JobFile(QObject):
         def begin() -> None:
             model.edit("New job", lambda job: job.without({one.id for one in job.standings}))
 
-        worked = any(not name.startswith("Open ") for name in model.document.done_names)
-        if not (self.dirty and worked):
+        if not (self.dirty and model.document.worked):
             begin()
             return
         window.notices.say(
-            f"The job {window.job_name.text()} is not saved.",
+            f"The job {model.title} is not saved.",
             False,
             [("Save first", self.save), ("Begin a new job", begin)],
             _NEW_JOB,
@@ -259,7 +252,7 @@ class JobFile(QObject):
             self._write(self.path, self.place.state)
 
     def ask_where_to_save(self) -> None:
-        name = (self.path and plain_name(Path(self.path).name)) or f"{self._window.job_name.text()}{ENDING}"
+        name = (self.path and plain_name(Path(self.path).name)) or f"{self._model.title}{ENDING}"
         ask_where(self._window, "Save the job", name, [f"Jobs (*{ENDING})"], self.save_to)
 
     def save_to(self, path: str) -> None:
@@ -274,7 +267,7 @@ class JobFile(QObject):
 
     def _write(self, path: str, over: str | None) -> None:
         job, window = self._model.job, self._window
-        name = window.job_name.text() if path == self.path else plain_name(Path(path).stem)
+        name = self._model.title if path == self.path else plain_name(Path(path).stem)
         lost = [standing.name for standing in job.standings if standing.origin is None]
         if lost:
             window.notices.say(f"The bytes of {lost[0]} were not kept; read it anew (Ctrl+R), then save.", True)
@@ -316,9 +309,10 @@ class JobFile(QObject):
             if later.over is not None and (later.path, later.job.number) == (one.path, one.job.number):
                 self._waiting[at] = replace(later, over=state)
         if one.job.number in self._kept:
-            self._kept[one.job.number] = _Kept(Place(one.path, state), one.name, one.job)
+            entitled = self._model.entitle(one.name, one.job.number)
+            self._waiting = [replace(later, job=entitled(later.job)) for later in self._waiting]
+            self._kept[one.job.number] = _Kept(Place(one.path, state), entitled(one.job))
         if one.job.number == self._number:
-            window.job_name.setText(one.name)
             window.notices.settled(_SAVING_OVER)
             window.notices.say(f"{known} is saved.{self._missing()}", False)
         else:

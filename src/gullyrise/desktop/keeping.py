@@ -89,11 +89,7 @@ class Keeping(QObject):
 
     def _keep(self) -> None:
         found, self._taken_up = self._taken_up, ()
-        self._queue.put(_State(self._model.job if self._file.dirty else None, self._name, self._file.place, found))
-
-    @property
-    def _name(self) -> str:
-        return self._window.job_name.text()
+        self._queue.put(_State(self._model.job if self._file.dirty else None, self._model.title, self._file.place, found))
 
     def _run(self) -> None:
         """Writes beside the interface; of several states that wait only the last."""
@@ -143,9 +139,10 @@ class Keeping(QObject):
         """Ends the session. Parts that were only looked at are not offered again; work on them is."""
         self._soon.stop()
         self._again.stop()
-        worked = any(not name.startswith("Open ") for name in self._model.document.done_names)
-        keep = self._file.dirty and (worked or self._file.place.taken_up)
-        self._queue.put(_State(self._model.job if keep else None, self._name, self._file.place, self._taken_up if keep else ()))
+        keep = self._file.dirty and (self._model.document.worked or self._file.place.taken_up)
+        self._queue.put(
+            _State(self._model.job if keep else None, self._model.title, self._file.place, self._taken_up if keep else ())
+        )
         self._queue.put(None)
         self._thread.join(10)
         if not self._thread.is_alive():

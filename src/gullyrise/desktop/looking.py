@@ -176,7 +176,7 @@ class Looking:
     def _keep_picture(self, name: str | None) -> None:
         window = self._window
         bench = window.bench
-        folder, job = window.settings["record.folder"], window.job_name.text()
+        folder, job = window.settings["record.folder"], window.model.title
         names = list(dict.fromkeys(item.name for item in bench.scene.items))
         image = recorded(
             bench.bare_grab(), bench.camera, bench.view_size()[1], names, window.model.job.machine.name, window.palette_worn

@@ -86,13 +86,13 @@ class Opening:
 
     def open_demo(self, id: str = JOBS[0].id) -> None:
         job = next(one for one in JOBS if one.id == id)
-        self._window.job_name.setText("River-gauging station" if job is JOBS[0] else job.title)
+        self._window.model.entitle("River-gauging station" if job is JOBS[0] else job.title)
         self._window.model.open_files(job.paths())
 
     def open_recent(self, job: RecentJob) -> None:
         """The files of a recent job that are still there, on its machine where that is still in the library."""
         window = self._window
-        window.job_name.setText(job.name)
+        window.model.entitle(job.name)
         if not any(is_job_file(file) for file in job.files):
             window.slips.use_machine(job.machine)
         there = [file for file in job.files if Path(file).is_file()]
@@ -111,7 +111,7 @@ class Opening:
         if not files or not window.settings["files.recent"]:
             return
         picture = png_of(window.looking.view_image(), *PICTURE)
-        self.recent.keep(window.job_name.text(), files, window.model.job.machine.id, picture)
+        self.recent.keep(window.model.title, files, window.model.job.machine.id, picture)
 
     # --- questions -------------------------------------------------------------------------------------------------
 

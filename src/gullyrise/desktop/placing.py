@@ -352,13 +352,13 @@ class Placing(QObject):
         self._model.carry({})
         name = _NAMES[grip]
         # Undone meanwhile, there is nothing of the drag left to take the place of.
-        if again and len(self._model.document.done_names) == self._dragged:
+        if again and self._model.document.can_undo == self._dragged:
             self._model.undo()
         if move is not None:
             # A tilt goes about the middle; carried and lifted it stays where the hand put it.
             tilts = grip in ("tilt-x", "tilt-y")
             self.move(name, lambda points: moves.landed(points, move) if tilts else move)
-            self._dragged = len(self._model.document.done_names)
+            self._dragged = self._model.document.can_undo
         self.settle()
 
 

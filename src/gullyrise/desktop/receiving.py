@@ -177,7 +177,7 @@ class Receiving(QObject):
         count = self._came_in.get(self._lot, 0) + len(fresh)
         self._came_in = {self._lot: count}
         name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else f"Open {count} files"
-        self._model.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot))
+        self._model.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot), opens=True)
         for standing in fresh:
             self.files.was_read(standing.part.file)
             if standing.figures["unit_doubt"]:

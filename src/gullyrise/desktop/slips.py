@@ -84,7 +84,7 @@ class Slips:
         ground = window.placing.ground()
         if ground is None:
             return
-        share = value / 100 if window.slip.unit.currentText() == "%" else value / max(float(ground.size[axis]), 1e-12)
+        share = value / 100 if window.slip.by_share else value / max(float(ground.size[axis]), 1e-12)
         if share <= 0:
             window.notices.say("A size is more than nothing; to turn a part inside out, mirror it.", True)
             return

@@ -97,7 +97,7 @@ class Window(QMainWindow):
         self.crew = Crew()
         self.model = BenchJob(self.crew, machine)
         self.actions_by_id: dict[str, Action] = dict(all_actions())
-        self._painted, self._named = False, ""
+        self._painted = False
         self._items_wait = False
         self.showing = Showing(self.model)
         self._build()
@@ -324,15 +324,10 @@ class Window(QMainWindow):
 
     def _refresh_title(self) -> None:
         count = len(self.model.job.standings)
-        if not count and not self.model.document.redo_name:
-            self.job_name.setText("New job")
-        elif count and self.job_name.text() in ("New job", self._named):
-            # Parts come one after another; until somebody names it, the job is named after all of them.
-            self._named = self.model.job.standings[0].part.name if count == 1 else f"{count} parts"
-            self.job_name.setText(self._named)
+        self.job_name.setText(self.model.title)
         mark = "*" if self.job_file.dirty and self.model.document.undo_name else ""
         self.head.show_steps(self.model.document.undo_name, self.model.document.redo_name)
-        self.setWindowTitle(f"{self.job_name.text()}{mark} · Gullyrise")
+        self.setWindowTitle(f"{self.model.title}{mark} · Gullyrise")
         opens, folder = (self.keymap.words_of(id) for id in ("job.open", "job.open-folder"))
         self.hint.show_opening("" if count else f"{opens} opens part files · {folder} a folder of them · or drop them here")
         if (count == 0) != self.receiving.isVisible():

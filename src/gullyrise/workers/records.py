@@ -29,7 +29,7 @@ _MODULE = re.compile(r"gullyrise\.(core|workers)(\.[a-z][a-z_0-9]*)+")
 _CLASS = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
 _DTYPE = re.compile(r"[<|][biuf][1248]")
 _MOST_SIDES = 6
-_MOST_SENTENCE = 4000
+_MOST_SENTENCE, _MOST_FIELDS, _FIELDS = 4000, 20, (str, int, float, bool)
 _HOLDERS: dict[type, str] = {tuple: "t", list: "l", set: "s", frozenset: "f"}
 _MADE_BY = {mark: kind for kind, mark in _HOLDERS.items()}
 _PLAIN = frozenset({type(None), bool, int, float, str})
@@ -77,7 +77,7 @@ class _Packer:
             return ["p", str(value)]
         if isinstance(value, GullyriseError):
             known = next(one for one in kind.__mro__ if getattr(errors, one.__name__, None) is one)
-            return ["e", known.__name__, value.sentence]
+            return ["e", known.__name__, value.sentence, *(one for pair in value.fields.items() for one in pair)]
         return self._record(value, kind)
 
     def _array(self, value: np.ndarray) -> list[Any]:
@@ -256,8 +256,13 @@ def _class(name: str) -> Any:
     return found
 
 
-def _error(name: str, sentence: str) -> GullyriseError:
+def _error(name: str, sentence: str, *fields: Any) -> GullyriseError:
     kind = getattr(errors, name, None) if _CLASS.fullmatch(name) else None
     if not (isinstance(kind, type) and issubclass(kind, GullyriseError)) or type(sentence) is not str:
         raise NotData("an unknown error")
-    return errors.rebuilt(kind, sentence[:_MOST_SENTENCE])
+    names, values = fields[::2], fields[1::2]
+    sound = all(type(one) is str and one.isidentifier() for one in names) and all(type(one) in _FIELDS for one in values)
+    if len(fields) > _MOST_FIELDS or len(names) != len(values) or not sound:
+        raise NotData("an error with odd fields")
+    plain = {name: one[:_MOST_SENTENCE] if type(one) is str else one for name, one in zip(names, values, strict=True)}
+    return errors.rebuilt(kind, sentence[:_MOST_SENTENCE], plain)

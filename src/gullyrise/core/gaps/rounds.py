@@ -95,14 +95,14 @@ def rounds_of_mesh(mesh: Mesh) -> list[Round]:
         patch = np.flatnonzero(label == label[largest])
         waiting[patch] = False
         thing = face_of_mesh(mesh, patch, mesh.centroids()[largest])
-        if thing.words == "ball" and thing.point is not None and thing.radius is not None:
+        if thing.kind == "ball" and thing.point is not None and thing.radius is not None:
             off = np.linalg.norm(mesh.centroids()[index] - thing.point.place, axis=1)
             waiting[index[np.abs(off - thing.radius) < _NEAR * thing.radius]] = False
-        if thing.words not in ("hole", "shaft") or thing.line is None or thing.radius is None or thing.surface is None:
+        if thing.kind not in ("hole", "shaft") or thing.line is None or thing.radius is None or thing.surface is None:
             misses += 1
             continue
         found = _along(
-            thing.surface.vertices, thing.line.origin, thing.line.direction, thing.radius, thing.words == "hole", _doubt(thing)
+            thing.surface.vertices, thing.line.origin, thing.line.direction, thing.radius, thing.kind == "hole", _doubt(thing)
         )
         out.append(found)
         waiting[index[_on(mesh, index, found)]] = False
@@ -110,7 +110,7 @@ def rounds_of_mesh(mesh: Mesh) -> list[Round]:
 
 
 def _doubt(thing: Thing) -> float:
-    return next((figure.uncertainty for figure in thing.own if figure.name == "diameter"), 0.0)
+    return next((figure.uncertainty for figure in thing.own if figure.code == "diameter"), 0.0)
 
 
 def _on(mesh: Mesh, index: Ints, found: Round) -> Ints:

@@ -95,7 +95,7 @@ class JobForm(BaseModel):
     waivers: tuple[Waiver, ...] = Field(default=(), max_length=10_000, description="findings that were accepted, and why")
 
 
-def form_of(job: Job, name: str = "") -> JobForm:
+def form_of(job: Job, name: str | None = None) -> JobForm:
     """A job as plain data. Parts of one origin with the same steps stand in it once."""
     parts: dict[tuple[Any, ...], int] = {}
     forms: list[PartForm] = []
@@ -114,7 +114,8 @@ def form_of(job: Job, name: str = "") -> JobForm:
             )
         )  # fmt: skip
     return JobForm(
-        name=name, machine=job.unknown or job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands),
+        name=job.title if name is None else name,
+        machine=job.unknown or job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands),
         settled=job.settled, beds=job.beds, views=tuple(_view_form(view) for view in job.views), notes=job.notes,
         notes_of=tuple(line.of for line in job.record) if any(line.of for line in job.record) else (),
         dimensions=job.dimensions, waivers=job.waivers,
@@ -152,6 +153,7 @@ def job_from(form: JobForm, made: dict[int, Standing], library: tuple[Machine, .
     return Job(
         machine, library, tuple(sorted(standings, key=lambda one: one.id)), form.limits,
         tuple(_view(view) for view in form.views), _record(form), form.settled, form.beds, form.dimensions, form.waivers, unknown,
+        form.name,
     )  # fmt: skip
 
 

@@ -27,6 +27,7 @@ class Job:
     dimensions : taken and kept, in the order in which they were;  waivers : findings that were accepted
     unknown : the machine that the job names, where this version cannot use it: `machine` then only lends its bed, and nothing can
     be judged
+    title : that somebody or its file gave it, empty for a job that is called after its parts
     number : which of the jobs of one session it is: one that is opened in place of another, and one that begins on an emptied
     bench, is another"""
 
@@ -41,6 +42,7 @@ class Job:
     dimensions: tuple[Dimension, ...] = ()
     waivers: tuple[Waiver, ...] = ()
     unknown: UnknownMachine | None = None
+    title: str = ""
     number: int = 0
 
     @property

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from gullyrise.core.geometry import Floats
@@ -43,7 +45,7 @@ def angle_at(first: Point, corner: Point, last: Point) -> Figure | None:
         return None
     off = (first.off + corner.off) / lengths[0] + (last.off + corner.off) / lengths[1]
     method = EXACT if off == 0 else "three places"
-    return Figure("angle at the second", _degrees(u, v), "angle", float(np.degrees(off)), method)
+    return Figure("angle-at-second", _degrees(u, v), "angle", float(np.degrees(off)), method)
 
 
 def chain(points: list[Point]) -> Figure:
@@ -51,7 +53,8 @@ def chain(points: list[Point]) -> Figure:
     ways = np.diff([point.place for point in points], axis=0)
     off = sum(2 * point.off for point in points)
     total = float(np.linalg.norm(ways, axis=1).sum())
-    return Figure(f"chain of {len(points)} points", total, "length", off, EXACT if off == 0 else "straight from point to point")
+    method = EXACT if off == 0 else "straight from point to point"
+    return Figure("chain", total, "length", off, method, said=f"chain of {len(points)} points")
 
 
 def _degrees(u: Floats, v: Floats) -> float:
@@ -59,21 +62,23 @@ def _degrees(u: Floats, v: Floats) -> float:
 
 
 def _turned(figure: Figure) -> Figure:
-    return Figure(figure.name, figure.value, figure.quantity, figure.uncertainty, figure.method, figure.b, figure.a)
+    return replace(figure, a=figure.b, b=figure.a)
 
 
-def _way(name: str, a: Floats, b: Floats, off: float, method: str) -> Figure:
-    return Figure(name, float(np.linalg.norm(b - a)), "length", off, method, spot(a), spot(b))
+def _way(code: str, said: str, a: Floats, b: Floats, off: float, method: str) -> Figure:
+    return Figure(code, float(np.linalg.norm(b - a)), "length", off, method, spot(a), spot(b), said)
 
 
 def _points(a: Point, b: Point, method: str) -> Figure:
-    return _way(f"{a.words} to {b.words}", a.place, b.place, a.off + b.off, method)
+    return _way(f"{a.kind}-{b.kind}", f"{a.words} to {b.words}", a.place, b.place, a.off + b.off, method)
 
 
 def _point_line(a: Point, line: Line, method: str) -> Figure:
     along = float((a.place - line.origin) @ line.direction)
     foot = line.origin + along * line.direction
-    return _way(f"{a.words} to {line.words}", a.place, foot, a.off + line.off + line.lean * abs(along), method)
+    return _way(
+        f"{a.kind}-{line.kind}", f"{a.words} to {line.words}", a.place, foot, a.off + line.off + line.lean * abs(along), method
+    )
 
 
 def _with_plane(other: Thing, plane: Flat, method: str) -> list[Figure]:
@@ -86,9 +91,11 @@ def _with_plane(other: Thing, plane: Flat, method: str) -> list[Figure]:
         angle = float(np.degrees(np.arctan2(rise, np.linalg.norm(np.cross(other.line.direction, plane.normal)))))
         lean = other.line.lean + plane.lean
         if rise <= lean + PARALLEL and not other.point:
-            at = Point(other.line.origin, other.line.off, other.line.words)
+            at = Point(other.line.origin, other.line.off, other.line.kind)
             out.append(_point_plane(at, plane, method))
-        out.append(Figure(f"{other.line.words} to face, angle", angle, "angle", float(np.degrees(lean)), method))
+        line = other.line
+        said = f"{line.words} to face, angle"
+        out.append(Figure(f"{line.kind}-face-angle", angle, "angle", float(np.degrees(lean)), method, said=said))
     return out
 
 
@@ -96,21 +103,21 @@ def _point_plane(a: Point, plane: Flat, method: str) -> Figure:
     height = float((a.place - plane.origin) @ plane.normal)
     foot = a.place - height * plane.normal
     off = a.off + plane.off + plane.lean * float(np.linalg.norm(foot - plane.origin))
-    return _way(f"{a.words} to face", a.place, foot, off, method)
+    return _way(f"{a.kind}-face", f"{a.words} to face", a.place, foot, off, method)
 
 
 def _planes(a: Flat, b: Flat, method: str) -> list[Figure]:
     across = float(np.linalg.norm(np.cross(a.normal, b.normal)))
     lean = a.lean + b.lean
     angle = float(np.degrees(np.arctan2(across, abs(a.normal @ b.normal))))
-    out = [Figure("face to face, angle", angle, "angle", float(np.degrees(lean)), method)]
+    out = [Figure("face-face-angle", angle, "angle", float(np.degrees(lean)), method, said="face to face, angle")]
     if across <= lean + PARALLEL:
         # Square to the one that is known better, from the middle of the other.
         first, second, turned = (a, b, False) if a.lean <= b.lean else (b, a, True)
         height = float((second.origin - first.origin) @ first.normal)
         foot = second.origin - height * first.normal
         off = first.off + second.off + first.lean * float(np.linalg.norm(foot - first.origin))
-        found = _way("face to face", foot, second.origin, off, method)
+        found = _way("face-face", "face to face", foot, second.origin, off, method)
         out.insert(0, _turned(found) if turned else found)
     return out
 
@@ -120,16 +127,19 @@ def _lines(a: Line, b: Line, method: str) -> list[Figure]:
     sine = float(np.linalg.norm(across))
     lean = a.lean + b.lean
     angle = float(np.degrees(np.arctan2(sine, abs(a.direction @ b.direction))))
-    name = f"{a.words} to {b.words}"
-    turn = Figure(f"{name}, angle", angle, "angle", float(np.degrees(lean)), method)
+    code, said = f"{a.kind}-{b.kind}", f"{a.words} to {b.words}"
+    turn = Figure(f"{code}-angle", angle, "angle", float(np.degrees(lean)), method, said=f"{said}, angle")
     if sine <= lean + PARALLEL:
         along = float((a.origin - b.origin) @ b.direction)
         foot = b.origin + along * b.direction
-        return [_way(name, a.origin, foot, a.off + b.off + b.lean * abs(along), method), turn]
+        return [_way(code, said, a.origin, foot, a.off + b.off + b.lean * abs(along), method), turn]
     # D. Eberly, "Distance between two lines": the feet of the way square to both.
     apart = b.origin - a.origin
     square = float(np.dot(across, across))
     s = float(np.dot(np.cross(apart, b.direction), across)) / square
     t = float(np.dot(np.cross(apart, a.direction), across)) / square
     off = a.off + b.off + a.lean * abs(s) + b.lean * abs(t)
-    return [turn, _way(f"{name}, where they pass", a.origin + s * a.direction, b.origin + t * b.direction, off, method)]
+    return [
+        turn,
+        _way(f"{code}-passing", f"{said}, where they pass", a.origin + s * a.direction, b.origin + t * b.direction, off, method),
+    ]

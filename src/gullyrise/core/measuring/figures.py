@@ -10,23 +10,46 @@ from gullyrise.core.geometry.spots import Spot
 
 Quantity = Literal["length", "area", "volume", "angle", "mass"]
 EXACT = "exact"
+NAMES = {
+    "axis-length": "length along the axis",
+    "cone-angle": "angle of the cone",
+    "side-to-axis": "side to axis",
+    "ring-radius": "radius of the ring",
+    "arc-length": "arc length",
+    "arc-angle": "angle of the arc",
+    "angle-at-second": "angle at the second",
+    "smallest-gap": "smallest gap",
+    "thickness-through": "thickness here, straight through",
+    "thickness-ball": "thickness here, by a ball",
+    "at-x": "at X",
+    "at-y": "at Y",
+    "at-z": "at Z",
+}
+"""Codes whose words are others than they themselves."""
 
 
 @dataclass(frozen=True, slots=True)
 class Figure:
     """One number about one thing or about what lies between two.
 
+    code : which of all that can be measured, by which it is found again;  said : its name where the code alone does not give it
     value : mm, mm2, mm3, degrees or g;  uncertainty : in the same, 0 where it is exact to the rounding of the numbers
     method : how it was found;  a, b : where it begins and ends, mm, where it is a way from one place to another
     """
 
-    name: str
+    code: str
     value: float
     quantity: Quantity
     uncertainty: float
     method: str
     a: Spot | None = None
     b: Spot | None = None
+    said: str = ""
+
+    @property
+    def name(self) -> str:
+        """In words."""
+        return self.said or NAMES.get(self.code, self.code)
 
     def placed(self, place: Transform) -> Figure:
         """The same where a rigid placement puts its ends."""

@@ -18,7 +18,7 @@ from gullyrise.core.measuring.fits import grain
 from gullyrise.core.measuring.things import Line, Point, Thing
 
 Kind = Literal["corner", "centre", "line", "arc"]
-WORDS: dict[Kind, str] = {"corner": "corner", "centre": "centre of a circle", "line": "straight edge", "arc": "arc"}
+WORDS: dict[Kind, str] = {"corner": "corner", "centre": "circle-centre", "line": "straight-edge", "arc": "arc"}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -81,7 +81,7 @@ def thing_of(outlines: tuple[Outline, ...], found: Snapped, plane: Plane, *, exa
         length = float(np.linalg.norm(b - a))
         own = (Figure("length", length, "length", 2 * off, method, spot(room[0]), spot(room[1])),)
         line = Line(room.mean(axis=0), (room[1] - room[0]) / max(length, 1e-300), off, 2 * off / max(length, 1e-12), "edge")
-        return Thing("straight edge", method, line=line, own=own, segments=room[None])
+        return Thing("straight-edge", method, line=line, own=own, segments=room[None])
     return _round(outline, a, b, bulge, plane, method, off)
 
 
@@ -102,7 +102,7 @@ def _round(outline: Outline, a: Floats, b: Floats, bulge: float, plane: Plane, m
     own = (
         Figure("diameter", 2 * radius, "length", 2 * doubt, method),
         Figure("radius", radius, "length", doubt, method),
-        Figure("around" if whole else "arc length", radius * sweep, "length", doubt * sweep, method),
+        Figure("around" if whole else "arc-length", radius * sweep, "length", doubt * sweep, method),
     )
     room = in_room(plane, centre[None])[0]
     drawn = in_room(plane, Outline(np.array([a, b]), np.array([bulge, 0.0]), False).drawn(radius * 1e-3))

@@ -38,8 +38,12 @@ def smallest(picks: tuple[Pick, ...], subjects: tuple[Subject, ...], things: tup
         off = sum(_doubt(thing) for thing in things)
         method = "nearest triangles"
     if gap.distance <= 0:
-        return (Figure("smallest gap: they meet", 0.0, "length", off, method, spot(gap.point_a), spot(gap.point_b)),)
-    return (Figure("smallest gap", gap.distance, "length", off, method, spot(gap.point_a), spot(gap.point_b)),)
+        return (
+            Figure(
+                "smallest-gap", 0.0, "length", off, method, spot(gap.point_a), spot(gap.point_b), said="smallest gap: they meet"
+            ),
+        )
+    return (Figure("smallest-gap", gap.distance, "length", off, method, spot(gap.point_a), spot(gap.point_b)),)
 
 
 def _doubt(thing: Thing) -> float:
@@ -176,7 +180,7 @@ def thickness_at(pick: Pick, body: Body, place: Floats) -> tuple[Figure, ...]:
 
 
 def _through(pick: Pick, body: Body, place: Floats) -> Figure | None:
-    name = "thickness here, straight through"
+    name = "thickness-through"
     if body.exact is not None:
         from gullyrise.core.solids.gaps import exact_through
 
@@ -217,6 +221,4 @@ def _ball(body: Body, place: Floats) -> Figure | None:
     off = float(bends.sag[faces[0]] + bends.sag[far]) + 2 * grain(body.mesh.vertices) + 1e-3 * float(balls.diameter[0])
     off = max(off, 2 * (body.chord_error or 0.0))
     method = "largest ball in the triangles that touches there"
-    return Figure(
-        "thickness here, by a ball", float(balls.diameter[0]), "length", off, method, spot(places[0]), spot(balls.contact[0])
-    )
+    return Figure("thickness-ball", float(balls.diameter[0]), "length", off, method, spot(places[0]), spot(balls.contact[0]))

@@ -27,7 +27,8 @@ def kept(
     ends = [None if end is None else spot(back.apply(np.array([end]))[0]) for end in (figure.a, figure.b)]
     name = figure.name if len(figure.name) <= 60 else figure.name[:60]
     return Dimension(
-        id=number, name=f"{number} {name}", picks=picks, figure=figure.name, quantity=figure.quantity, value=figure.value,
+        id=number, name=f"{number} {name}", picks=picks, figure=figure.name,
+        code=figure.code, quantity=figure.quantity, value=figure.value,
         uncertainty=figure.uncertainty, method=figure.method[:500], shape=digests, stood=stood(places, turned=turned), a=ends[0],
         b=ends[1],
     )  # fmt: skip
@@ -41,16 +42,16 @@ def stood(places: tuple[Transform, ...], *, turned: bool) -> tuple[str, ...]:
     return tuple(hashlib.blake2b((np.round(way, _PLACES) + 0.0).tobytes(), digest_size=8).hexdigest() for way in ways)
 
 
-def hangs_on_machine(figure: str) -> bool:
+def hangs_on_machine(code: str) -> bool:
     """Whether a figure is of the machine's coordinates."""
-    return figure.startswith("at ")
+    return code in ("at-x", "at-y", "at-z")
 
 
 def is_stale(dimension: Dimension, digests: tuple[str | None, ...], places: tuple[Transform, ...]) -> bool:
     """Whether a part of it has another shape, has gone, or stands otherwise to the others."""
     if any(digest is None for digest in digests) or tuple(digests) != dimension.shape:
         return True
-    return stood(places, turned=hangs_on_machine(dimension.figure)) != dimension.stood
+    return stood(places, turned=hangs_on_machine(dimension.code)) != dimension.stood
 
 
 def carried(pick: Pick, before: Box, after: Box) -> Pick:

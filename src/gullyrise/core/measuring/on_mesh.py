@@ -51,7 +51,7 @@ def face_of_mesh(mesh: Mesh, patch: Ints, place: Floats) -> Thing:
     area = Figure("area", float(mesh.face_areas()[patch].sum()), "area", doubt, "triangles")
     middle = _weighted_middle(surface)
     middle = middle - plane.normal * float((middle - plane.middle) @ plane.normal)
-    return Thing("flat face", how, plane=Flat(middle, plane.normal, off, plane.lean), own=(area,), surface=surface)
+    return Thing("flat-face", how, plane=Flat(middle, plane.normal, off, plane.lean), own=(area,), surface=surface)
 
 
 def _area(mesh: Mesh, patch: Ints, bend: float) -> Figure:
@@ -202,7 +202,7 @@ def _round_thing(mesh: Mesh, found: FittedCylinder, members: Ints) -> Thing:
     own = (
         Figure("diameter", 2 * found.radius, "length", 2 * doubt, how),
         Figure("radius", found.radius, "length", doubt, how),
-        Figure("length along the axis", float(np.ptp(along)), "length",
+        Figure("axis-length", float(np.ptp(along)), "length",
                2 * grain(surface.vertices) + 2 * found.residual + found.lean * found.radius, how, spot(low), spot(high)),
         Figure("area", area, "area", unsure, "triangles"),
     )  # fmt: skip
@@ -310,7 +310,7 @@ def edge_of_mesh(chain: Points, place: Floats, *, closes: bool) -> Thing:
     pieces = np.maximum(np.linalg.norm(segments[:, 1] - segments[:, 0], axis=1), 1e-12)
     doubt = float((8 / 3 * sag**2 / pieces).sum()) + 2 * grain(chain)
     how = f"{len(segments):,} straight pieces"
-    return Thing("curved edge", how, own=(Figure("length", length, "length", doubt, how),), segments=segments, sag=sag)
+    return Thing("curved-edge", how, own=(Figure("length", length, "length", doubt, how),), segments=segments, sag=sag)
 
 
 def _way_at(starts: Floats, ends: Floats, bulges: Floats, here: Floats) -> int:
@@ -335,7 +335,7 @@ def _straight_edge(ends: Points) -> Thing:
     own = (Figure("length", length, "length", 2 * off, how, spot(ends[0]), spot(ends[1])),)
     lean = 2 * off / max(length, 1e-12)
     line = Line(ends.mean(axis=0), (ends[1] - ends[0]) / max(length, 1e-300), off, lean, "edge")
-    return Thing("straight edge", how, line=line, own=own, segments=ends[None])
+    return Thing("straight-edge", how, line=line, own=own, segments=ends[None])
 
 
 def _arc_of(chain: Points, flat: Floats, starts: Floats, ends: Floats, bulges: Floats, at: int, *, closes: bool) -> Thing:
@@ -375,12 +375,10 @@ def _arc_of(chain: Points, flat: Floats, starts: Floats, ends: Floats, bulges: F
     lean = 2 * max(found.residual, grain(points)) / found.radius
     diameter = Figure("diameter", 2 * found.radius, "length", 2 * doubt, how)
     radius_figure = Figure("radius", found.radius, "length", doubt, how)
-    around = Figure("around" if whole else "arc length", arc, "length", arc * doubt / found.radius + 2 * found.residual, how)
+    around = Figure("around" if whole else "arc-length", arc, "length", arc * doubt / found.radius + 2 * found.residual, how)
     own: tuple[Figure, ...] = (diameter, radius_figure, around)
     if not whole:
-        angle = Figure(
-            "angle of the arc", float(np.degrees(sweep)), "angle", float(np.degrees(lean + found.off / found.radius)), how
-        )
+        angle = Figure("arc-angle", float(np.degrees(sweep)), "angle", float(np.degrees(lean + found.off / found.radius)), how)
         own = (radius_figure, diameter, around, angle)
     off = found.off + (0.0 if whole else sag)
     return Thing(

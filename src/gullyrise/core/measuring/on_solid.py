@@ -21,7 +21,7 @@ def face_of_solid(facts: Facts, index: int, surface: Mesh, chord: float) -> Thin
         # Its middle as near as the triangles tell, put onto the exact plane.
         middle = _middle(surface)
         middle = middle - axis * float((middle - origin) @ axis)
-        return Thing("flat face", plane=Flat(middle, axis, 0.0, 0.0), own=(area,), surface=surface, sag=0.0)
+        return Thing("flat-face", plane=Flat(middle, axis, 0.0, 0.0), own=(area,), surface=surface, sag=0.0)
     if kind == "sphere":
         radius = float(facts.radius[index])
         own = (_length("diameter", 2 * radius), _length("radius", radius), area)
@@ -32,7 +32,7 @@ def face_of_solid(facts: Facts, index: int, surface: Mesh, chord: float) -> Thin
         low, high = origin + along.min() * axis, origin + along.max() * axis
         own = (
             _length("diameter", 2 * radius), _length("radius", radius),
-            Figure("length along the axis", float(np.ptp(along)), "length", 0.0, EXACT, spot(low), spot(high)), area,
+            Figure("axis-length", float(np.ptp(along)), "length", 0.0, EXACT, spot(low), spot(high)), area,
         )  # fmt: skip
         words = "hole" if facts.hollow[index] else "shaft"
         line = Line((low + high) / 2, axis, 0.0, 0.0, "axis")
@@ -42,16 +42,16 @@ def face_of_solid(facts: Facts, index: int, surface: Mesh, chord: float) -> Thin
         line = Line(origin + along.mean() * axis, axis, 0.0, 0.0, "axis")
         half = float(facts.second[index])
         own = (
-            Figure("angle of the cone", 2 * half, "angle", 0.0, EXACT),
-            Figure("side to axis", half, "angle", 0.0, EXACT),
+            Figure("cone-angle", 2 * half, "angle", 0.0, EXACT),
+            Figure("side-to-axis", half, "angle", 0.0, EXACT),
             area,
         )
         return Thing("cone", line=line, own=own, surface=surface, sag=chord)
     if kind == "torus":
-        own = (_length("radius of the ring", float(facts.radius[index])), _length("radius", float(facts.second[index])), area)
+        own = (_length("ring-radius", float(facts.radius[index])), _length("radius", float(facts.second[index])), area)
         line = Line(origin, axis, 0.0, 0.0, "axis")
         return Thing("ring", line=line, own=own, radius=float(facts.second[index]), surface=surface, sag=chord)
-    return Thing("free-form face", own=(area,), surface=surface, sag=chord)
+    return Thing("free-form-face", own=(area,), surface=surface, sag=chord)
 
 
 def edge_of_solid(facts: Facts, index: int, chord: float) -> Thing:
@@ -64,11 +64,11 @@ def edge_of_solid(facts: Facts, index: int, chord: float) -> Thing:
         along = (points[-1] - points[0]) / np.linalg.norm(points[-1] - points[0])
         own = (Figure("length", length, "length", 0.0, EXACT, spot(points[0]), spot(points[-1])),)
         return Thing(
-            "straight edge", line=Line((points[0] + points[-1]) / 2, along, 0.0, 0.0, "edge"), own=own, segments=segments
+            "straight-edge", line=Line((points[0] + points[-1]) / 2, along, 0.0, 0.0, "edge"), own=own, segments=segments
         )
     if kind == "circle":
         return round_edge(points, facts.middle[index], facts.normal[index], float(facts.bend[index]), length, chord)
-    return Thing("curved edge", own=(_length("length", length),), segments=segments, sag=chord)
+    return Thing("curved-edge", own=(_length("length", length),), segments=segments, sag=chord)
 
 
 def round_edge(points: Points, centre: Floats, normal: Floats, radius: float, length: float, chord: float) -> Thing:
@@ -77,9 +77,9 @@ def round_edge(points: Points, centre: Floats, normal: Floats, radius: float, le
     own: tuple[Figure, ...]
     first = _length("diameter", 2 * radius), _length("radius", radius)
     own = first if whole else (first[1], first[0])
-    own += (_length("around" if whole else "arc length", length),)
+    own += (_length("around" if whole else "arc-length", length),)
     if not whole:
-        own += (_angle("angle of the arc", float(np.degrees(length / radius))),)
+        own += (_angle("arc-angle", float(np.degrees(length / radius))),)
     return Thing(
         "circle" if whole else "arc", point=Point(centre, 0.0, "centre"), line=Line(centre, normal, 0.0, 0.0, "axis"), own=own,
         radius=radius, segments=np.stack([points[:-1], points[1:]], axis=1), sag=chord,

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.measuring.iso286 import deviations
+from gullyrise.core.measuring.older_names import code_of
 
 _STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 What = Literal["body", "face", "axis", "edge", "middle", "centre", "corner", "spot"]
@@ -69,7 +70,8 @@ class Tolerance(BaseModel):
 class Dimension(BaseModel):
     """A figure that stays with the job.
 
-    figure : the name of that one of the figures between its picks that was kept;  shape : the digests of the parts when it was
+    figure, code : the name and the code of that one of the figures between its picks that was kept
+    shape : the digests of the parts when it was
     taken
     value, uncertainty, method, a, b : what it was then, ends in the coordinates of its first body
     """
@@ -79,6 +81,7 @@ class Dimension(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=80)]
     picks: Annotated[tuple[Pick, ...], Field(min_length=1, max_length=MOST_PICKS)]
     figure: str = Field(max_length=80)
+    code: str = Field(default="", max_length=80, description="of the figure; older jobs have its name alone")
     quantity: Literal["length", "area", "volume", "angle", "mass"]
     value: float
     uncertainty: float = Field(ge=0)
@@ -89,3 +92,11 @@ class Dimension(BaseModel):
     b: Spot | None = None
     hidden: bool = False
     tolerance: Tolerance | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _known(cls, found: Any) -> Any:
+        """From a job that kept the name alone: the figure that it stood for."""
+        if isinstance(found, dict) and not found.get("code") and isinstance(name := found.get("figure"), str):
+            return {**found, "code": code_of(name)}
+        return found

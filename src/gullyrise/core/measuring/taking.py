@@ -76,7 +76,7 @@ def thing_of(pick: Pick, subject: Subject, *, closely: bool = True) -> Thing:
 
 def _coordinates(point: Point) -> tuple[Figure, ...]:
     method = EXACT if point.off == 0 else "a place"
-    return tuple(Figure(f"at {axis}", float(point.place[k]), "length", point.off, method) for k, axis in enumerate("XYZ"))
+    return tuple(Figure(f"at-{axis}", float(point.place[k]), "length", point.off, method) for k, axis in enumerate("xyz"))
 
 
 def _of(pick: Pick, body: Body) -> Thing:
@@ -91,7 +91,7 @@ def _of(pick: Pick, body: Body) -> Thing:
         if pick.what == "axis":
             if thing.line is None:
                 raise MeasureError("That face has no axis; pick a round one.")
-            return Thing(f"axis of a {thing.words}", thing.method, line=thing.line, own=thing.own[:3], radius=thing.radius)
+            return Thing("axis-of", thing.method, line=thing.line, own=thing.own[:3], radius=thing.radius, of=thing.kind)
     if pick.what == "corner":
         corners = _anatomy(body).corners
         _known(pick.index, len(corners), "corner")
@@ -104,7 +104,7 @@ def _of(pick: Pick, body: Body) -> Thing:
     if pick.what == "centre":
         if edge.point is None:
             raise MeasureError("That edge has no centre; pick a round one.")
-        return Thing("centre of a circle", edge.method, edge.point, edge.line, own=edge.own[:2], radius=edge.radius)
+        return Thing("circle-centre", edge.method, edge.point, edge.line, own=edge.own[:2], radius=edge.radius)
     return _middle(edge)
 
 
@@ -147,13 +147,13 @@ def _middle(edge: Thing) -> Thing:
     at = int(np.searchsorted(passed, half))
     share = (half - (passed[at] - length[at])) / max(length[at], 1e-300)
     place = edge.segments[at, 0] + share * along[at]
-    off = edge.sag if edge.line is None or edge.line.words != "edge" else edge.line.off
-    if edge.line is not None and edge.line.words == "axis" and edge.radius is not None:
+    off = edge.sag if edge.line is None or edge.line.kind != "edge" else edge.line.off
+    if edge.line is not None and edge.line.kind == "axis" and edge.radius is not None:
         # On the arc itself, not on its chord.
         out = place - edge.line.origin
         out -= (out @ edge.line.direction) * edge.line.direction
         place = edge.line.origin + out / max(float(np.linalg.norm(out)), 1e-300) * edge.radius
-    return Thing("middle of an edge", edge.method, point=Point(place, off, "middle"))
+    return Thing("edge-middle", edge.method, point=Point(place, off, "middle"))
 
 
 def _place_on(face: Thing, place: Floats) -> Thing:
@@ -161,7 +161,7 @@ def _place_on(face: Thing, place: Floats) -> Thing:
     if face.plane is not None:
         place = place - face.plane.normal * float((place - face.plane.origin) @ face.plane.normal)
         off = face.plane.off
-    elif face.radius is not None and face.words in ("hole", "shaft", "ball"):
+    elif face.radius is not None and face.kind in ("hole", "shaft", "ball"):
         middle = face.point.place if face.point is not None else None
         if face.line is not None:
             middle = face.line.origin + ((place - face.line.origin) @ face.line.direction) * face.line.direction
@@ -169,7 +169,7 @@ def _place_on(face: Thing, place: Floats) -> Thing:
             out = place - middle
             place = middle + out / max(float(np.linalg.norm(out)), 1e-300) * face.radius
     method = face.method if face.method == EXACT else "a place on the triangles"
-    return Thing(f"place on a {face.words}", method, point=Point(place, off, "place"))
+    return Thing("place-on", method, point=Point(place, off, "place"), of=face.kind)
 
 
 def seated(pick: Pick, body: Body) -> Floats:

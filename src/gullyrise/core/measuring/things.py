@@ -9,26 +9,46 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Mesh, Points, Transform
 from gullyrise.core.measuring.figures import EXACT, Figure
 
+WORDS = {
+    "flat-face": "flat face",
+    "free-form-face": "free-form face",
+    "straight-edge": "straight edge",
+    "curved-edge": "curved edge",
+    "circle-centre": "centre of a circle",
+    "edge-middle": "middle of an edge",
+    "axis-of": "axis of a {}",
+    "place-on": "place on a {}",
+}
+"""Kinds whose words are others than they themselves."""
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Point:
-    """A place (3,) mm, known within `off` mm. words : what it is called, such as corner or centre"""
+    """A place (3,) mm, known within `off` mm. kind : such as corner or centre"""
 
     place: Floats
     off: float
-    words: str
+    kind: str
+
+    @property
+    def words(self) -> str:
+        return WORDS.get(self.kind, self.kind)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Line:
     """A straight line without end: through `origin` (3,) mm, which is known within `off` mm, along a unit direction known within
-    `lean` radians. words : edge or axis"""
+    `lean` radians. kind : edge or axis"""
 
     origin: Floats
     direction: Floats
     off: float
     lean: float
-    words: str
+    kind: str
+
+    @property
+    def words(self) -> str:
+        return WORDS.get(self.kind, self.kind)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -46,14 +66,14 @@ class Flat:
 class Thing:
     """What was picked.
 
-    words  : what it is, such as "hole" or "straight edge"
+    kind   : what it is, such as hole or straight-edge;  of : the kind that an axis or a place is of
     point, line, plane : what it is as geometry without extent, as far as it is that
     own    : what it measures by itself, the foremost first
     method : how it is known;  radius : of a round one, mm
     surface, segments : what there is of it as triangles, or as straight pieces (k, 2, 3) mm, within `sag` mm of it
     """
 
-    words: str
+    kind: str
     method: str = EXACT
     point: Point | None = None
     line: Line | None = None
@@ -63,6 +83,12 @@ class Thing:
     surface: Mesh | None = None
     segments: Points | None = None
     sag: float = 0.0
+    of: str = ""
+
+    @property
+    def words(self) -> str:
+        own = WORDS.get(self.kind, self.kind)
+        return own.format(WORDS.get(self.of, self.of)) if self.of else own
 
     def placed(self, place: Transform) -> Thing:
         """The same where a rigid placement puts it."""

@@ -286,7 +286,7 @@ class PaintedProfile(QWidget):
                 self._paint_measured(painter, things)
                 known = [_place_of(thing) for thing in things]
                 at = self.to_widget(flat(np.array(known), self._plane)).mean(axis=0)
-                self._plate(painter, QPointF(*at), f"⌀ {words}" if figure.name == "diameter" else words)
+                self._plate(painter, QPointF(*at), f"⌀ {words}" if figure.code == "diameter" else words)
 
     def _paint_measured(self, painter: QPainter, things: tuple[Thing, ...]) -> None:
         """The edges that a dimension is of."""

@@ -95,8 +95,9 @@ class PlacingSlip(HeadedPanel):
         self.unit = Choice()
         self.unit.setObjectName("place_size_unit")
         self.unit.setAccessibleName("Sizes are typed in")
-        self.unit.addItems(["mm", "%"])
-        self.unit.currentTextChanged.connect(lambda _: self._in_unit())
+        self.unit.addItem("mm", "length")
+        self.unit.addItem("%", "share")
+        self.unit.currentIndexChanged.connect(lambda _: self._in_unit())
         self.together = QCheckBox("All axes alike")
         self.together.setObjectName("place_size_together")
         self.together.setChecked(True)
@@ -109,9 +110,14 @@ class PlacingSlip(HeadedPanel):
     def _taken(self, name: str, axis: int, value: float) -> None:
         {"place_at": self.at, "place_turn": self.turned, "place_size": self.sized}[name].emit(axis, value)
 
+    @property
+    def by_share(self) -> bool:
+        """Whether sizes are typed as percent of what they are."""
+        return bool(self.unit.currentData() == "share")
+
     def _in_unit(self) -> None:
         for field in self.fields["place_size"]:
-            field.quantity = "share" if self.unit.currentText() == "%" else "length"
+            field.quantity = "share" if self.by_share else "length"
 
     def _actions(self, row: tuple[tuple[str, str], ...]) -> QHBoxLayout:
         line = QHBoxLayout()
@@ -241,7 +247,7 @@ class PlacingSlip(HeadedPanel):
         self.title.setText(title)
         values = {
             "place_at": at,
-            "place_size": size if self.unit.currentText() == "mm" else (100.0,) * 3,
+            "place_size": (100.0,) * 3 if self.by_share else size,
             "place_turn": (0.0,) * 3,
         }
         for name, fields in self.fields.items():
