@@ -22,7 +22,8 @@ from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.picking import Finder
-from gullyrise.desktop.bench.renderer import Frame, Renderer, Request
+from gullyrise.desktop.bench.renderer import Renderer
+from gullyrise.desktop.bench.requests import Frame, Request
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import LIMESTONE
 

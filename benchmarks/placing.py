@@ -135,7 +135,7 @@ def dragging() -> Iterator[Ratio]:
     standings = window.model.job.standings
     for words, chosen in (("one", standings[5:6]), ("all", standings)):
         window.model.select({one.id for one in chosen})
-        window.bring_in_step()
+        window.scene.bring_in_step()
         window.wait_until_idle(60)
         frames, answers = _dragged(window)
         yield Ratio(f"frame while {words} of 200 copies is dragged, against 50 ms", frames, 0.05, "1")

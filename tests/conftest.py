@@ -82,7 +82,7 @@ def as_opened(made: Any) -> None:
     for page in ("Pointer", "View", "Looks", "Keys", "Files", "Parts", "Cut and measure"):
         made.settings.reset(page)
     made.settings.set("view.glide", 0)
-    made.show_display(Display())
+    made.scene.show_display(Display())
     made.keys.let_go()
     made.bench.hold_keys(frozenset())
     made.bench.hand.abandon()
@@ -101,7 +101,7 @@ def as_opened(made: Any) -> None:
     if made.bench.camera.parallel:
         made.do("view.projection")
     made.do("view.isometric")
-    made.bring_in_step()
+    made.scene.bring_in_step()
 
 
 @pytest.fixture

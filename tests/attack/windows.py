@@ -159,8 +159,8 @@ def walk(made: Any, file: str, chance: random.Random) -> None:
     if made.model.job.standings:
         with suppress(Broken):
             made.model.select({made.model.job.standings[-1].id})
-    asking = {id for id, entry in made.actions_by_id.items() if entry.label.endswith("…")}
-    for id in chance.sample(sorted(set(made.actions_by_id) - asking - {"job.demo"}), 12):
+    asking = {id for id, entry in made.runner.actions.items() if entry.label.endswith("…")}
+    for id in chance.sample(sorted(set(made.runner.actions) - asking - {"job.demo"}), 12):
         # What an action calls straight is caught by who pressed its key: here nobody did.
         with suppress(Broken):
             made.do(id)

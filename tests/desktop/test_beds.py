@@ -40,7 +40,7 @@ def beds_it_is_in(job: Any, standing: Any) -> list[int]:
 def agrees(made: Any) -> None:
     """Fit passes nothing that is on no drawn bed, and calls nothing inside that is not; every open bed is drawn."""
     assert made.wait_until_idle(240)
-    made.bring_in_step()
+    made.scene.bring_in_step()
     job = made.model.job
     assert made.bench.scene.beds == job.beds
     for standing in job.standings:

@@ -370,7 +370,7 @@ def test_the_section_is_saved_to_scale(made: Any, tmp_path: Path, ending: str) -
     else:
         image = QImage(str(path))
         assert image.dotsPerMeterX() == 20_000
-        ink = made.palette_worn.colour("ink").rgb()
+        ink = made.wearing.palette.colour("ink").rgb()
         columns = [x for x in range(image.width()) if any(image.pixel(x, y) == ink for y in range(image.height()))]
         assert (columns[-1] - columns[0]) / 20 == pytest.approx(10, abs=0.15), "ten millimetres across at 20 dots each"
     made.profiling.save(str(tmp_path / "none" / f"x.{ending}"))

@@ -21,7 +21,8 @@ from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench.picking import Finder
-from gullyrise.desktop.bench.renderer import Frame, Pace, Renderer, Request
+from gullyrise.desktop.bench.renderer import Pace, Renderer
+from gullyrise.desktop.bench.requests import Frame, Request
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import LIMESTONE
 

@@ -52,14 +52,14 @@ def made(opened: Any) -> Any:
         panel.hide()
     item = opened.bench.scene.items[0]
     opened.model.select_bodies({item.key})
-    opened.bring_in_step()
+    opened.scene.bring_in_step()
     strokes.hover(opened.bench, opened.bench.to_widget(item.box.middle + np.array([5.0, 3, item.box.size[2] / 2])))
     return opened
 
 
 def state(window: Any) -> list[Any]:
     """All that an action of looking, showing or choosing may change."""
-    window.bring_in_step()
+    window.scene.bring_in_step()
     bench = window.bench
     cameras = [
         (pane.name, *pane.camera.target.round(9), pane.camera.heading, pane.camera.elevation, pane.camera.span, pane.camera.roll,
@@ -71,7 +71,7 @@ def state(window: Any) -> list[Any]:
         for panel in (window.parts, window.report, window.traveller, window.strip, window.head, window.shelf, window.card)
     ]
     return [
-        cameras, shown, window.display, window.model.sight, window.model.bodies, window.model.features, bench.kind,
+        cameras, shown, window.scene.display, window.model.sight, window.model.bodies, window.model.features, bench.kind,
         bench.hand.next_left, bench.lens_held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
         [window.settings[row.id] for row in ROWS], window.cutting.cuts, window.cutting.active, window.cutting.handle_shown,
         window.cutting.sweep.running, window.profiling.large,
@@ -151,7 +151,7 @@ def wheel(window: Any) -> float:
 
 def look(window: Any) -> QImage:
     window.bench.dial.leaveEvent(None)
-    window.bring_in_step()
+    window.scene.bring_in_step()
     assert window.wait_until_idle(240)
     picture = QImage(window.bench.dial.size(), QImage.Format.Format_ARGB32)
     picture.fill(0)
@@ -265,13 +265,13 @@ def test_settings_of_the_picture(made: Any, tmp_path: Path) -> None:
     made.settings.set("view.field", 60)
     assert all(pane.camera.field == 60 for pane in (made.bench.panes.free, *made.bench.panes.flat))
     made.settings.set("display.strokes", True)
-    made.bring_in_step()
+    made.scene.bring_in_step()
     QTest.keyClick(made.bench, Qt.Key.Key_Right)
     assert made.bench._strokes
     made.settings.set("looks.theme", "Slate")
-    assert made.palette_worn is SLATE
+    assert made.wearing.palette is SLATE
     made.settings.set("looks.theme", "Limestone")
-    assert made.palette_worn is LIMESTONE
+    assert made.wearing.palette is LIMESTONE
     made.settings.set("select.rectangle", "inside")
     assert not made.bench.touching and "inside" in made.pick_bar.way.text()
     made.settings.set("record.folder", str(tmp_path / "here"))

@@ -239,10 +239,10 @@ def test_a_two_button_mouse_and_a_chord_in_any_order(made: Any) -> None:
 def test_right_click_and_right_drag_coexist(made: Any) -> None:
     strokes.click(made.bench, middle(made), "right")
     assert made.card.isVisible() and made.model.bodies == {made.bench.scene.items[0].key}
-    assert made.actions_by_id["view.normal"] in [entry for _, entry in made.card.rows], "a part's card offers its face too"
+    assert made.runner.actions["view.normal"] in [entry for _, entry in made.card.rows], "a part's card offers its face too"
     made.card.hide()
     strokes.click(made.bench, QPointF(30, made.bench.height() - 80), "right")
-    assert made.card.title == "Bench" and made.actions_by_id["view.all"] in [entry for _, entry in made.card.rows]
+    assert made.card.title == "Bench" and made.runner.actions["view.all"] in [entry for _, entry in made.card.rows]
     made.card.hide()
     strokes.drag(made.bench, {"right"}, middle(made), QPointF(30, 0))
     assert not made.card.isVisible()

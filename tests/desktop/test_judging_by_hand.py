@@ -305,7 +305,7 @@ def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
 
     assert shared() == [pytest.approx(3 * 20 * 20)] and made.model.flagged is not None
     shift(0.25)
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert shared() == [], "where the two stood before, nothing is shared any more"
     settle(made)
     assert shared() == [pytest.approx(2.75 * 20 * 20)], "measured anew it is the same finding"
@@ -465,7 +465,7 @@ def test_row_matrix_flags_and_fit_tell_one_truth_of_two_files(
     text = made.matrix_panel.table.item(0, 1).text()
     assert text == ("into 0.338" if apart < 0 else f"{apart:.3f}")
     if verdict == "fail":
-        made.bring_in_step()
+        made.scene.bring_in_step()
         (flag,) = made.bench.flags
         (standing, finding) = row.view.findings[0]
         where = standing.placement.apply(np.array(finding.at)[None])[0]
@@ -535,7 +535,7 @@ def test_what_runs_into_something_comes_first_and_copies_are_one_line(window: An
     settle(made)
     lines = [one.text() for one in made.traveller.rows["overhangs"].findChildren(QPushButton) if "alike" in one.text()]
     assert len(lines) == 1 and "4 alike" in lines[0]
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert sorted(flag.number for flag in made.bench.flags) == [1, 1, 1, 1, 2], "every copy wears the number of its line"
     made.findings.step(1)
     assert made.findings.flagged is not None

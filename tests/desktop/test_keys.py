@@ -62,7 +62,7 @@ def test_every_action_is_found_by_its_words_and_run_by_keyboard_alone(
 
 @pytest.mark.parametrize("id", [id for id, entry in all_actions().items() if entry.keys])
 def test_every_key_of_the_table_runs_its_action(made: Any, id: str) -> None:
-    for keys in made.keymap.keys_of(id):
+    for keys in made.runner.keymap.keys_of(id):
         chosen: list[str] = []
         made.keys.let_go()
         first, _, second = keys.partition(" ")
@@ -87,7 +87,7 @@ def event_of(words: str, kind: QEvent.Type = QEvent.Type.KeyPress) -> QKeyEvent:
 def test_the_key_sheet_is_made_from_the_table(made: Any) -> None:
     QTest.keyClick(made.bench, Qt.Key.Key_F1)
     sheet = made.sheets.keys
-    assert sheet.isVisible() and sheet.rows() == {id: made.keymap.words_of(id) for id in all_actions()}
+    assert sheet.isVisible() and sheet.rows() == {id: made.runner.keymap.words_of(id) for id in all_actions()}
     sheet.filter.setText("isometric")
     shown = [
         sheet.table.topLevelItem(n) for n in range(sheet.table.topLevelItemCount()) if not sheet.table.topLevelItem(n).isHidden()
@@ -102,7 +102,7 @@ def test_keys_are_changed_on_the_sheet_and_given_back(made: Any) -> None:
     sheet.choose("view.front")
     QTest.keyClick(sheet.field, Qt.Key.Key_V)
     QTest.keyClick(sheet.field, Qt.Key.Key_K)
-    assert made.keymap.keys_of("view.front") == ("V K",) and sheet.rows()["view.front"] == "V K (changed)"
+    assert made.runner.keymap.keys_of("view.front") == ("V K",) and sheet.rows()["view.front"] == "V K (changed)"
     made.activateWindow()
     made.bench.setFocus()
     for key in (Qt.Key.Key_V, Qt.Key.Key_K):
@@ -115,12 +115,12 @@ def test_keys_are_changed_on_the_sheet_and_given_back(made: Any) -> None:
     sheet.choose("view.back")
     QTest.keyClick(sheet.field, Qt.Key.Key_V)
     QTest.keyClick(sheet.field, Qt.Key.Key_T)
-    assert "V T is wanted by" in sheet.trouble.text() and made.keymap.keys_of("view.back") == ("V B",)
+    assert "V T is wanted by" in sheet.trouble.text() and made.runner.keymap.keys_of("view.back") == ("V B",)
     QTest.keyClick(sheet.field, Qt.Key.Key_J, Qt.KeyboardModifier.ControlModifier)
-    assert made.keymap.keys_of("view.back") == ("Ctrl+J",)
+    assert made.runner.keymap.keys_of("view.back") == ("Ctrl+J",)
     sheet.choose("view.front")
     sheet.give_back()
-    assert made.keymap.keys_of("view.front") == ("V F",)
+    assert made.runner.keymap.keys_of("view.front") == ("V F",)
     sheet.close()
 
 

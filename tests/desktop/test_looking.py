@@ -310,7 +310,7 @@ def test_where_no_part_is_in_view_an_arrow_points_to_the_nearest(made: Any) -> N
     picture = bench.grab().toImage()
     rows = range(bench.height() // 2 - 90, bench.height() // 2 + 90, 4)
     colours = {picture.pixelColor(x, y).name() for x in range(20, bench.width() // 2, 4) for y in rows}
-    assert made.palette_worn.accent.lower() in colours, "the arrow is painted, on the side of the part"
+    assert made.wearing.palette.accent.lower() in colours, "the arrow is painted, on the side of the part"
     press(made, Qt.Key.Key_Home)
     assert out_of_view(bench.camera, bench.view_size(), boxes) is None
 
@@ -358,10 +358,10 @@ def test_seeing_through_does_not_depend_on_the_order_of_bodies(made: Any) -> Non
     bench = made.bench
     one = bench.panes.free.frame.pixels.copy()
     items = bench.scene.items
-    bench.show_scene(items[::-1], bench.scene.machine, made.palette_worn, (), out=False, display=bench.scene.display)
+    bench.show_scene(items[::-1], bench.scene.machine, made.wearing.palette, (), out=False, display=bench.scene.display)
     settle(made)
     assert np.abs(bench.panes.free.frame.pixels.astype(int) - one).max() <= 2
-    made.refresh_items()
+    made.scene.refresh()
 
 
 def test_the_magnifier_shows_what_is_there_four_times_as_large(made: Any) -> None:
@@ -386,7 +386,7 @@ def test_strokes_are_shown_to_those_who_watch_only_when_asked_for(made: Any) -> 
     press(made, Qt.Key.Key_Right)
     assert made.bench._strokes == []
     made.settings.set("display.strokes", True)
-    made.bring_in_step()
+    made.scene.bring_in_step()
     press(made, Qt.Key.Key_V)
     press(made, Qt.Key.Key_T)
     strokes.drag(made.bench, {"right"}, QPointF(300, 300), QPointF(60, 0))

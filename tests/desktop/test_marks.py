@@ -38,7 +38,7 @@ def made(opened: Any) -> Any:
 
 
 def block(window: Any) -> Item:
-    window.bring_in_step()
+    window.scene.bring_in_step()
     (item,) = window.bench.scene.items
     return item
 
@@ -78,7 +78,7 @@ def count(picture: QImage, at: QPointF, colour: str, reach: int = 3, near: int =
 
 
 def test_the_rim_of_a_chosen_face_is_drawn_and_goes_with_the_choice(made: Any) -> None:
-    accent = made.palette_worn.accent
+    accent = made.wearing.palette.accent
     made.do("bodies.pick-faces")
     rim, inside = place(made, -0.4, 1), place(made, -0.4, 0.4)
     strokes.click(made.bench, inside)
@@ -90,7 +90,7 @@ def test_the_rim_of_a_chosen_face_is_drawn_and_goes_with_the_choice(made: Any) -
 
 
 def test_a_chosen_corner_is_a_dot_and_an_edge_a_line(made: Any) -> None:
-    accent = made.palette_worn.accent
+    accent = made.wearing.palette.accent
     made.do("bodies.pick-corners")
     corner, along = place(made, 1, 1), place(made, 0.3, 1)
     strokes.click(made.bench, corner + QPointF(-3, 3))
@@ -103,7 +103,7 @@ def test_a_chosen_corner_is_a_dot_and_an_edge_a_line(made: Any) -> None:
 
 
 def test_what_a_click_would_take_is_lit_under_the_pointer_and_not_when_it_left(made: Any) -> None:
-    ink = made.palette_worn.ink
+    ink = made.wearing.palette.ink
     made.do("bodies.pick-edges")
     along = place(made, 0.3, 1)
     strokes.hover(made.bench, along + QPointF(0, 4))
@@ -114,7 +114,7 @@ def test_what_a_click_would_take_is_lit_under_the_pointer_and_not_when_it_left(m
 
 @pytest.mark.parametrize("gesture", ["turn", "roll"])
 def test_the_ring_stays_on_the_pivot_while_the_view_turns(made: Any, gesture: str) -> None:
-    accent, start = made.palette_worn.accent, place(made, 0.5, 0.5)
+    accent, start = made.wearing.palette.accent, place(made, 0.5, 0.5)
     keys = ("alt",) if gesture == "roll" else ()
     strokes.hold(made.bench, "right", start, QPointF(90, 30), keys)
     assert made.bench.hand.stroke.gesture == "turn"
@@ -130,10 +130,10 @@ def test_the_band_shows_what_a_rectangle_will_take(made: Any, way: str) -> None:
     made.settings.set("select.rectangle", way)
     start, by = QPointF(60, 300), QPointF(120, 90)
     strokes.hold(made.bench, "left", start, by)
-    picture, accent = made.bench.grab().toImage(), made.palette_worn.accent
+    picture, accent = made.bench.grab().toImage(), made.wearing.palette.accent
     for x, y in ((0, 0.5), (1, 0.5), (0.5, 0), (0.5, 1)):
         assert count(picture, start + QPointF(by.x() * x, by.y() * y), accent, 1, 200) >= 3
-    words = [count(picture, start + QPointF(x, -13), made.palette_worn.ink, 5) for x in range(10, 100, 10)]
+    words = [count(picture, start + QPointF(x, -13), made.wearing.palette.ink, 5) for x in range(10, 100, 10)]
     assert sum(words) > 20, "its words stand on it"
     strokes.let_go(made.bench, "left", start + by)
     assert count(painted(made), start + QPointF(0, by.y() / 2), accent, 1, 200) == 0

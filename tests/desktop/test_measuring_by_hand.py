@@ -355,7 +355,7 @@ def test_what_is_not_there_is_said(made: Any) -> None:
 def test_hidden_bodies_and_cut_faces_are_not_measured(made: Any) -> None:
     look(made)
     made.model.look(made.model.sight.hiding(frozenset({(stands(made, "gauge").id, 0)})))
-    made.bring_in_step()
+    made.scene.bring_in_step()
     strokes.hover(made.bench, seen(made, TOP))
     assert made.bench.measure_hand.near is None
     look(made)

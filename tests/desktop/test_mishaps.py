@@ -45,10 +45,13 @@ def buttons(made: Any, words: str) -> list[QPushButton]:
 
 
 def break_action(made: Any, monkeypatch: pytest.MonkeyPatch, id: str) -> None:
+    entry = made.runner.actions[id]
+
     def run(_: Any) -> None:
         raise Broken(id)
 
-    monkeypatch.setitem(made.actions_by_id, id, type(made.actions_by_id[id])(**{**as_fields(made.actions_by_id[id]), "run": run}))
+    run.__annotations__ = dict(entry.run.__annotations__)
+    monkeypatch.setitem(made.runner.actions, id, type(entry)(**{**as_fields(entry), "run": run}))
 
 
 def as_fields(entry: Any) -> dict[str, Any]:
@@ -226,9 +229,9 @@ def test_every_slot_and_event_may_fail_once(window: Any, tmp_path: Path, monkeyp
     made.mishaps._came.connect(lambda _, details: heard.append(details))
     armed[0] = True
     # What asks for a file or a word waits for an answer.
-    asking = {id for id, entry in made.actions_by_id.items() if entry.label.endswith("…")}
+    asking = {id for id, entry in made.runner.actions.items() if entry.label.endswith("…")}
     for _ in range(2):
-        for id in sorted(set(made.actions_by_id) - asking):
+        for id in sorted(set(made.runner.actions) - asking):
             # What an action calls straight is caught by who pressed its key: here nobody did.
             with contextlib.suppress(Broken):
                 made.do(id)

@@ -88,7 +88,7 @@ def test_one_goes_into_an_assembly_and_back_by_the_path(made: Any) -> None:
     assert made.parts.path.isVisible()
 
     def on_the_bench() -> set[tuple[int, int]]:
-        made.bring_in_step()
+        made.scene.bring_in_step()
         return {item.key for item in made.bench.scene.items}
 
     every = set(made.model.copies())

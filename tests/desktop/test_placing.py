@@ -70,7 +70,7 @@ def part(window: Any, name: str = "block") -> Any:
 
 def choose(window: Any, *names: str) -> None:
     window.model.select({part(window, name).id for name in names})
-    window.bring_in_step()
+    window.scene.bring_in_step()
     window.placing.settle()
 
 
@@ -90,7 +90,7 @@ def moved(before: Any, after: Any) -> np.ndarray:
 @pytest.mark.parametrize("view", ["view.isometric", "view.top", "view.projection"])
 def test_every_grip_does_what_it_says_and_nothing_else(made: Any, name: str, view: str) -> None:
     made.do(view)
-    made.bring_in_step()
+    made.scene.bring_in_step()
     before, camera = part(made), made.bench.camera
     # The peg that turns stands at the front left: across its arm is another way than along it.
     strokes.drag(made.bench, {"left"}, grip(made, name), QPointF(24, 18 if name == "spin" else -18))
@@ -368,7 +368,7 @@ def test_sizes_typed_in_mm_and_percent_change_the_part_itself(made: Any) -> None
 
 def test_lay_on_the_face_under_the_pointer(made: Any) -> None:
     made.do("view.front")
-    made.bring_in_step()
+    made.scene.bring_in_step()
     ground = part(made).ground
     strokes.hover(made.bench, made.bench.to_widget(np.array([ground.middle[0], ground.low[1], ground.middle[2]])))
     press(made, Qt.Key.Key_P, Qt.Key.Key_F)
@@ -405,7 +405,7 @@ def test_what_is_in_the_hand_wears_no_verdict_of_where_it_stood(made: Any) -> No
     assert not row.view.stale
     at = grip(made, "carry")
     strokes.hold(made.bench, "left", at, QPointF(40, 12))
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert made.model.carried and row.view.stale and "out of date" in row.state.text()
     assert made.plate.stamp.stale and made.plate.words.text() == "Fit: pass, out of date"
     strokes.let_go(made.bench, "left", at + QPointF(40, 12))
@@ -466,7 +466,7 @@ def test_a_part_is_judged_against_a_fixture_that_was_added_by_hand(made: Any) ->
         ground, middle = part(made).ground, made.model.job.standing(fixture.id).ground.middle
         made.placing.put_at(middle[0] + 15 + ground.size[0] / 2 - into, middle[1], 0)
         assert made.wait_until_idle(240)
-        made.bring_in_step()
+        made.scene.bring_in_step()
         fit = made.model.outcomes_of(part(made), "fit")[0]
         assert fit.measured["collisions"] == ([fixture.name] if into > 0 else [])
         assert row.view.verdict == verdict and part(made).id == block.id
@@ -561,7 +561,7 @@ def test_what_stands_in_front_of_fit_is_what_it_failed_for(made: Any) -> None:
     ):  # fmt: skip
         ask()
         assert made.wait_until_idle(120)
-        made.bring_in_step()
+        made.scene.bring_in_step()
         assert words in row.worst.text()
         assert row.view.verdict != "fail" or "to spare" not in row.worst.text()
 

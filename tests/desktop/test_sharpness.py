@@ -32,7 +32,7 @@ assert window.wait_until_idle(240)
 bench = window.bench
 (item,) = bench.scene.items
 strokes.click(bench, bench.to_widget(item.box.middle))
-window.bring_in_step()
+window.scene.bring_in_step()
 window.wait_until_idle(240)
 pane = bench.panes.free
 places = item.mesh.vertices @ item.matrix[:3, :3].T + item.matrix[:3, 3]

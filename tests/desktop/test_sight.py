@@ -52,7 +52,7 @@ def names(window: Any, keys: Any = None) -> list[str]:
 
 
 def seen(window: Any) -> list[str]:
-    window.bring_in_step()
+    window.scene.bring_in_step()
     return names(window, [item.key for item in window.bench.scene.items])
 
 
@@ -62,7 +62,7 @@ def key_of(window: Any, name: str) -> tuple[int, int]:
 
 def at(window: Any, name: str) -> QPointF:
     """Where the middle of a body lies in the picture."""
-    window.bring_in_step()
+    window.scene.bring_in_step()
     return window.bench.to_widget(next(item for item in window.bench.scene.items if item.key == key_of(window, name)).box.middle)
 
 
@@ -90,7 +90,7 @@ def test_the_tree_chooses_bodies_on_the_bench(made: Any) -> None:
     made.parts.tree.clearSelection()
     child.setSelected(True)
     assert names(made) == ["ball"]
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert [item.name for item in made.bench.scene.items if item.selected] == ["rows: ball"]
 
 
@@ -172,7 +172,7 @@ def test_faces_edges_and_corners_are_picked_by_click_and_rectangle(made: Any) ->
     assert made.model.features[0].kind == "vertex"
     strokes.drag(made.bench, {"left"}, middle - QPointF(300, 200), QPointF(300 + corner.x() - middle.x() + 8, 400))
     assert len(made.model.features) == 24, "eight corners of each of three blocks, hidden ones too"
-    made.bring_in_step()
+    made.scene.bring_in_step()
     made.bench.grab()
 
 
@@ -185,13 +185,13 @@ def test_hiding_only_these_and_show_all(made: Any) -> None:
     assert names(made) == ["block 2"], "what is hidden cannot be clicked"
     made.do("bodies.only")
     opacity = {item.name: item.opacity for item in made.bench.scene.items}
-    made.bring_in_step()
+    made.scene.bring_in_step()
     opacity = {item.name: item.opacity for item in made.bench.scene.items}
     assert opacity == {"rows: block 2": 1.0, "rows: block 3": 0.15, "rows: ball": 0.15}
     made.sight_bar.fade.setValue(0)
     assert seen(made) == ["block 2"]
     made.sight_bar.fade.setValue(60)
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert {item.opacity for item in made.bench.scene.items} == {1.0, 0.6}
     assert made.model.job is made.model.document.job and made.model.document.undo_name == "Open rows.obj", "no edit of the job"
     QTest.keyClick(made.bench, Qt.Key.Key_B)
@@ -202,13 +202,13 @@ def test_hiding_only_these_and_show_all(made: Any) -> None:
 def test_seeing_through_some_and_choosing_the_others(made: Any) -> None:
     made.model.select_bodies({key_of(made, "block 1")})
     made.do("bodies.see-through")
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert [item.opacity < 1 for item in made.bench.scene.items] == [True, False, False, False, False]
     made.do("bodies.invert")
     assert names(made) == ["ball", "block 2", "block 3", "lath"]
     made.model.select_bodies({key_of(made, "block 1")})
     made.do("bodies.see-through")
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert {item.opacity for item in made.bench.scene.items} == {1.0}
 
 
@@ -253,10 +253,10 @@ def test_hiding_does_not_move_the_view(made: Any) -> None:
     before = made.bench.camera
     made.do("bodies.select-all")
     made.do("bodies.hide")
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert made.bench.scene.items == ()
     made.do("bodies.show-all")
-    made.bring_in_step()
+    made.scene.bring_in_step()
     assert made.bench.camera is before
 
 
@@ -270,26 +270,28 @@ def test_hidden_bodies_are_struck_out_in_the_tree(made: Any) -> None:
 
 def test_a_cut_can_be_pointed_at(made: Any) -> None:
     made.do("view.front")
-    made.bring_in_step()
+    made.scene.bring_in_step()
     from gullyrise.core.cutting.cuts import Cut
 
     bench = made.bench
     box = next(item for item in bench.scene.items if item.key == key_of(made, "lath")).box
     middle = float(box.middle[1])
     # What lies before the plane is gone: the ray meets the cut face, on the plane itself.
-    bench.show_scene(bench.scene.items, bench.scene.machine, made.palette_worn, (Cut.across(1, middle, flipped=True),), out=False)
+    bench.show_scene(
+        bench.scene.items, bench.scene.machine, made.wearing.palette, (Cut.across(1, middle, flipped=True),), out=False
+    )
     place = bench.to_widget(box.middle)
     (hit, *_) = bench.hits(place.x(), place.y())
     assert hit.on_cut and hit.point[1] == pytest.approx(middle) and bench.scene.items[hit.item].key == key_of(made, "lath")
-    bench.show_scene(bench.scene.items, bench.scene.machine, made.palette_worn, (), out=False)
+    bench.show_scene(bench.scene.items, bench.scene.machine, made.wearing.palette, (), out=False)
 
 
 def test_a_body_that_is_not_ready_yet_is_picked_by_the_picture(made: Any) -> None:
     bench = made.bench
     kept = bench.scene.items
     bare = tuple(replace(item, prepared=None) for item in kept)
-    bench.show_scene(bare, bench.scene.machine, made.palette_worn, (), out=False)
+    bench.show_scene(bare, bench.scene.machine, made.wearing.palette, (), out=False)
     assert made.wait_until_idle(240) and not bench.finder.whole
     strokes.click(bench, at(made, "lath"))
     assert names(made) == ["lath"]
-    bench.show_scene(kept, bench.scene.machine, made.palette_worn, (), out=False)
+    bench.show_scene(kept, bench.scene.machine, made.wearing.palette, (), out=False)

@@ -33,14 +33,14 @@ def made(window: Any, tmp_path: Path, unwalled: None) -> Any:
     trimesh.creation.box((10, 20, 30)).export(path)
     made = window(str(path))
     made.model.select({made.model.job.standings[0].id})
-    made.do("place.slip") if "place.slip" in made.actions_by_id else made.slip.show()
+    made.do("place.slip") if "place.slip" in made.runner.actions else made.slip.show()
     return made
 
 
 def every_sheet(made: Any) -> list[QWidget]:
     """The window and all that stands beside it, opened."""
     for id in ("help.settings", "place.machines"):
-        if id in made.actions_by_id:
+        if id in made.runner.actions:
             made.do(id)
     QApplication.processEvents()
     return [one for one in QApplication.topLevelWidgets() if one is made or one.isVisible()]

@@ -173,14 +173,14 @@ def test_a_filled_cut_shows_the_material(window: Any) -> None:
     (standing,) = made.model.job.standings
     inside = standing.placement.apply(np.array([[0.0, 0.0, 5.0]]))[0]
     colour = made.bench.grab().toImage().pixelColor(made.bench.to_widget(inside).toPoint())
-    wanted = made.palette_worn.colour("cut")
+    wanted = made.wearing.palette.colour("cut")
     assert max(abs(colour.red() - wanted.red()), abs(colour.blue() - wanted.blue())) < 30
 
 
 @pytest.mark.parametrize("view", NAMED)
 def test_named_views_by_two_strokes(nut: Any, view: str) -> None:
     made = nut
-    family, _, second = made.keymap.keys_of(f"view.{view}")[0].partition(" ")
+    family, _, second = made.runner.keymap.keys_of(f"view.{view}")[0].partition(" ")
     press(made, Qt.Key[f"Key_{family}"], Qt.Key[f"Key_{second}"])
     title, heading, elevation = NAMED[view]
     assert made.bench.camera.name() == title
@@ -192,7 +192,7 @@ def test_the_key_card_comes_after_a_while_and_can_be_clicked(nut: Any) -> None:
     QTest.keyClick(made.bench, Qt.Key.Key_V)
     assert not made.card.isVisible()
     until(made.card.isVisible)
-    assert ("F", made.actions_by_id["view.front"]) in made.card.rows
+    assert ("F", made.runner.actions["view.front"]) in made.card.rows
     row = [entry.id for _, entry in made.card.rows].index("view.front")
     QTest.mouseClick(made.card, Qt.MouseButton.LeftButton, pos=made.card.place_of(row))
     settle(made)
@@ -395,10 +395,11 @@ def test_nothing_is_left_behind(window: Any) -> None:
 def test_key_strokes_of_a_text_field_with_control_still_open_files() -> None:
     from PyQt6.QtCore import QObject
 
+    from gullyrise.desktop.actions.keymap import KeyMap
     from gullyrise.desktop.actions.keys import KeyReader
 
     parent = QObject()
-    reader = KeyReader(all_actions(), parent)
+    reader = KeyReader(all_actions(), lambda: KeyMap(all_actions()), parent)
     chosen: list[str] = []
     reader.chosen.connect(chosen.append)
     plain = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_N, Qt.KeyboardModifier.NoModifier, "n")

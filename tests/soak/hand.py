@@ -36,7 +36,7 @@ class Hand:
         self.window, self.files, self.folder = window, files, folder
         self.random = np.random.default_rng(seed)
         self.done: list[str] = []
-        self._ids = [id for id in window.actions_by_id if id not in _LEFT_OUT]
+        self._ids = [id for id in window.runner.actions if id not in _LEFT_OUT]
         self._ways = [
             (self.act, 30), (self.click, 8), (self.stroke, 10), (self.drag_part, 6), (self.two_keys, 8),
             (self.type_somewhere, 10), (self.choose, 12), (self.put, 10), (self.turn, 5), (self.copy, 2), (self.resize, 3),
@@ -127,7 +127,7 @@ class Hand:
 
     def two_keys(self) -> str:
         keys = self.any_of(_KEYS) + chr(ord("A") + int(self.random.integers(26)))
-        if any(entry.id in _LEFT_OUT for second, entry in self.window.keymap.family(keys[0]) if second == keys[1]):
+        if any(entry.id in _LEFT_OUT for second, entry in self.window.runner.keymap.family(keys[0]) if second == keys[1]):
             return "nothing"
         self.window.bench.setFocus()
         for key in keys:

@@ -32,7 +32,7 @@ class Truth:
         # A cut that is swept never rests.
         self.window.cutting.sweep.stop()
         still = self.window.wait_until_idle(_PATIENCE_S)
-        self.window.bring_in_step()
+        self.window.scene.bring_in_step()
         return bool(still)
 
     def all(self) -> list[str]:
@@ -41,7 +41,7 @@ class Truth:
             going = sorted({f"{one.work.title} ({one.stage})" for one in model._crew.errands})
             asked = {
                 "checks": model.judging.idle, "pairs": model.between.idle, "job": model.idle, "cut": window.cutting.idle,
-                "measuring": window.measuring.idle, "bodies": not window._items_wait, "picture": window.bench.is_current,
+                "measuring": window.measuring.idle, "bodies": not window.scene.waits, "picture": window.bench.is_current,
                 "kept picture": not window.bench.is_waited_for,
             }  # fmt: skip
             return [f"the window did not come to rest: {going[:5]} {[name for name, idle in asked.items() if not idle]}"]

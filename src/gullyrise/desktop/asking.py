@@ -51,3 +51,19 @@ def ask_words(parent: QWidget, title: str, label: str, then: Callable[[str], Non
     dialog.textValueSelected.connect(then)
     dialog.open()
     return dialog
+
+
+class Dialogs:
+    """Those of one window."""
+
+    def __init__(self, parent: QWidget) -> None:
+        self._parent = parent
+
+    def ask(self, title: str, mode: Mode, kinds: list[str], then: Callable[[list[str]], None]) -> QFileDialog:
+        return ask(self._parent, title, mode, kinds, then)
+
+    def ask_where(self, title: str, name: str, kinds: list[str], then: Callable[[str], None]) -> QFileDialog:
+        return ask_where(self._parent, title, name, kinds, then)
+
+    def ask_words(self, title: str, label: str, then: Callable[[str], None]) -> QInputDialog:
+        return ask_words(self._parent, title, label, then)

@@ -2,34 +2,33 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from gullyrise.desktop.bench.painted_bench import MOST_MARKED
 from gullyrise.desktop.bench.picking import Feature, Kind
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.measuring import Measuring
+from gullyrise.desktop.panels.bench_bar import PickBar
+from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.sight import Key
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 
 class Choosing:
     """Keeps the model's choice in step with the hand on the bench."""
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
+    def __init__(self, model: BenchJob, notifier: Notifier, viewport: Bench, measuring: Measuring, bar: PickBar) -> None:
+        self._model, self._notifier, self._viewport, self._measuring, self._bar = model, notifier, viewport, measuring, bar
 
     def set_kind(self, kind: Kind) -> None:
         """What clicks pick from now on; faces of one kind and edges of another are not chosen together."""
-        window = self._window
-        window.measuring.set_by_clicks(False)
-        window.bench.set_kind(kind)
-        window.pick_bar.show_kind(kind)
-        if any(feature.kind != kind for feature in window.model.features):
-            window.model.select_bodies(window.model.bodies)
+        self._measuring.set_by_clicks(False)
+        self._viewport.set_kind(kind)
+        self._bar.show_kind(kind)
+        if any(feature.kind != kind for feature in self._model.features):
+            self._model.select_bodies(self._model.bodies)
 
     def take(self, found: Key | Feature | None, add: bool) -> None:
         """What a click met; nothing chooses nothing. add : to what is chosen, or away from it."""
-        model = self._window.model
+        model = self._model
         if found is None:
             if not add:
                 model.select_bodies(())
@@ -42,7 +41,7 @@ class Choosing:
 
     def take_all(self, found: list[Key] | list[Feature], add: bool) -> None:
         """What a rectangle took."""
-        model = self._window.model
+        model = self._model
         features = tuple(one for one in found if isinstance(one, Feature))
         keys = {one.key if isinstance(one, Feature) else one for one in found}
         if add:
@@ -50,4 +49,4 @@ class Choosing:
             keys |= model.bodies
         model.select_bodies(keys, features)
         if len(features) > MOST_MARKED:
-            self._window.notices.say(f"{len(features):,} are chosen; the first {MOST_MARKED} of them are drawn.", False)
+            self._notifier.say(f"{len(features):,} are chosen; the first {MOST_MARKED} of them are drawn.", False)

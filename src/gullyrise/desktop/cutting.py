@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -13,14 +13,14 @@ from gullyrise.core.cutting.cuts import MOST, Cut
 from gullyrise.core.geometry import Box, Floats, Plane
 from gullyrise.core.geometry.outline import Outline
 from gullyrise.desktop import features
-from gullyrise.desktop.crew import Errand
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.placed import placed_box
+from gullyrise.desktop.ports import Notifier, Preferences
 from gullyrise.desktop.sweep import Sweep
 from gullyrise.workers.cutting import AreaAlong, CutExactly, CutPlaced, Shown
 from gullyrise.workers.work import FindAxis
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 _SETTLE_MS = 120
 _SLAB_SHARE = 0.1
@@ -36,9 +36,9 @@ class Cutting(QObject):
     changed = pyqtSignal()
     measured = pyqtSignal()
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, model: BenchJob, notifier: Notifier, preferences: Preferences, tasks: Crew, viewport: Bench) -> None:
         super().__init__()
-        self._window, self._model, self._crew = window, window.model, window.crew
+        self._model, self._notifier, self._crew, self._viewport = model, notifier, tasks, viewport
         self.cuts: tuple[Cut, ...] = ()
         self.active = 0
         self.section: Section | None = None
@@ -53,7 +53,7 @@ class Cutting(QObject):
         self._settle.setSingleShot(True)
         self._settle.setInterval(_SETTLE_MS)
         self._settle.timeout.connect(self._measure)
-        self.sweep = Sweep(self, lambda: float(window.settings["cut.speed"]))
+        self.sweep = Sweep(self, self, lambda: float(preferences["cut.speed"]))
         self._model.job_changed.connect(self._job_changed)
         self._model.selection_changed.connect(self._job_changed)
 
@@ -106,7 +106,7 @@ class Cutting(QObject):
 
     def _open(self, cut: Cut, *, more: bool) -> None:
         if more and len(self.cuts) >= MOST:
-            self._window.notices.say(f"{MOST} cuts are open, as many as there can be; close one first (C D).", False)
+            self._notifier.say(f"{MOST} cuts are open, as many as there can be; close one first (C D).", False)
         elif more or not self.cuts:
             self._put((*self.cuts, cut), len(self.cuts))
         else:
@@ -121,7 +121,7 @@ class Cutting(QObject):
             self.close_all()
             return
         # What stands before the cut, as seen now, goes away.
-        flipped = bool(self._window.bench.camera.frame()[2][axis] < 0)
+        flipped = bool(self._viewport.camera.frame()[2][axis] < 0)
         self._open(Cut.across(axis, float(box.middle[axis]), flipped=flipped), more=more)
 
     def another(self) -> None:
@@ -131,21 +131,20 @@ class Cutting(QObject):
 
     def on_face(self) -> None:
         """Along the flat face under the pointer, or chosen."""
-        window = self._window
         chosen = [one for one in self._model.features if one.kind == "face"]
         flat = features.plane_of(self._model, chosen[0]) if len(chosen) == 1 else None
-        hit = window.bench.hit_under_pointer()
+        hit = self._viewport.hit_under_pointer()
         if flat is None and hit is not None and not hit.on_cut:
-            item = window.bench.scene.items[hit.item]
+            item = self._viewport.scene.items[hit.item]
             face = features.face_at(item, hit)
             flat = features.plane_of(self._model, face) if face is not None else None
             if flat is None:
-                corner = item.mesh.vertices[item.mesh.faces[hit.face]] @ window.bench.scene.matrix_of(item)[:3, :3].T
+                corner = item.mesh.vertices[item.mesh.faces[hit.face]] @ self._viewport.scene.matrix_of(item)[:3, :3].T
                 normal = np.cross(corner[1] - corner[0], corner[2] - corner[0])
                 normal = -normal if item.mirrored else normal
                 flat = features.Line(hit.point, normal) if float(np.linalg.norm(normal)) > 0 else None
         if flat is None:
-            window.notices.say("There is no face under the pointer to cut along; point at one.", False)
+            self._notifier.say("There is no face under the pointer to cut along; point at one.", False)
             return
         self._open(Cut.through(flat.point, flat.direction), more=False)
 
@@ -155,23 +154,20 @@ class Cutting(QObject):
         found = [place for place in places if place is not None]
         normal = np.cross(found[1] - found[0], found[2] - found[0]) if len(found) == 3 else np.zeros(3)
         if not float(np.linalg.norm(normal)) > 1e-9:
-            self._window.notices.say(
-                "Choose three corners that are in no line (B V lets clicks pick corners, Ctrl adds one).", False
-            )
+            self._notifier.say("Choose three corners that are in no line (B V lets clicks pick corners, Ctrl adds one).", False)
             return
-        towards = self._window.bench.camera.frame()[2]
+        towards = self._viewport.camera.frame()[2]
         self._open(Cut.through(found[0], normal if normal @ towards > 0 else -normal), more=False)
 
     def through_axis(self) -> None:
         """Along the axis of the round face under the pointer or chosen, facing the eye as far as that goes."""
-        window = self._window
         chosen = [one for one in self._model.features if one.kind == "face"]
-        hit = window.bench.hit_under_pointer()
+        hit = self._viewport.hit_under_pointer()
         face = chosen[0] if len(chosen) == 1 else None
         if face is None and hit is not None:
-            face = features.face_at(window.bench.scene.items[hit.item], hit)
+            face = features.face_at(self._viewport.scene.items[hit.item], hit)
         if face is None:
-            window.notices.say("There is no round face under the pointer to cut through; point at one.", False)
+            self._notifier.say("There is no round face under the pointer to cut through; point at one.", False)
             return
         line = features.exact_axis_of(self._model, face)
         if line is not None:
@@ -184,9 +180,9 @@ class Cutting(QObject):
 
     def _along(self, line: features.Line | None) -> None:
         if line is None:
-            self._window.notices.say("That face lies on no cylinder; point at a round one.", False)
+            self._notifier.say("That face lies on no cylinder; point at a round one.", False)
             return
-        towards = self._window.bench.camera.frame()[2]
+        towards = self._viewport.camera.frame()[2]
         normal = towards - (towards @ line.direction) * line.direction
         if float(np.linalg.norm(normal)) < 0.05:
             normal = Plane(line.point, line.direction).frame()[0]
@@ -197,7 +193,7 @@ class Cutting(QObject):
     def move_to(self, position: float) -> None:
         cut = self.cut
         if cut is not None and position != cut.position:
-            self._window.bench.keep_moving()
+            self._viewport.keep_moving()
             self._put_active(cut.moved_to(position))
 
     def flip(self) -> None:
@@ -217,13 +213,13 @@ class Cutting(QObject):
             return
         sideways, over = cut.tilt
         wanted = (degrees, over) if direction == 0 else (sideways, degrees)
-        self._window.bench.keep_moving()
+        self._viewport.keep_moving()
         self._put_active(cut.tilted_to(self.middle_of(cut, box), *wanted))
 
     def aim(self, cut: Cut) -> None:
         """Takes the cut in hand to where a handle was dragged."""
         if self.cut is not None:
-            self._window.bench.keep_moving()
+            self._viewport.keep_moving()
             self._put_active(cut)
 
     @staticmethod
@@ -249,7 +245,7 @@ class Cutting(QObject):
         if cut is None:
             return
         if cut.only is None and not self._model.bodies:
-            self._window.notices.say("Choose the bodies that the cut is to go through first: click one.", False)
+            self._notifier.say("Choose the bodies that the cut is to go through first: click one.", False)
             return
         only = tuple(sorted(self._model.bodies)) if cut.only is None else None
         self._put_active(cut.model_copy(update={"only": only}))

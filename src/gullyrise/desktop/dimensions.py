@@ -19,13 +19,14 @@ from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import Wording
 from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
-from gullyrise.desktop.asking import ask_where
 from gullyrise.desktop.bench.measure_hand import Shown, middle_of
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.ports import FilePicker, Notifier
 from gullyrise.workers.measuring import TakeMeasure
 
 if TYPE_CHECKING:
     from gullyrise.desktop.measuring import Measuring
-    from gullyrise.desktop.window import Window
 
 
 class Dimensions(QObject):
@@ -36,9 +37,10 @@ class Dimensions(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, window: Window, measuring: Measuring) -> None:
+    def __init__(self, model: BenchJob, notifier: Notifier, files: FilePicker, viewport: Bench, measuring: Measuring) -> None:
         super().__init__()
-        self._window, self._model, self._measuring = window, window.model, measuring
+        self._model, self._notifier, self._files = model, notifier, files
+        self._viewport, self._measuring = viewport, measuring
         self.chosen: int | None = None
         self.shown_on_bench = True
         self._model.job_changed.connect(self._job_changed)
@@ -51,7 +53,7 @@ class Dimensions(QObject):
 
     def settle(self) -> None:
         """Brings the bench in step."""
-        self._window.bench.measure_hand.show_kept(self._kept_shown())
+        self._viewport.measure_hand.show_kept(self._kept_shown())
 
     def _job_changed(self) -> None:
         if self.dimension(self.chosen) is None:
@@ -107,7 +109,7 @@ class Dimensions(QObject):
         """Keeps the figure in front with the job."""
         figure = self._measuring.figure
         if figure is None:
-            self._window.notices.say("There is nothing measured to keep; click a thing on the bench first (M M).", False)
+            self._notifier.say("There is nothing measured to keep; click a thing on the bench first (M M).", False)
             return
         digests, places = self._state(self._measuring.picks)
         number = self._model.job.fresh_dimension_id()
@@ -140,7 +142,7 @@ class Dimensions(QObject):
             if tolerance is not None:
                 limits_of(tolerance)
         except GullyriseError as error:
-            self._window.notices.say(str(error), True)
+            self._notifier.say(str(error), True)
             return
         self._changed_dimension(number, "Wanted size of", {"tolerance": tolerance})
 
@@ -162,11 +164,11 @@ class Dimensions(QObject):
         """Takes every stale dimension anew whose things are still there."""
         stale = [one for one in self._model.job.dimensions if self.is_stale(one)]
         if not stale:
-            self._window.notices.say("No dimension is stale; all hold as the parts are now.", False)
+            self._notifier.say("No dimension is stale; all hold as the parts are now.", False)
         for one in stale:
             subjects = self._measuring.subjects(one.picks)
             if subjects is None:
-                self._window.notices.say(f"{one.name} cannot be measured again: its part has gone.", False)
+                self._notifier.say(f"{one.name} cannot be measured again: its part has gone.", False)
                 continue
             self._model.aside_as_it_stands(
                 TakeMeasure(one.picks, subjects, True),
@@ -180,7 +182,7 @@ class Dimensions(QObject):
         if now is None:
             return
         if figure is None:
-            self._window.notices.say(f"{one.name} cannot be measured again: what was picked is another thing now.", False)
+            self._notifier.say(f"{one.name} cannot be measured again: what was picked is another thing now.", False)
             return
         digests, places = self._state(one.picks)
         known = tuple(digest or "" for digest in digests)
@@ -190,7 +192,7 @@ class Dimensions(QObject):
         self._model.edit(f"Measure {now.name} again", lambda job: job.with_dimension(fresh), ("measure again",))
 
     def _moved_meanwhile(self, name: str) -> None:
-        self._window.notices.say(f"{name}: parts were moved meanwhile; measure it again.", False)
+        self._notifier.say(f"{name}: parts were moved meanwhile; measure it again.", False)
 
     def show_on_bench(self, shown: bool) -> None:
         self.shown_on_bench = shown
@@ -214,16 +216,16 @@ class Dimensions(QObject):
         clipboard = QApplication.clipboard()
         if lines and clipboard is not None:
             clipboard.setText("\n".join(lines))
-            self._window.notices.say(f"{len(lines)} {'figure is' if len(lines) == 1 else 'figures are'} copied.", False)
+            self._notifier.say(f"{len(lines)} {'figure is' if len(lines) == 1 else 'figures are'} copied.", False)
         else:
-            self._window.notices.say("There are no figures to copy; measure something first (M M).", False)
+            self._notifier.say("There are no figures to copy; measure something first (M M).", False)
 
     def ask_where(self) -> None:
         if not self._model.job.dimensions:
-            self._window.notices.say("No dimension is kept yet; measure something and keep it (M K).", False)
+            self._notifier.say("No dimension is kept yet; measure something and keep it (M K).", False)
             return
         kinds = ["Table, CSV (*.csv)", "JSON (*.json)"]
-        ask_where(self._window, "Save the dimensions", "dimensions.csv", kinds, self.save)
+        self._files.ask_where("Save the dimensions", "dimensions.csv", kinds, self.save)
 
     def save(self, name: str) -> None:
         path = Path(name)
@@ -239,11 +241,11 @@ class Dimensions(QObject):
 
         def tell(trouble: str) -> None:
             if trouble:
-                self._window.notices.say(f"{path.name} cannot be written ({trouble}); choose another place.", True)
+                self._notifier.say(f"{path.name} cannot be written ({trouble}); choose another place.", True)
             else:
-                self._window.notices.say(f"The dimensions are {path.name} in {path.parent}.", False)
+                self._notifier.say(f"The dimensions are {path.name} in {path.parent}.", False)
 
-        self._window.bench.aside.ask(write, tell)
+        self._viewport.aside.ask(write, tell)
 
     def parts_of(self, one: Dimension) -> list[str]:
         """Names of the parts that a dimension is of."""

@@ -4,7 +4,6 @@ lines and solid."""
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -16,11 +15,12 @@ from gullyrise.core.geometry import Floats, Plane, Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.number_words import number
 from gullyrise.desktop.bench.check_marks import NO_MARKS, Ball, CheckMarks
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.mishaps import tell
+from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.sight import Key
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 
 class EvidenceShown(QObject):
@@ -29,15 +29,15 @@ class EvidenceShown(QObject):
 
     _ready = pyqtSignal()
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window, self._model = window, window.model
+    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, viewport: Bench, cutting: Cutting) -> None:
+        super().__init__(parent)
+        self._model, self._notifier, self._viewport, self._cutting = model, notifier, viewport, cutting
         self._trees: dict[int, tuple[BodyWalls, cKDTree | None]] = {}
         self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-readings")
         self._pointer: Floats | None = None
         self._ready.connect(self.refresh)
-        window.bench.pointed.connect(self._pointed)
-        for signal in (self._model.shown_changed, self._model.outcomes_changed, self._model.job_changed, window.cutting.changed):
+        self._viewport.pointed.connect(self._pointed)
+        for signal in (self._model.shown_changed, self._model.outcomes_changed, self._model.job_changed, self._cutting.changed):
             signal.connect(self.refresh)
 
     def close(self) -> None:
@@ -49,7 +49,7 @@ class EvidenceShown(QObject):
             self.refresh()
 
     def refresh(self) -> None:
-        bench = self._window.bench
+        bench = self._viewport
         shown = self._marks()
         # With nothing to mark nothing is painted anew: a cut that is dragged asks many times a second.
         if shown is not bench.check_marks:
@@ -66,7 +66,7 @@ class EvidenceShown(QObject):
             if finding.lines is not None and model.flag.stands:
                 lines = standing.placement.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
         if model.measure == "walls":
-            key = self._window.bench.hovered_key
+            key = self._viewport.hovered_key
             under = model.job.standing(key[0]) if key is not None else None
             if self._pointer is not None and key is not None and under is not None:
                 ball = self._ball_near(under, key, self._pointer)
@@ -118,7 +118,7 @@ class EvidenceShown(QObject):
 
     def _across(self, centre: Floats, radius: float) -> Plane | None:
         """The cut that goes through a ball."""
-        for cut in self._window.cutting.cuts:
+        for cut in self._cutting.cuts:
             side = cut.sides()[0]
             if abs(float(side.heights(centre[None])[0])) < radius:
                 return side
@@ -154,7 +154,7 @@ class EvidenceShown(QObject):
         """A cut through the flagged ball, square to the wall's run, so that the ball is seen whole in it."""
         ball = self.flagged_ball()
         if ball is None:
-            self._window.notices.say("The cut needs a ball: step to a finding of the walls first (K W, then N).", False)
+            self._notifier.say("The cut needs a ball: step to a finding of the walls first (K W, then N).", False)
             return
         way = ball.b - ball.a
         # Of the planes that hold both contacts that which lies nearest to a flat view.
@@ -163,5 +163,5 @@ class EvidenceShown(QObject):
             side = np.cross(way, np.array([0.0, 1.0, 0.0]))
         side /= max(float(np.linalg.norm(side)), 1e-300)
         # What stands before the cut, as seen now, goes away.
-        flipped = float(side @ self._window.bench.camera.frame()[2]) < 0
-        self._window.cutting.show((Cut.through(ball.centre, side, flipped=flipped),))
+        flipped = float(side @ self._viewport.camera.frame()[2]) < 0
+        self._cutting.show((Cut.through(ball.centre, side, flipped=flipped),))

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.protocol import Finding, Row, Verdict
 from gullyrise.core.job import Standing
 from gullyrise.core.job.waivers import Waiver
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.panels.traveller import TravellerRow
+from gullyrise.desktop.ports import Navigator, Notifier
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -44,9 +44,11 @@ class Findings(QObject):
     changed = pyqtSignal()
     note_wanted = pyqtSignal()
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window, self._model = window, window.model
+    def __init__(
+        self, parent: QObject, model: BenchJob, notifier: Notifier, navigator: Navigator, rows: Mapping[str, TravellerRow]
+    ) -> None:
+        super().__init__(parent)
+        self._model, self._notifier, self._navigator, self._rows = model, notifier, navigator, rows
         self._kept: tuple[Listed, ...] | None = None
         self._model.outcomes_changed.connect(self._forget)
         self._model.job_changed.connect(self._forget)
@@ -64,7 +66,7 @@ class Findings(QObject):
             model = self._model
             found = []
             # The traveller has just worked its rows out.
-            for name, row in self._window.traveller.rows.items():
+            for name, row in self._rows.items():
                 view = row.view
                 for standing, finding, verdict in view.judged:
                     waiver = model.job.waiver_of(standing, name, finding)
@@ -87,11 +89,11 @@ class Findings(QObject):
         listed = [one for one in self.all if model.measure in (None, one.row.id)]
         if not listed:
             words = "There is nothing to step through: no check has a finding."
-            self._window.notices.say(words, False)
+            self._notifier.say(words, False)
             return
         here = next((at for at, one in enumerate(listed) if self._is_flagged(one)), -1 if by > 0 else 0)
         one = listed[(here + by) % len(listed)]
-        self._window.looking.fly_to(one.standing, one.finding)
+        self._navigator.fly_to(one.standing, one.finding)
         self.changed.emit()
 
     def go_to(self, place: int) -> None:
@@ -99,12 +101,12 @@ class Findings(QObject):
         if 0 <= place < len(self.all):
             one = self.all[place]
             self._model.show_measure(one.row.id)
-            self._window.looking.fly_to(one.standing, one.finding)
+            self._navigator.fly_to(one.standing, one.finding)
 
     def ask_for_note(self) -> None:
         """Puts the writing mark where the note to the flagged finding goes."""
         if self.flagged is None:
-            self._window.notices.say("Accepting needs a finding: step to one first (N).", False)
+            self._notifier.say("Accepting needs a finding: step to one first (N).", False)
         else:
             self.note_wanted.emit()
 
@@ -114,7 +116,7 @@ class Findings(QObject):
         if place is None:
             return
         if not note.strip():
-            self._window.notices.say("An accepted finding needs a note that says why; write one.", False)
+            self._notifier.say("An accepted finding needs a note that says why; write one.", False)
             return
         one = self.all[place]
         self._model.edit(f"Accept {one.finding.what}", lambda job: job.with_waiver(one.standing, one.row.id, one.finding, note))
@@ -123,7 +125,7 @@ class Findings(QObject):
         """The flagged finding is no longer accepted."""
         place = self.flagged
         if place is None or self.all[place].waiver is None:
-            self._window.notices.say("There is no accepted finding flagged; step to one first (N).", False)
+            self._notifier.say("There is no accepted finding flagged; step to one first (N).", False)
             return
         one = self.all[place]
         self._model.edit(f"Take back {one.finding.what}", lambda job: job.without_waiver(one.standing, one.row.id, one.finding))

@@ -2,76 +2,114 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+from PyQt6.QtWidgets import QSplitter
+
+from gullyrise.desktop.panels.action_finder import ActionFinder
+from gullyrise.desktop.panels.head import Head
+from gullyrise.desktop.panels.placing_slip import PlacingSlip
+from gullyrise.desktop.panels.report import ReceivingReport
+from gullyrise.desktop.panels.section_strip import SectionStrip
+from gullyrise.desktop.panels.traveller import Traveller
+from gullyrise.desktop.placing import Placing
 
 COLUMNS, ROWS, LEFT = [296, 674, 310], [612, 126], [250, 370]
 """Sizes of parts, bench and traveller, of those and the section strip, and of parts and receiving report, as they come."""
 
 
+@dataclass(frozen=True, slots=True)
+class Panels:
+    """Those of one window, with the splitters between them: columns, rows, and the parts' side."""
+
+    columns: QSplitter
+    rows: QSplitter
+    left: QSplitter
+    head: Head
+    finder: ActionFinder
+    report: ReceivingReport
+    slip: PlacingSlip
+    traveller: Traveller
+    strip: SectionStrip
+
+
 class Folding:
     """alone : the bench has the window for itself. What is folded keeps its size (the splitters remember it)."""
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
+    def __init__(self, panels: Panels, placing: Placing) -> None:
+        self._panels, self._placing = panels, placing
         self.alone = False
 
     def reset(self) -> None:
         """Every panel where it was at first."""
-        window = self._window
         self.alone = False
         self._show_all(True)
-        window.slip.hide()
-        window.report.show()
-        window.columns.setSizes(COLUMNS)
-        window.rows.setSizes(ROWS)
-        window.placing.settle()
-        window.left.setSizes([*LEFT, LEFT[1]])
+        self._panels.slip.hide()
+        self._panels.report.show()
+        self._panels.columns.setSizes(COLUMNS)
+        self._panels.rows.setSizes(ROWS)
+        self._placing.settle()
+        self._panels.left.setSizes([*LEFT, LEFT[1]])
 
     def sides(self) -> None:
-        window = self._window
-        shown = window.left.isVisible() or window.traveller.isVisible()
-        window.left.setVisible(not shown)
-        window.traveller.setVisible(not shown)
+        shown = self._panels.left.isVisible() or self._panels.traveller.isVisible()
+        self._panels.left.setVisible(not shown)
+        self._panels.traveller.setVisible(not shown)
 
     def report(self) -> None:
         """The receiving report alone, or back again."""
-        window = self._window
-        shown = window.report.isVisible()
+        shown = self._panels.report.isVisible()
         if not shown:
-            window.left.show()
-            window.slip.hide()
-        window.report.setVisible(not shown)
-        window.placing.settle()
-        window.report.refresh()
+            self._panels.left.show()
+            self._panels.slip.hide()
+        self._panels.report.setVisible(not shown)
+        self._placing.settle()
+        self._panels.report.refresh()
 
     def slip(self) -> None:
         """The placing slip in the place of the receiving report, or back again."""
-        if self._window.slip.isVisible():
-            self._window.slip.hide()
-            self._window.report.show()
-            self._window.report.refresh()
-            self._window.placing.settle()
+        if self._panels.slip.isVisible():
+            self._panels.slip.hide()
+            self._panels.report.show()
+            self._panels.report.refresh()
+            self._placing.settle()
         else:
             self.show_slip()
 
     def show_slip(self) -> None:
-        window = self._window
-        window.left.show()
-        window.report.hide()
-        window.slip.show()
-        window.placing.settle()
+        self._panels.left.show()
+        self._panels.report.hide()
+        self._panels.slip.show()
+        self._placing.settle()
 
     def strip(self) -> None:
-        self._window.strip.setVisible(not self._window.strip.isVisible())
+        self._panels.strip.setVisible(not self._panels.strip.isVisible())
 
     def bench_alone(self) -> None:
         self.alone = not self.alone
         self._show_all(not self.alone)
 
     def _show_all(self, shown: bool) -> None:
-        window = self._window
-        for widget in (window.left, window.traveller, window.strip, window.head):
+        for widget in (self._panels.left, self._panels.traveller, self._panels.strip, self._panels.head):
             widget.setVisible(shown)
+
+    # --- what has its place on a panel -----------------------------------------------------------------------------
+
+    def find_action(self) -> None:
+        """Opens the finder; with the bench alone the head comes back for as long as it is used."""
+        self._panels.head.setVisible(True)
+        self._panels.finder.begin()
+
+    def finder_left(self) -> None:
+        self._panels.head.setVisible(not self.alone)
+
+    def type_into(self, name: str) -> None:
+        """A field of the placing slip. name : of a row of fields"""
+        self.show_slip()
+        field = self._panels.slip.fields[name][0]
+        field.setFocus()
+        field.selectAll()
+
+    def type_stand_in(self) -> None:
+        self.show_slip()
+        self._panels.slip.shape.setFocus()

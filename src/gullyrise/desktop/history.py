@@ -6,7 +6,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -16,11 +16,12 @@ from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.standing import Hull
 from gullyrise.core.part import Part
 from gullyrise.core.picking.prepared import Prepared
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.garbage import Garbage
+from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.memory import give_back
 from gullyrise.desktop.mishaps import tell
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+from gullyrise.desktop.ports import Notifier
 
 Held = tuple[Part, tuple[Prepared, ...], Hull | None]
 _AFTER_MS = 1500
@@ -47,9 +48,9 @@ class History(QObject):
 
     _looked = pyqtSignal(object)
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window, self._model = window, window.model
+    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, keeping: Keeping, garbage: Garbage) -> None:
+        super().__init__(parent)
+        self._model, self._notifier, self._keeping, self._garbage = model, notifier, keeping, garbage
         self._aside: dict[int, Held] = {}
         """By the identity of the part what has been laid aside, or could not be."""
         self._told = False
@@ -89,7 +90,7 @@ class History(QObject):
     def _forget(self, most: int) -> None:
         if self._model.document.forget_beyond(most) and not self._told:
             self._told = True
-            self._window.notices.say("The oldest steps cannot be undone any more: the history has its bounds.", False)
+            self._notifier.say("The oldest steps cannot be undone any more: the history has its bounds.", False)
 
     def _settle(self, seen: _Seen) -> None:
         """Lays aside what is not on the bench, and lets go of all that was worked out of it."""
@@ -102,10 +103,10 @@ class History(QObject):
         self._aside |= fresh
         self._model.let_go({one.digest for one in (*standings, *behind.values())})
         if fresh:
-            self._window.garbage.look_through()
+            self._garbage.look_through()
             self._do(self._lay_aside, list(fresh.values()))
         if self._model.idle:
-            self._do(self._window.keeping.store.sweep, seen.files, _SWEPT_AFTER)
+            self._do(self._keeping.store.sweep, seen.files, _SWEPT_AFTER)
         self._do(give_back)
         steps = self._model.document.can_undo
         if seen.weight > MOST_BYTES and steps > 1:
@@ -113,7 +114,7 @@ class History(QObject):
             self._soon.start()
 
     def _lay_aside(self, held: list[Held]) -> None:
-        folder = self._window.keeping.journal.folder / "aside"
+        folder = self._keeping.journal.folder / "aside"
         for one in held:
             lay_aside(one, folder)
 

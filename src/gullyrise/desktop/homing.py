@@ -3,17 +3,12 @@ away while it has them."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractButton, QAbstractSlider, QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QWidget
 
 from gullyrise.desktop.panels.number_field import is_refused
 from gullyrise.desktop.panels.plain_words import plain_unless_said
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 _PASSING = (QAbstractButton, QComboBox, QAbstractSlider)
 _ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
@@ -22,9 +17,9 @@ _ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 class Homing(QObject):
     """Of one window. Whoever walks with Tab stays where Tab went."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: QWidget, bench: QWidget) -> None:
         super().__init__(window)
-        self._window = window
+        self._window, self._bench = window, bench
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -52,4 +47,4 @@ class Homing(QObject):
 
     def _go(self) -> None:
         if QApplication.activeWindow() is self._window:
-            self._window.bench.setFocus()
+            self._bench.setFocus()

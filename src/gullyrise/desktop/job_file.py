@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -16,15 +15,17 @@ from gullyrise.core.job.form import JobForm, PartForm, form_of, job_from
 from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
 from gullyrise.core.paths import plain_name
-from gullyrise.desktop.asking import Mode, ask, ask_where
+from gullyrise.desktop.asking import Mode
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Errand
+from gullyrise.desktop.looking import Looking
 from gullyrise.desktop.picture import png_of
+from gullyrise.desktop.ports import FilePicker, Notifier, Preferences
 from gullyrise.desktop.receiving import standing_of
+from gullyrise.desktop.recent import RecentJobs
 from gullyrise.workers.placing import CompareJob, MakeAnew, MakeLot, OpenJob, SaveJob
 from gullyrise.workers.work import Received
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 THUMBNAIL = (320, 200)
 _LOT, _LOT_BYTES, _SMALL = 60, 8 << 20, 1 << 20
@@ -68,9 +69,13 @@ class JobFile(QObject):
     changed = pyqtSignal()
     written = pyqtSignal()
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window, self._model = window, window.model
+    def __init__(
+        self, parent: QObject, model: BenchJob, notifier: Notifier, preferences: Preferences, files: FilePicker,
+        viewport: Bench, looking: Looking, recent: RecentJobs,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self._model, self._notifier, self._preferences, self._files = model, notifier, preferences, files
+        self._viewport, self._looking, self._recent = viewport, looking, recent
         self._number = self._model.job.number
         self._kept = {self._number: _Kept()}
         self._saving: Errand | None = None
@@ -94,7 +99,7 @@ class JobFile(QObject):
 
     @property
     def _store(self) -> str:
-        return str(self._window.keeping.store.folder)
+        return self._model.receiving.keep or ""
 
     def _touched(self) -> None:
         job = self._model.job
@@ -115,12 +120,12 @@ class JobFile(QObject):
                 kept.saved = kept.saved if id(kept.saved) in states else None
         # Asked about another job.
         for about in (_SAVING_OVER, _NEW_JOB):
-            self._window.notices.settled(about)
+            self._notifier.settled(about)
 
     # --- opening ---------------------------------------------------------------------------------------------------
 
     def ask_to_open(self) -> None:
-        ask(self._window, "Open a job", Mode.ExistingFile, [f"Jobs (*{ENDING})"], lambda names: self.open(names[0]))
+        self._files.ask("Open a job", Mode.ExistingFile, [f"Jobs (*{ENDING})"], lambda names: self.open(names[0]))
 
     def open(self, path: str) -> None:
         """Opens a job file in place of what is open, which undo brings back."""
@@ -143,7 +148,7 @@ class JobFile(QObject):
             if fresh:
                 name = "1 part file" if len(fresh) == 1 else f"{len(fresh)} part files"
                 self._model.edit(f"Open {name}", lambda job: job.with_parts(fresh), opens=True)
-            self._window.notices.say(" ".join([*lost, *troubles[:_MOST_TOLD]]), True)
+            self._notifier.say(" ".join([*lost, *troubles[:_MOST_TOLD]]), True)
 
         self._make_parts(parts, came)
 
@@ -162,8 +167,8 @@ class JobFile(QObject):
             self._kept[self._number] = _Kept(replace(place, damaged=place.damaged or bool(told)), saved)
             if told:
                 more = f" {len(told) - _MOST_TOLD} more things are lost." if len(told) > _MOST_TOLD else ""
-                self._window.notices.say(" ".join(told[:_MOST_TOLD]) + more, True)
-            self._window.bench.frame_all(glide=False)
+                self._notifier.say(" ".join(told[:_MOST_TOLD]) + more, True)
+            self._viewport.frame_all(glide=False)
             self.changed.emit()
             then(not troubles)
 
@@ -221,9 +226,9 @@ class JobFile(QObject):
 
     def begin_anew(self) -> None:
         """Empties the bench, which begins a new job; asks first where work is unsaved. Undo brings the old one back."""
-        window, model = self._window, self._model
+        model = self._model
         if not model.job.standings:
-            window.notices.say("The bench is empty: this is a new job already.", False)
+            self._notifier.say("The bench is empty: this is a new job already.", False)
             return
 
         def begin() -> None:
@@ -232,7 +237,7 @@ class JobFile(QObject):
         if not (self.dirty and model.document.worked):
             begin()
             return
-        window.notices.say(
+        self._notifier.say(
             f"The job {model.title} is not saved.",
             False,
             [("Save first", self.save), ("Begin a new job", begin)],
@@ -253,7 +258,7 @@ class JobFile(QObject):
 
     def ask_where_to_save(self) -> None:
         name = (self.path and plain_name(Path(self.path).name)) or f"{self._model.title}{ENDING}"
-        ask_where(self._window, "Save the job", name, [f"Jobs (*{ENDING})"], self.save_to)
+        self._files.ask_where("Save the job", name, [f"Jobs (*{ENDING})"], self.save_to)
 
     def save_to(self, path: str) -> None:
         """To a place that was chosen. Where it is the job's own, that must be as it was known here."""
@@ -263,18 +268,18 @@ class JobFile(QObject):
             self._write(path, None)
 
     def _ask(self, sentence: str, answers: list[tuple[str, Callable[[], None]]]) -> None:
-        self._window.notices.say(sentence, True, answers, _SAVING_OVER)
+        self._notifier.say(sentence, True, answers, _SAVING_OVER)
 
     def _write(self, path: str, over: str | None) -> None:
-        job, window = self._model.job, self._window
+        job = self._model.job
         name = self._model.title if path == self.path else plain_name(Path(path).stem)
         lost = [standing.name for standing in job.standings if standing.origin is None]
         if lost:
-            window.notices.say(f"The bytes of {lost[0]} were not kept; read it anew (Ctrl+R), then save.", True)
+            self._notifier.say(f"The bytes of {lost[0]} were not kept; read it anew (Ctrl+R), then save.", True)
             return
         # One after another: what the first leaves is what the second has to find.
         self._waiting = [one for one in self._waiting if one.path != path]
-        self._waiting.append(_Writing(job, name, path, over, png_of(window.looking.view_image(), *THUMBNAIL)))
+        self._waiting.append(_Writing(job, name, path, over, png_of(self._looking.view_image(), *THUMBNAIL)))
         self._write_next()
 
     def _write_next(self) -> None:
@@ -293,14 +298,14 @@ class JobFile(QObject):
             if isinstance(error, JobChanged) and one.job.number == self._number:
                 self._ask_about_theirs(one.path, str(error))
             else:
-                self._window.notices.say(str(error), True)
+                self._notifier.say(str(error), True)
             self._write_next()
 
         work = SaveJob(form_of(one.job, one.name), self._store, one.thumbnail, one.path, one.over)
         self._saving = self._model.errand(work, done, failed)
 
     def _is_saved(self, one: _Writing, state: str) -> None:
-        window, known = self._window, plain_name(Path(one.path).name)
+        known = plain_name(Path(one.path).name)
         for kept in self._kept.values():
             if kept.place.path == one.path:
                 # Another job of this session may have had the same file, which says something else now.
@@ -313,12 +318,12 @@ class JobFile(QObject):
             self._waiting = [replace(later, job=entitled(later.job)) for later in self._waiting]
             self._kept[one.job.number] = _Kept(Place(one.path, state), entitled(one.job))
         if one.job.number == self._number:
-            window.notices.settled(_SAVING_OVER)
-            window.notices.say(f"{known} is saved.{self._missing()}", False)
+            self._notifier.settled(_SAVING_OVER)
+            self._notifier.say(f"{known} is saved.{self._missing()}", False)
         else:
-            window.notices.say(f"{known} is saved.", False)
-        if window.settings["files.recent"]:
-            window.opening.recent.keep(one.name, (one.path,), one.job.machine.id, png_of(window.looking.view_image(), 184, 116))
+            self._notifier.say(f"{known} is saved.", False)
+        if self._preferences["files.recent"]:
+            self._recent.keep(one.name, (one.path,), one.job.machine.id, png_of(self._looking.view_image(), 184, 116))
         self.changed.emit()
         self.written.emit()
 

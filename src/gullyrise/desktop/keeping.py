@@ -9,7 +9,6 @@ from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -18,12 +17,11 @@ from gullyrise.core.job import Job
 from gullyrise.core.job.form import JobForm, form_of
 from gullyrise.core.job.journal import MOST_OFFERED, Found, Journal, left_behind
 from gullyrise.core.job.store import Store
-from gullyrise.desktop.job_file import Place
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.job_file import JobFile, Place
 from gullyrise.desktop.mishaps import tell
+from gullyrise.desktop.ports import Notifier
 from gullyrise.workers.placing import TakeOver
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 _AFTER_MS = 1500
 _LOOK_AFTER_MS = 400
@@ -46,9 +44,9 @@ class Keeping(QObject):
     _found = pyqtSignal(object)
     _outcome = pyqtSignal(str)
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window, self._model, self._file = window, window.model, window.job_file
+    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, file: JobFile) -> None:
+        super().__init__(parent)
+        self._model, self._notifier, self._file = model, notifier, file
         self.journal = Journal()
         self._trouble = False
         self._offered: list[Found] = []
@@ -69,7 +67,7 @@ class Keeping(QObject):
             self.journal.begin()
         except JobError as error:
             self._trouble = True
-            window.notices.say(str(error), True)
+            self._notifier.say(str(error), True)
         self._model.receiving.keep = str(self.journal.store.folder)
         self._thread.start()
         self._file.changed.connect(self._touched)
@@ -129,10 +127,10 @@ class Keeping(QObject):
         """Said once while it lasts, and tried again; said too when it is over."""
         if trouble:
             if not self._trouble:
-                self._window.notices.say(trouble, True, about="keeping")
+                self._notifier.say(trouble, True, about="keeping")
             self._again.start()
         elif self._trouble and self._file.dirty and self.journal.is_safe:
-            self._window.notices.say("The work is kept safe again.", False, about="keeping")
+            self._notifier.say("The work is kept safe again.", False, about="keeping")
         self._trouble = bool(trouble)
 
     def close(self) -> None:
@@ -188,7 +186,7 @@ class Keeping(QObject):
                 files = ("Open its part files", lambda one=one: self._take_files(one))
                 there = bool(one.store.origins())
                 rest = "its part files are there still" if there else "nothing of it can be opened"
-                self._window.notices.say(
+                self._notifier.say(
                     f"Work that was not saved when the program ended{_when(one)} is damaged; {rest}.",
                     True,
                     [files, away] if there else [away],
@@ -196,7 +194,7 @@ class Keeping(QObject):
                 )
                 continue
             what = f"{one.form.name or 'Work'} ({_parts(one.form)})"
-            self._window.notices.say(
+            self._notifier.say(
                 f"{what} was not saved when the program ended{_when(one)}.",
                 False,
                 [("Take it up", partial(self.take_up, one)), away],
@@ -215,11 +213,11 @@ class Keeping(QObject):
             name = found.form.name or "The work"
             if not whole:
                 # A worker may have been killed, or memory short: what is left out now may come the next time.
-                self._window.notices.say(f"What was left of {name} stays, and is offered once more at the next start.", False)
+                self._notifier.say(f"What was left of {name} stays, and is offered once more at the next start.", False)
                 return
             self._offered.remove(found)
             self._taken_up = (*self._taken_up, found)
-            self._window.notices.say(
+            self._notifier.say(
                 f"{name} is as it was when the program ended. The steps before that were not kept and cannot be undone.", False
             )
             self._keep()
@@ -243,7 +241,7 @@ class Keeping(QObject):
         """Brings the bytes of what was left into this session's store; where that fails it is offered as before."""
 
         def failed(error: GullyriseError) -> None:
-            self._window.notices.say(str(error), True)
+            self._notifier.say(str(error), True)
             self._show([found])
 
         self._model.errand(TakeOver(str(found.store.folder), str(self.store.folder)), then, failed)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from pydantic import ValidationError
@@ -16,11 +15,12 @@ from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job import Standing
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.limits import PairGap
+from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Errand
+from gullyrise.desktop.panels.clearance_matrix import ClearanceMatrix
+from gullyrise.desktop.ports import FloatingLayout, Navigator, Notifier
 from gullyrise.workers.clearing import MOST_BODIES, PairsOf
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 _MOST_KEPT = 20_000
 _Key = tuple[str, bytes, str, bytes]
 
@@ -28,15 +28,17 @@ _Key = tuple[str, bytes, str, bytes]
 class Matrix:
     """Ties the panel to what was measured. Of one part the check's own evidence is shown; several are measured as they stand."""
 
-    def __init__(self, window: Window) -> None:
-        self._window, self._model = window, window.model
+    def __init__(
+        self, model: BenchJob, notifier: Notifier, navigator: Navigator, floating: FloatingLayout, panel: ClearanceMatrix
+    ) -> None:
+        self._model, self._notifier, self._navigator, self._floating, self._panel = model, notifier, navigator, floating, panel
         self._names: dict[str, tuple[str, ...]] = {}
         """Of the bodies of a part, in order."""
         self._pairs: dict[_Key, tuple[Transform, tuple[Pair, ...]]] = {}
         """What was measured between two parts as they stood, or between the bodies of one; and where the first one stood then."""
         self._asked: tuple[_Key, ...] = ()
         self._errand: Errand | None = None
-        panel = window.matrix_panel
+        panel = self._panel
         panel.chosen.connect(self._choose)
         panel.wish_set.connect(self._wish)
         panel.closed.connect(panel.hide)
@@ -46,22 +48,22 @@ class Matrix:
 
     def open(self) -> None:
         self._model.show_measure("clearances")
-        self._window.matrix_panel.show()
-        self._window.matrix_panel.raise_()
+        self._panel.show()
+        self._panel.raise_()
         # What failed, or was cancelled, is tried again when the matrix is opened.
         self._asked = ()
-        self._window.settle_overlays()
+        self._floating.settle()
         self.refresh()
 
     def refresh(self) -> None:
-        panel = self._window.matrix_panel
+        panel = self._panel
         if panel.isHidden():
             return
         names, pairs, bodies = self._measured()
         limits = self._limits()
         judged = {(pair.a, pair.b): judged_pair(pair, limits) for pair in pairs}
         panel.show_pairs(names, pairs, judged, limits, bodies)
-        self._window.settle_overlays()
+        self._floating.settle()
 
     def _limits(self) -> ClearanceLimits:
         found: Limits = self._model.judging.outcomes.limits(self._model.job)
@@ -120,7 +122,7 @@ class Matrix:
         try:
             own = () if kind == "as all" else (PairGap.model_validate({"a": a, "b": b, "kind": kind, "gap": gap}),)
         except ValidationError as error:
-            self._window.notices.say(f"{gap} is no gap: {error.errors()[0]['msg'].lower()}.", True)
+            self._notifier.say(f"{gap} is no gap: {error.errors()[0]['msg'].lower()}.", True)
             return
         self._model.edit(f"Wanted of {a} and {b}", lambda job: job.with_limit("pair_gaps", (*others, *own) or None))
 
@@ -133,7 +135,7 @@ class Matrix:
             return
         outcome = judged_pair(pair, self._limits())
         owner, finding = self._as_finding(outcome, standings)
-        self._window.looking.fly_to(owner, finding)
+        self._navigator.fly_to(owner, finding)
 
     def _as_finding(self, outcome: Outcome, standings: list[Standing]) -> tuple[Standing, Finding]:
         """The pair's finding, or its gap as one; of several parts its places are the machine's, and are told in the first

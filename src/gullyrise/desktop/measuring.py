@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -21,12 +21,13 @@ from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
 from gullyrise.desktop.bench.measure_hand import Shown, middle_of
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.bench.snaps import Snap
-from gullyrise.desktop.crew import Errand
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.crew import Crew, Errand
+from gullyrise.desktop.panels.bench_bar import PickBar
+from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.workers.measuring import TakeMeasure
 from gullyrise.workers.process import Bounds
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 _OF_FEATURE = {"face": "face", "edge": "edge", "vertex": "corner"}
 _MOST_CHOSEN = 2
@@ -43,9 +44,13 @@ class Measuring(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, window: Window) -> None:
+    def __init__(
+        self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences, tasks: Crew, viewport: Bench,
+        bar: PickBar,
+    ) -> None:  # fmt: skip
         super().__init__()
-        self._window, self._model = window, window.model
+        self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
+        self._tasks, self._viewport, self._bar = tasks, viewport, bar
         self.picks: tuple[Pick, ...] = ()
         self.taken: Taken | None = None
         self.closely = False
@@ -55,7 +60,7 @@ class Measuring(QObject):
         self._by_clicks = False
         self._boxes: dict[tuple[int, int], Box] = {}
         self._errand: Errand | None = None
-        hand = window.bench.measure_hand
+        hand = self._viewport.measure_hand
         hand.picked.connect(self.take)
         hand.pointed.connect(self._point)
         self._model.selection_changed.connect(self._chosen_changed)
@@ -68,7 +73,7 @@ class Measuring(QObject):
 
     @property
     def wording(self) -> Wording:
-        settings = self._window.settings
+        settings = self._preferences
         return Wording(settings["measure.unit"], int(settings["measure.digits"]))
 
     @property
@@ -86,19 +91,19 @@ class Measuring(QObject):
     @property
     def own_axes(self) -> bool:
         """Whether parts are along the part's own axes."""
-        return bool(self._window.settings["measure.axes"] == "part")
+        return bool(self._preferences["measure.axes"] == "part")
 
     def next_unit(self) -> None:
         units = list(UNITS)
-        now = units.index(self._window.settings["measure.unit"])
-        self._window.settings.set("measure.unit", units[(now + 1) % len(units)])
+        now = units.index(self._preferences["measure.unit"])
+        self._preferences.set("measure.unit", units[(now + 1) % len(units)])
 
     # --- picking ---------------------------------------------------------------------------------------------------
 
     @property
     def by_clicks(self) -> bool:
         """Whether clicks on the bench pick what is to be measured."""
-        return self._window.bench.measure_hand.active
+        return self._viewport.measure_hand.active
 
     @property
     def picked_by_hand(self) -> bool:
@@ -106,36 +111,35 @@ class Measuring(QObject):
         return self._by_clicks and bool(self.picks)
 
     def set_by_clicks(self, active: bool) -> None:
-        window = self._window
         if active == self.by_clicks:
             return
-        window.bench.measure_hand.active = active
-        window.bench.measure_hand.leave()
-        window.pick_bar.show_measuring(active)
+        self._viewport.measure_hand.active = active
+        self._viewport.measure_hand.leave()
+        self._bar.show_measuring(active)
         words = "click what is to be measured, then a second thing · Shift adds a third and more · Esc lets go" if active else ""
-        window.hint.show_tool(words)
+        self._status.show_tool(words)
         self.changed.emit()
 
     def set_spots(self, spots: bool) -> None:
         """Clicks on a face take the place that was clicked, not the face."""
-        self._window.bench.measure_hand.spots = spots
+        self._viewport.measure_hand.spots = spots
         self.changed.emit()
 
     @property
     def spots(self) -> bool:
-        return self._window.bench.measure_hand.spots
+        return self._viewport.measure_hand.spots
 
     def _point(self, what: str) -> None:
         if not self.by_clicks:
             return
         following = "click for what lies between" if len(self.picks) == 1 else "click to measure it"
-        self._window.hint.show_tool(f"{what}: {following}" if what else "point at an edge, a corner, a face or a circle")
+        self._status.show_tool(f"{what}: {following}" if what else "point at an edge, a corner, a face or a circle")
 
     def take_pointed(self) -> None:
         """What is under the pointer, whatever clicks pick."""
-        found = self._window.bench.measure_hand.under_pointer()
+        found = self._viewport.measure_hand.under_pointer()
         if found is None:
-            self._window.notices.say("There is nothing under the pointer to measure; point at a part.", False)
+            self._notifier.say("There is nothing under the pointer to measure; point at a part.", False)
         else:
             self.take(found.pick, False)
 
@@ -235,7 +239,7 @@ class Measuring(QObject):
     def _ask(self, *, closely: bool = False) -> None:
         """First what is known at once; smallest gaps and thickness after that."""
         if self._errand is not None:
-            self._window.crew.cancel(self._errand)
+            self._tasks.cancel(self._errand)
             self._errand = None
         subjects = self.subjects(self.picks) if self.picks else None
         if subjects is None:
@@ -260,7 +264,7 @@ class Measuring(QObject):
             self.changed.emit()
 
         work = TakeMeasure(picks, subjects, closely)
-        self._errand = self._window.crew.send(work, came, failed, first=True, bounds=Bounds(seconds=_PATIENCE_S))
+        self._errand = self._tasks.send(work, came, failed, first=True, bounds=Bounds(seconds=_PATIENCE_S))
 
     @property
     def figures(self) -> tuple[Figure, ...]:
@@ -291,7 +295,7 @@ class Measuring(QObject):
     def directions(self) -> tuple[tuple[float, float, float], ...]:
         """Three unit rows: the machine's axes, or those of the first part picked."""
         turn = np.eye(3)
-        if self._window.settings["measure.axes"] == "part" and self.picks:
+        if self._preferences["measure.axes"] == "part" and self.picks:
             standing = self._model.job.standing(self.picks[0].part)
             if standing is not None:
                 turn = standing.placement.matrix[:3, :3].T
@@ -314,14 +318,14 @@ class Measuring(QObject):
             self.settle()
 
     def switch_axes(self) -> None:
-        now = self._window.settings["measure.axes"]
-        self._window.settings.set("measure.axes", "part" if now == "machine" else "machine")
+        now = self._preferences["measure.axes"]
+        self._preferences.set("measure.axes", "part" if now == "machine" else "machine")
 
     # --- on the bench ----------------------------------------------------------------------------------------------
 
     def settle(self) -> None:
         """Brings the bench in step."""
-        hand = self._window.bench.measure_hand
+        hand = self._viewport.measure_hand
         # What is chosen is marked as such already.
         held = tuple(self._snap_of(pick) for pick in self.picks if pick.what != "body") if self._by_clicks else ()
         hand.show(held, self._shown())

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
@@ -19,99 +18,99 @@ from gullyrise.core.report.contract import as_json
 from gullyrise.core.report.parts_list import Grouping, ListRow, as_csv, as_document
 from gullyrise.core.writing import endings as written_endings
 from gullyrise.demo import JOBS
-from gullyrise.desktop.asking import Mode, ask, ask_where, ask_words
+from gullyrise.desktop.asking import Mode
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.job_file import JobFile
+from gullyrise.desktop.looking import Looking
+from gullyrise.desktop.name_words import some_of
+from gullyrise.desktop.panels.parts import PartsPanel
+from gullyrise.desktop.panels.report import ReceivingReport
+from gullyrise.desktop.panels.traveller import Traveller
 from gullyrise.desktop.picture import png_of
+from gullyrise.desktop.placing import Placing
+from gullyrise.desktop.ports import FilePicker, Notifier, Preferences
 from gullyrise.desktop.recent import PICTURE, RecentJob, RecentJobs
 from gullyrise.desktop.report_words import UNIT_WORDS
+from gullyrise.desktop.slips import Slips
 from gullyrise.workers.process import Bounds
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
-
-
-_NAMED = 12
-
-
-def some_of(names: list[str]) -> str:
-    """The first few of some names, and how many more there are."""
-    more = len(names) - _NAMED
-    return f"{', '.join(names[:_NAMED])}{f' and {more} more' if more > 0 else ''}"
 
 
 class Opening:
     """Ties the receiving of parts to dialogs, notices and the receiving page."""
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
-        self.recent = RecentJobs()
-        receiving = window.model.receiving
+    def __init__(
+        self, model: BenchJob, notifier: Notifier, preferences: Preferences, files: FilePicker, looking: Looking,
+        recent: RecentJobs, job_file: JobFile, placing: Placing, slips: Slips, parts: PartsPanel, report: ReceivingReport,
+        traveller: Traveller,
+    ) -> None:  # fmt: skip
+        self._model, self._notifier, self._preferences, self._files = model, notifier, preferences, files
+        self._looking, self.recent, self._job_file, self._placing = looking, recent, job_file, placing
+        self._slips, self._parts, self._report, self._traveller = slips, parts, report, traveller
+        receiving = self._model.receiving
         receiving.doubted.connect(self._ask_unit)
         self._in_doubt: set[int] = set()
         self._asked_units: dict[tuple[str, tuple[str, ...]], tuple[int, ...]] = {}
         """Ids of the parts that each question stands for, by their unit and the answers."""
-        window.model.job_changed.connect(self._ask_units)
+        self._model.job_changed.connect(self._ask_units)
         self._told_of: dict[str, frozenset[int]] = {}
         """Ids of the parts whose files a notice says to be other ones, or gone."""
         receiving.files.altered.connect(self._tell_of_files)
-        window.model.job_changed.connect(self._tell_of_files)
-        report = window.report
+        self._model.job_changed.connect(self._tell_of_files)
+        report = self._report
         report.unit_set.connect(receiving.set_unit)
         report.refused_dismissed.connect(receiving.dismiss_refused)
         report.mends_wanted.connect(receiving.mend)
         report.material_set.connect(receiving.set_material)
         report.finer_wanted.connect(receiving.refine)
         report.reload_wanted.connect(lambda number: receiving.reload([number]))
-        report.part_chosen.connect(lambda number: window.model.select({number}))
+        report.part_chosen.connect(lambda number: self._model.select({number}))
         report.fault_chosen.connect(self.step_fault)
         self.settle()
 
     def settle(self) -> None:
         """Brings the reading of files in step with the settings."""
-        settings, receiving = self._window.settings, self._window.model.receiving
+        settings, receiving = self._preferences, self._model.receiving
         receiving.bounds = Bounds(int(settings["files.memory"] * 2**30), float(settings["files.seconds"]))
         receiving.files.watches = settings["files.watch"]
-        self._window.parts.tree.columns.show(settings["parts.columns"])
-        self._window.parts.table.columns.show(settings["parts.list_columns"])
+        self._parts.tree.columns.show(settings["parts.columns"])
+        self._parts.table.columns.show(settings["parts.list_columns"])
 
     # --- in --------------------------------------------------------------------------------------------------------
 
     def ask_for_files(self) -> None:
         kinds = " ".join(f"*{ending}" for ending in endings())
-        window = self._window
         filters = [f"Parts and jobs ({kinds} *{ENDING})", f"Jobs (*{ENDING})", "All files (*)"]
-        ask(window, "Open parts or a job", Mode.ExistingFiles, filters, window.model.open_files)
+        self._files.ask("Open parts or a job", Mode.ExistingFiles, filters, self._model.open_files)
 
     def ask_for_folder(self) -> None:
-        ask(self._window, "Open all parts of a folder", Mode.Directory, [], self._window.model.open_files)
+        self._files.ask("Open all parts of a folder", Mode.Directory, [], self._model.open_files)
 
     def open_demo(self, id: str = JOBS[0].id) -> None:
         job = next(one for one in JOBS if one.id == id)
-        self._window.model.entitle("River-gauging station" if job is JOBS[0] else job.title)
-        self._window.model.open_files(job.paths())
+        self._model.entitle("River-gauging station" if job is JOBS[0] else job.title)
+        self._model.open_files(job.paths())
 
     def open_recent(self, job: RecentJob) -> None:
         """The files of a recent job that are still there, on its machine where that is still in the library."""
-        window = self._window
-        window.model.entitle(job.name)
+        self._model.entitle(job.name)
         if not any(is_job_file(file) for file in job.files):
-            window.slips.use_machine(job.machine)
+            self._slips.use_machine(job.machine)
         there = [file for file in job.files if Path(file).is_file()]
-        window.model.open_files(there)
+        self._model.open_files(there)
         gone = [Path(file).name for file in job.files if file not in there]
         if gone:
-            window.notices.say(f"{', '.join(gone[:4])} {'is' if len(gone) == 1 else 'are'} not there any more.", False)
+            self._notifier.say(f"{', '.join(gone[:4])} {'is' if len(gone) == 1 else 'are'} not there any more.", False)
 
     def keep_recent(self) -> None:
         """Keeps what is open as a recent job, with a picture of the bench."""
-        window = self._window
-        stands = [one for one in window.model.job.standings if one.part.file]
+        stands = [one for one in self._model.job.standings if one.part.file]
         files = tuple(dict.fromkeys(str(Path(one.part.file).absolute()) for one in stands))
-        if window.job_file.path:
-            files = (str(Path(window.job_file.path).absolute()),)
-        if not files or not window.settings["files.recent"]:
+        if self._job_file.path:
+            files = (str(Path(self._job_file.path).absolute()),)
+        if not files or not self._preferences["files.recent"]:
             return
-        picture = png_of(window.looking.view_image(), *PICTURE)
-        self.recent.keep(window.model.title, files, window.model.job.machine.id, picture)
+        picture = png_of(self._looking.view_image(), *PICTURE)
+        self.recent.keep(self._model.title, files, self._model.job.machine.id, picture)
 
     # --- questions -------------------------------------------------------------------------------------------------
 
@@ -122,7 +121,7 @@ class Opening:
     def _ask_units(self) -> None:
         """One question for all parts whose unit is in doubt in the same way; what was answered, or is gone, is asked no more. The
         report of each asks of it alone for as long as it stands."""
-        model, notices = self._window.model, self._window.notices
+        model, notices = self._model, self._notifier
         alike: dict[tuple[str, tuple[str, ...]], list[tuple[Standing, Doubt]]] = {}
         for number in sorted(self._in_doubt):
             standing = model.job.standing(number)
@@ -153,75 +152,74 @@ class Opening:
     def _answer_units(self, numbers: tuple[int, ...], unit: str) -> None:
         merging = ("unit", object())
         for number in numbers:
-            self._window.model.receiving.set_unit(number, unit, merging)
+            self._model.receiving.set_unit(number, unit, merging)
 
     def _tell_of_files(self) -> None:
         """Says which files are other ones now, or gone, as long as they are."""
-        window, receiving = self._window, self._window.model.receiving
+        receiving = self._model.receiving
         for about, numbers in (("reload", receiving.stale), ("gone", receiving.gone)):
             if numbers == self._told_of.get(about, frozenset()):
                 continue
             self._told_of[about] = numbers
-            window.report.refresh()
+            self._report.refresh()
             if not numbers:
-                window.notices.settled(about)
+                self._notifier.settled(about)
                 continue
-            first = next(standing.name for standing in window.model.job.standings if standing.id in numbers)
+            first = next(standing.name for standing in self._model.job.standings if standing.id in numbers)
             many = len(numbers) > 1
             if about == "reload":
-                window.notices.say(
+                self._notifier.say(
                     f"{f'{len(numbers)} files have' if many else f'{first} has'} changed on the disk since reading; placement, "
                     "views and limits are kept when read anew.", False,
                     [("Read anew", partial(receiving.reload, numbers))], about,
                 )  # fmt: skip
             else:
                 what = f"{len(numbers)} files are" if many else f"The file of {first} is"
-                window.notices.say(
+                self._notifier.say(
                     f"{what} not on the disk any more; what was read of it stays on the bench.", False, about=about
                 )
-        window.report.refresh()
+        self._report.refresh()
 
     def reload(self) -> None:
         """Reads the chosen parts anew, else those whose files have changed, else all."""
-        model = self._window.model
+        model = self._model
         numbers = model.selection or frozenset(model.receiving.stale) or {standing.id for standing in model.job.standings}
         model.receiving.reload(numbers)
 
     def step_fault(self, number: int, code: str) -> None:
         """Flies to the next fault of a kind on a part, and flags it."""
-        window = self._window
-        standing = window.model.job.standing(number)
-        found = window.model.outcomes_of(standing, "health") if standing is not None else None
+        standing = self._model.job.standing(number)
+        found = self._model.outcomes_of(standing, "health") if standing is not None else None
         findings = [finding for finding in found[0].findings if finding.code == code] if found else []
         if standing is None or not findings:
             return
-        window.traveller.show_check("health")
-        flagged = window.model.flagged
+        self._traveller.show_check("health")
+        flagged = self._model.flagged
         here = next((at for at, one in enumerate(findings) if flagged is not None and flagged[1] is one), -1)
-        window.looking.fly_to(standing, findings[(here + 1) % len(findings)])
+        self._looking.fly_to(standing, findings[(here + 1) % len(findings)])
 
     # --- out -------------------------------------------------------------------------------------------------------
 
     def ask_to_write(self) -> None:
         kinds = [f"{ending[1:].upper()} (*{ending})" for ending in written_endings()]
         kinds.insert(0, kinds.pop(list(written_endings()).index(".3mf")))
-        ask_where(self._window, "Save the placed parts", "parts.3mf", kinds, self.write_parts)
+        self._files.ask_where("Save the placed parts", "parts.3mf", kinds, self.write_parts)
 
     def write_parts(self, name: str) -> None:
         """The chosen parts as they stand, else all, into one file."""
-        model = self._window.model
+        model = self._model
         model.receiving.write_parts([(name, [(one, one.placement) for one in model.in_view()])])
 
     def ask_to_write_beds(self) -> None:
-        stand_ins = [one.name for one in self._window.model.job.standings if one.is_stand_in]
+        stand_ins = [one.name for one in self._model.job.standings if one.is_stand_in]
         title = f"Save the beds, without {'stand-in' if len(stand_ins) == 1 else 'stand-ins'} {some_of(stand_ins)}"
-        ask_where(self._window, title if stand_ins else "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
+        self._files.ask_where(title if stand_ins else "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
 
     def write_beds(self, name: str, agreed: frozenset[int] | None = None) -> None:
         """The parts of every bed, where they stand on it, into a file each; stand-ins stay out of it. What would be missing and
         what would be replaced is said before anything is written. agreed : ids of those that may be missing
         """
-        model, notices = self._window.model, self._window.notices
+        model, notices = self._model, self._notifier
         job, path = model.job, Path(name)
         files, left = [], []
         for bed in (*range(job.beds), None):
@@ -245,13 +243,13 @@ class Opening:
                 words.append(f"{some_of(replaced)} would be replaced.")
             answers = [("Write all the same", lambda: self.write_beds(name, missing))]
             if left:
-                answers.append(("Arrange all first", self._window.placing.arrange))
+                answers.append(("Arrange all first", self._placing.arrange))
             notices.say(f"Nothing is written yet. {' '.join(words)}", True, answers, "write beds")
         else:
             model.receiving.write_parts(files)
 
     def ask_for_note(self) -> None:
-        model = self._window.model
+        model = self._model
 
         def write(words: str) -> None:
             line = " ".join(words.split())[:400]
@@ -259,23 +257,22 @@ class Opening:
                 # What is chosen is what it is about; without a choice it is the job.
                 model.edit("Note", lambda job: job.noted(line, sorted(model.selection)))
 
-        ask_words(self._window, "A note for the record", "Note", write)
+        self._files.ask_words("A note for the record", "Note", write)
 
     def ask_to_save_list(self) -> None:
         kinds = ["Tables (*.csv)", "JSON (*.json)"]
-        ask_where(self._window, "Save the parts list", "parts-list.csv", kinds, self.save_list)
+        self._files.ask_where("Save the parts list", "parts-list.csv", kinds, self.save_list)
 
     def save_list(self, name: str) -> None:
         """The parts list as it is shown, by its ending as JSON or CSV."""
-        window = self._window
         rows, fields, grouping = self._list()
         words = as_json(as_document(rows, fields, grouping)) + "\n" if name.lower().endswith(".json") else as_csv(rows, fields)
         try:
             Path(name).write_text(words, encoding="utf-8", newline="")
         except OSError as error:
-            window.notices.say(f"{Path(name).name} could not be written ({error.strerror}); choose another folder.", True)
+            self._notifier.say(f"{Path(name).name} could not be written ({error.strerror}); choose another folder.", True)
             return
-        window.notices.say(f"{Path(name).name} is written: {len(rows)} lines.", False)
+        self._notifier.say(f"{Path(name).name} is written: {len(rows)} lines.", False)
 
     def copy_list(self) -> None:
         """The parts list to the clipboard, parted by tabs, as tables take it."""
@@ -283,10 +280,10 @@ class Opening:
         clipboard = QApplication.clipboard()
         if clipboard is not None:
             clipboard.setText(as_csv(rows, fields, "\t"))
-            self._window.notices.say(f"{len(rows)} lines are on the clipboard.", False)
+            self._notifier.say(f"{len(rows)} lines are on the clipboard.", False)
 
     def _list(self) -> tuple[list[ListRow], list[str], Grouping]:
-        parts = self._window.parts
+        parts = self._parts
         if not parts.as_list:
             parts.show_list(True)
         return parts.lines(), parts.table.columns.shown(), parts.grouping.currentData()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -21,13 +21,14 @@ from gullyrise.core.placing.stretching import stretch_of
 from gullyrise.desktop import features
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.bench.tray import Grip, Tray, slack_lines
-from gullyrise.desktop.opening import some_of
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.name_words import some_of
+from gullyrise.desktop.panels.placing_slip import PlacingSlip
+from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.receiving import standing_of
 from gullyrise.workers.placing import Arrange, MakeStandIn
 from gullyrise.workers.work import FindAxis, Received
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 _NAMES: dict[Grip, str] = {
     "carry": "Carry", "x": "Move along X", "y": "Move along Y", "lift": "Lift", "spin": "Turn", "tilt-x": "Tilt",
@@ -40,9 +41,12 @@ class Placing(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window, self._model = window, window.model
+    def __init__(
+        self, parent: QObject, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences,
+        viewport: Bench, slip: PlacingSlip,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self._model, self._notifier, self._preferences, self._viewport, self._slip = model, notifier, preferences, viewport, slip
         self.handles: bool | None = None
         """Whether the tray is shown under what is chosen; None while it comes and goes with the slip."""
         self._in_hand: list[Standing] = []
@@ -50,11 +54,11 @@ class Placing(QObject):
         """How many edits there were after the last drag."""
         self._outline = np.zeros((0, 3))
         self._taken = Box(np.zeros(3), np.zeros(3))
-        hand = window.bench.tray
+        hand = self._viewport.tray
         hand.carried.connect(self._carried)
         hand.put.connect(self._put)
-        hand.lamented.connect(lambda sentence: window.notices.say(sentence, True))
-        hand.held.connect(window.hint.show_tool)
+        hand.lamented.connect(lambda sentence: self._notifier.say(sentence, True))
+        hand.held.connect(status.show_tool)
         for signal in (self._model.job_changed, self._model.selection_changed):
             signal.connect(self.settle)
 
@@ -100,7 +104,7 @@ class Placing(QObject):
         """Moves what is chosen as one. make : the move for its outline. Whether anything moved."""
         found = self.chosen()
         if not found:
-            self._window.notices.say(f"{name} needs a part that is chosen: click one.", False)
+            self._notifier.say(f"{name} needs a part that is chosen: click one.", False)
             return False
         move = make(outline_of(found))
         if np.allclose(move.matrix, np.eye(4), atol=1e-12, rtol=0):
@@ -132,7 +136,7 @@ class Placing(QObject):
         )
 
     def nudge(self, axis: int, sign: int) -> None:
-        step = self._window.settings["place.step"] * sign
+        step = self._preferences["place.step"] * sign
         self.move(f"Nudge along {'XYZ'[axis]}", lambda _: Transform.moved(np.eye(3)[axis] * step), ("nudge", axis))
 
     def mirror(self, axis: int) -> None:
@@ -156,10 +160,10 @@ class Placing(QObject):
 
     def lay_on_pointed(self) -> None:
         """Lays the part under the pointer on the face that is pointed at."""
-        bench = self._window.bench
+        bench = self._viewport
         hit = bench.hit_under_pointer()
         if hit is None or hit.on_cut:
-            self._window.notices.say("There is no face under the pointer to lay the part on; point at one.", False)
+            self._notifier.say("There is no face under the pointer to lay the part on; point at one.", False)
             return
         item = bench.scene.items[hit.item]
         flat = item.prepared and features.plane_of(
@@ -170,7 +174,7 @@ class Placing(QObject):
         normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
         normal = flat.direction if flat else -normal if item.mirrored else normal
         if not float(np.linalg.norm(normal)) > 0:
-            self._window.notices.say("The face under the pointer has no area; point beside it.", False)
+            self._notifier.say("The face under the pointer has no area; point beside it.", False)
             return
         if item.owner not in self._model.selection:
             self._model.select_bodies({item.key})
@@ -195,7 +199,7 @@ class Placing(QObject):
         chosen = self._model.features
         lines = [find(self._model, one) for one in chosen] if len(chosen) == 2 else []
         if len(lines) != 2 or lines[0] is None or lines[1] is None or chosen[0].key[0] == chosen[1].key[0]:
-            self._window.notices.say(
+            self._notifier.say(
                 f"Choose {wanted}, first of the part that is to move (B F lets clicks pick faces, Ctrl adds one).", False
             )
             return
@@ -212,7 +216,7 @@ class Placing(QObject):
         def know(place: int, line: features.Line | None) -> None:
             found[place] = line
             if line is None:
-                self._window.notices.say("That face lies on no cylinder; choose a round one.", False)
+                self._notifier.say("That face lies on no cylinder; choose a round one.", False)
             elif found[0] is not None and found[1] is not None and chosen[0].key[0] != chosen[1].key[0]:
                 self._put_onto(chosen[0].key[0], "axis", moves.axis_onto, found[0], found[1])
 
@@ -226,7 +230,7 @@ class Placing(QObject):
                 self._model.aside_as_it_stands(
                     FindAxis(mesh, face),
                     partial(placed, place, whole),
-                    lambda: self._window.notices.say("Parts were moved meanwhile, so nothing was aligned; align again.", False),
+                    lambda: self._notifier.say("Parts were moved meanwhile, so nothing was aligned; align again.", False),
                 )
 
     # --- size ------------------------------------------------------------------------------------------------------
@@ -243,9 +247,9 @@ class Placing(QObject):
 
     def copy(self, count: int) -> None:
         numbers = [standing.id for standing in self.chosen()]
-        gap = self._window.settings["place.gap"]
+        gap = self._preferences["place.gap"]
         if not numbers:
-            self._window.notices.say("Copying needs a part that is chosen: click one.", False)
+            self._notifier.say("Copying needs a part that is chosen: click one.", False)
         else:
             words = "1 copy" if count == 1 else f"{count} copies"
             # A file that is still being read has its id already.
@@ -256,11 +260,11 @@ class Placing(QObject):
             if made < count:
                 most = f"{MOST_BEDS} beds or {MOST_COPIES:,} copies"
                 said = f"{made} of {count} copies were made, for there are {most} at most."
-                self._window.notices.say(said, True)
+                self._notifier.say(said, True)
 
     def arrange(self) -> None:
         """All parts on as many beds as they need; stand-ins stay where they are."""
-        job, settings = self._model.job, self._window.settings
+        job, settings = self._model.job, self._preferences
         stay = [standing for standing in job.standings if standing.is_stand_in]
         moved = [standing for standing in job.standings if not standing.is_stand_in]
         wishes = Wishes(settings["place.gap"], settings["place.outline"], settings["place.turning"])
@@ -273,7 +277,7 @@ class Placing(QObject):
             wishes,
         )
         words = "Parts were moved meanwhile, so the arrangement was left; arrange again."
-        self._model.aside_as_it_stands(work, self._arranged, lambda: self._window.notices.say(words, False))
+        self._model.aside_as_it_stands(work, self._arranged, lambda: self._notifier.say(words, False))
 
     def _arranged(self, packed: Packed) -> None:
         left = [standing.name for standing in self._model.job.standings if standing.id in packed.left]
@@ -281,8 +285,8 @@ class Placing(QObject):
         beds = f"They need {packed.bed_count} beds, which stand side by side." if packed.bed_count > 1 else ""
         lost = f"No bed holds {some_of(left)}; {'it waits' if len(left) == 1 else 'they wait'} beside the beds." if left else ""
         if beds or lost:
-            self._window.notices.say(" ".join(words for words in (beds, lost) if words), bool(left))
-        self._window.bench.frame_all()
+            self._notifier.say(" ".join(words for words in (beds, lost) if words), bool(left))
+        self._viewport.frame_all()
 
     def add_stand_in(self, spec: StandIn) -> None:
         """A plain solid that stands for a thing of the shop."""
@@ -301,7 +305,7 @@ class Placing(QObject):
 
     @property
     def shows_handles(self) -> bool:
-        return self._window.slip.isVisible() if self.handles is None else self.handles
+        return self._slip.isVisible() if self.handles is None else self.handles
 
     def show_handles(self, shown: bool) -> None:
         self.handles = shown
@@ -309,13 +313,13 @@ class Placing(QObject):
 
     def settle(self) -> None:
         """Brings the tray and the slack lines in step with what is chosen."""
-        bench = self._window.bench
+        bench = self._viewport
         box = self.ground() if self.shows_handles and self._model.selection else None
         if box is None:
             bench.tray.show_tray(None, [])
         elif not bench.tray.carrying:
             bench.tray.show_tray(Tray(box), self.slacks(box))
-        bench.tray.step, bench.tray.turn_step = self._window.settings["place.step"], self._window.settings["place.turn_step"]
+        bench.tray.step, bench.tray.turn_step = self._preferences["place.step"], self._preferences["place.turn_step"]
         self.changed.emit()
 
     def slacks(self, box: Box) -> list[tuple[Floats, Floats, float]]:
@@ -344,7 +348,7 @@ class Placing(QObject):
         self._model.carry({standing.id: standing.placement.then(move) for standing in self._in_hand}, move)
         box = self.ground()
         if box is not None:
-            self._window.bench.tray.show_tray(Tray(box), self.slacks(box))
+            self._viewport.tray.show_tray(Tray(box), self.slacks(box))
 
     def _put(self, move: Transform | None, grip: Grip, again: bool) -> None:
         """What was carried is let go: one edit. again : a number typed for the same grip takes the place of the drag."""

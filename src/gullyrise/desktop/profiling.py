@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QObject
 
 from gullyrise.core.geometry.outline import Outline
 from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
-from gullyrise.desktop.asking import ask_where
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.cutting import Cutting
+from gullyrise.desktop.panels.section_strip import SectionStrip
+from gullyrise.desktop.ports import FilePicker, Notifier, Preferences, StatusLine
 from gullyrise.desktop.section_figures import figures_of
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 KINDS = ["Drawing, DXF (*.dxf)", "Drawing, SVG (*.svg)", "Table, CSV (*.csv)", "Picture to scale, PNG (*.png)"]
 _PIXELS_PER_MM, _MOST_PIXELS = 20.0, 4000
@@ -22,32 +21,35 @@ _PIXELS_PER_MM, _MOST_PIXELS = 20.0, 4000
 class Profiling(QObject):
     """One flat profile, at home in the strip, that can be laid over the bench."""
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window = window
+    def __init__(
+        self, parent: QObject, notifier: Notifier, status: StatusLine, preferences: Preferences, files: FilePicker,
+        viewport: Bench, cutting: Cutting, strip: SectionStrip,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self._notifier, self._preferences, self._files = notifier, preferences, files
+        self._viewport, self._cutting, self._strip = viewport, cutting, strip
         self.large = False
-        window.strip.profile.put_back.connect(lambda: self.lay_over(False))
-        window.strip.profile.said.connect(window.hint.show_elsewhere)
-        window.bench.installEventFilter(self)
+        self._strip.profile.put_back.connect(lambda: self.lay_over(False))
+        self._strip.profile.said.connect(status.show_elsewhere)
+        self._viewport.installEventFilter(self)
 
     def switch(self) -> None:
-        if not self.large and self._window.cutting.cut is None:
-            self._window.notices.say("There is no cut to lay flat; X, Y or Z in the strip opens one.", False)
+        if not self.large and self._cutting.cut is None:
+            self._notifier.say("There is no cut to lay flat; X, Y or Z in the strip opens one.", False)
             return
         self.lay_over(not self.large)
 
     def lay_over(self, shown: bool) -> None:
         """Over the bench, or back into the strip."""
-        window = self._window
-        profile = window.strip.profile
+        profile = self._strip.profile
         if shown == self.large:
             return
         self.large = shown
         if shown:
-            profile.setParent(window.bench)
-            profile.setGeometry(window.bench.rect())
+            profile.setParent(self._viewport)
+            profile.setGeometry(self._viewport.rect())
         else:
-            window.strip.take_profile()
+            self._strip.take_profile()
         profile.show()
         profile.raise_()
         profile.show_all()
@@ -55,21 +57,20 @@ class Profiling(QObject):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if self.large and event is not None and event.type() == QEvent.Type.Resize:
-            self._window.strip.profile.setGeometry(self._window.bench.rect())
+            self._strip.profile.setGeometry(self._viewport.rect())
         return False
 
     # --- saving ----------------------------------------------------------------------------------------------------
 
     def ask_where(self) -> None:
-        window = self._window
-        if window.cutting.section is None:
-            window.notices.say("There is no section to save yet; X, Y or Z in the strip opens a cut.", False)
+        if self._cutting.section is None:
+            self._notifier.say("There is no section to save yet; X, Y or Z in the strip opens a cut.", False)
             return
-        ask_where(window, "Save the section", "section.dxf", KINDS, self.save)
+        self._files.ask_where("Save the section", "section.dxf", KINDS, self.save)
 
     def save(self, name: str) -> None:
         """Writes the section in the form that the ending of its name says."""
-        window, cutting = self._window, self._window.cutting
+        cutting = self._cutting
         if cutting.section is None:
             return
         path = Path(name)
@@ -77,7 +78,7 @@ class Profiling(QObject):
         if path.suffix.lower() == ".png":
             low, high = extent_of(outlines)
             scale = min(_PIXELS_PER_MM, _MOST_PIXELS / max(float((high - low).max()), 1e-6))
-            image = window.strip.profile.picture(scale)
+            image = self._strip.profile.picture(scale)
 
             def write() -> str:
                 return "" if image.save(str(path), "PNG") else "the place cannot be written to"
@@ -98,18 +99,18 @@ class Profiling(QObject):
 
         def tell(trouble: str) -> None:
             if trouble:
-                window.notices.say(f"{path.name} cannot be written ({trouble}); choose another place.", True)
+                self._notifier.say(f"{path.name} cannot be written ({trouble}); choose another place.", True)
             else:
-                window.notices.say(f"The section is {path.name} in {path.parent}.", False)
+                self._notifier.say(f"The section is {path.name} in {path.parent}.", False)
 
-        window.bench.aside.ask(write, tell)
+        self._viewport.aside.ask(write, tell)
 
     def outlines(self) -> tuple[Outline, ...]:
         """What is saved: from exact surfaces their lines and arcs, from triangles their corners, with arcs where settings ask
         for it."""
-        cutting = self._window.cutting
+        cutting = self._cutting
         if cutting.exact is not None:
             return tuple(cutting.exact.outlines)
         if cutting.section is None:
             return ()
-        return outlines_of(cutting.section, float(self._window.settings["cut.arcs"]))
+        return outlines_of(cutting.section, float(self._preferences["cut.arcs"]))

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from gullyrise.core.checks.access_setups import Setups
 from gullyrise.core.machines.limits import SETUPS, setup_direction
 from gullyrise.desktop import features
+from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.panels.notices import Answer
+from gullyrise.desktop.ports import Notifier, StatusLine
 from gullyrise.workers.work import FindSetups
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 _SAME = 1 - 1e-6
 
@@ -21,13 +18,13 @@ _SAME = 1 - 1e-6
 class SetupsFinder:
     """What it finds becomes the job's set-ups, as an edit that undo takes back."""
 
-    def __init__(self, window: Window) -> None:
-        self._window, self._model = window, window.model
+    def __init__(self, model: BenchJob, notifier: Notifier, status: StatusLine) -> None:
+        self._model, self._notifier, self._status = model, notifier, status
 
     def _on_a_mill(self) -> bool:
         if self._model.job.machine.process == "mill":
             return True
-        self._window.notices.say("Set-ups are a mill's; choose a mill in the machine plate first.", False)
+        self._notifier.say("Set-ups are a mill's; choose a mill in the machine plate first.", False)
         return False
 
     def find(self) -> None:
@@ -38,14 +35,12 @@ class SetupsFinder:
         first = standings[0]
         outcomes = self._model.judging.outcomes
         work = FindSetups(outcomes.snapshot(self._model.job, first, "access"), outcomes.limits(self._model.job))
-        self._window.hint.show_tool(f"looking for the set-ups of {first.name}")
+        self._status.show_tool(f"looking for the set-ups of {first.name}")
         self._model.aside_as_it_stands(work, lambda found: self._take(first.name, found), self._leave)
 
     def _leave(self) -> None:
-        self._window.hint.show_tool("")
-        self._window.notices.say(
-            "The job was changed meanwhile, so its set-ups were left; find them again.", False, about="setups"
-        )
+        self._status.show_tool("")
+        self._notifier.say("The job was changed meanwhile, so its set-ups were left; find them again.", False, about="setups")
 
     def _take(self, name: str, found: Setups) -> None:
         """Takes them for the job's; those that somebody gave are replaced only when that is wanted. How much stays out of reach
@@ -57,17 +52,17 @@ class SetupsFinder:
         by_itself = sorted(found.alone, key=lambda pair: -pair[1])[:3]
         shares = ", ".join(f"{one} touches about {100 * area / found.whole:.0f} %" for one, area in by_itself)
         words += f" By itself {shares}."
-        self._window.hint.show_tool("")
+        self._status.show_tool("")
         given = self._model.job.given.setups
         if found.chosen == self._model.job.limits.setups:
-            self._window.notices.say(f"{words} Those are the job's already.", False, about="setups")
+            self._notifier.say(f"{words} Those are the job's already.", False, about="setups")
         elif not given:
             self._model.set_limit("setups", found.chosen)
-            self._window.notices.say(words, False, about="setups")
+            self._notifier.say(words, False, about="setups")
         else:
             take: Answer = (f"Take {'it' if count == 1 else 'these'}", lambda: self._model.set_limit("setups", found.chosen))
             stay: Answer = ("Keep those given", lambda: None)
-            self._window.notices.say(f"{words} The job was given {', '.join(given)}.", False, [take, stay], about="setups")
+            self._notifier.say(f"{words} The job was given {', '.join(given)}.", False, [take, stay], about="setups")
 
     def from_face(self) -> None:
         """One more set-up, straight at the chosen flat face."""
@@ -76,12 +71,12 @@ class SetupsFinder:
         if not self._on_a_mill():
             return
         if flat is None:
-            self._window.notices.say("A set-up needs one chosen flat face: let clicks take faces, and click it.", False)
+            self._notifier.say("A set-up needs one chosen flat face: let clicks take faces, and click it.", False)
             return
         word = _word_for(flat.direction)
         before = self._model.job.limits.setups or ()
         if any(float(setup_direction(one) @ flat.direction) > _SAME for one in before):
-            self._window.notices.say(f"There is a set-up from {word} already.", False)
+            self._notifier.say(f"There is a set-up from {word} already.", False)
         else:
             self._model.set_limit("setups", (*before, word))
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from pydantic import ValidationError
@@ -15,22 +14,28 @@ from gullyrise.core.machines.library import library
 from gullyrise.core.placing import moves
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.placing.suggesting import Suggestion
+from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.fit_words import fit_view, turn_that_fits
 from gullyrise.desktop.machines.rows import idle_words
+from gullyrise.desktop.panels.placing_slip import PlacingSlip
+from gullyrise.desktop.panels.suggestions import Suggestions
+from gullyrise.desktop.placing import Placing
+from gullyrise.desktop.ports import Commands, FloatingLayout, Notifier, Preferences
 from gullyrise.workers.placing import Suggest
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 
 class Slips:
     """What is typed there becomes edits; what the job is is shown there."""
 
-    def __init__(self, window: Window) -> None:
-        self._window, self._model = window, window.model
+    def __init__(
+        self, model: BenchJob, notifier: Notifier, preferences: Preferences, commands: Commands, floating: FloatingLayout,
+        placing: Placing, slip: PlacingSlip, suggestions: Suggestions,
+    ) -> None:  # fmt: skip
+        self._model, self._notifier, self._preferences, self._floating = model, notifier, preferences, floating
+        self._placing, self._slip, self._suggestions = placing, slip, suggestions
         self._suggested_for: tuple[int, str, Transform] | None = None
-        slip, placing = window.slip, window.placing
-        slip.wanted.connect(window.do)
+        slip, placing = self._slip, self._placing
+        slip.wanted.connect(commands.do)
         slip.at.connect(self._put_at)
         slip.turned.connect(self._turn)
         slip.sized.connect(self._size)
@@ -39,27 +44,30 @@ class Slips:
         slip.machine_wanted.connect(self.use_machine)
         slip.option_set.connect(self._option)
         slip.unit.currentIndexChanged.connect(lambda _: self.refresh())
-        panel = window.suggestions
+        panel = self._suggestions
         panel.applied.connect(self._apply)
         panel.compared.connect(self._compare)
         panel.closed.connect(panel.hide)
         placing.changed.connect(self.refresh)
         self._model.outcomes_changed.connect(self.refresh)
         self._model.carried_changed.connect(self._show_place)
-        window.settings.changed.connect(lambda _: self.refresh())
+        self._preferences.changed.connect(lambda _: self.refresh())
+
+    def copy(self) -> None:
+        """As many times as the slip says."""
+        self._placing.copy(int(self._slip.count.value()))
 
     # --- the slip --------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        window = self._window
-        if window.slip.isHidden():
+        if self._slip.isHidden():
             return
         self._show_place()
-        window.slip.show_options(window.settings["place.gap"], window.settings["place.outline"])
-        window.slip.show_fit(fit_view(self._model, window.placing.chosen()))
+        self._slip.show_options(self._preferences["place.gap"], self._preferences["place.outline"])
+        self._slip.show_fit(fit_view(self._model, self._placing.chosen()))
 
     def _show_place(self) -> None:
-        slip, placing = self._window.slip, self._window.placing
+        slip, placing = self._slip, self._placing
         ground = None if slip.isHidden() else placing.ground()
         if slip.isHidden():
             return
@@ -71,62 +79,60 @@ class Slips:
             slip.show_place(placing.title(), at, tuple(float(side) for side in ground.size))
 
     def _put_at(self, axis: int, value: float) -> None:
-        self._window.placing.put_at(*(value if k == axis else None for k in range(3)))
+        self._placing.put_at(*(value if k == axis else None for k in range(3)))
 
     def _turn(self, axis: int, value: float) -> None:
         if value:
-            self._window.placing.turn(axis, value)
-        self._window.slip.fields["place_turn"][axis].setModified(False)
+            self._placing.turn(axis, value)
+        self._slip.fields["place_turn"][axis].setModified(False)
         self.refresh()
 
     def _size(self, axis: int, value: float) -> None:
-        window = self._window
-        ground = window.placing.ground()
+        ground = self._placing.ground()
         if ground is None:
             return
-        share = value / 100 if window.slip.by_share else value / max(float(ground.size[axis]), 1e-12)
+        share = value / 100 if self._slip.by_share else value / max(float(ground.size[axis]), 1e-12)
         if share <= 0:
-            window.notices.say("A size is more than nothing; to turn a part inside out, mirror it.", True)
+            self._notifier.say("A size is more than nothing; to turn a part inside out, mirror it.", True)
             return
         factors = np.ones(3)
-        factors[:] = share if window.slip.together.isChecked() else 1.0
+        factors[:] = share if self._slip.together.isChecked() else 1.0
         factors[axis] = share
         if not np.allclose(factors, 1.0, rtol=0, atol=1e-12):
-            window.placing.stretch(factors)
+            self._placing.stretch(factors)
 
     def _add_stand_in(self, shape: str, sizes: list[float]) -> None:
         try:
             spec = StandIn(shape=shape, size=tuple(sizes))  # type: ignore[arg-type]
         except ValidationError as error:
-            self._window.notices.say(f"{error.errors()[0]['msg'].removeprefix('Value error, ').capitalize()}; type others.", True)
+            self._notifier.say(f"{error.errors()[0]['msg'].removeprefix('Value error, ').capitalize()}; type others.", True)
             return
-        self._window.placing.add_stand_in(spec)
+        self._placing.add_stand_in(spec)
 
     def _option(self, id: str, value: object) -> None:
-        self._window.settings.set(id, value)
+        self._preferences.set(id, value)
 
     def fit_turned(self, which: str) -> None:
         """Applies the turn that the check of fit found."""
-        chosen = self._window.placing.chosen()
+        chosen = self._placing.chosen()
         move = turn_that_fits(self._model, chosen[0], which) if len(chosen) == 1 else None
         if move is None:
-            self._window.notices.say("No such turn is known; choose one part that does not fit, and wait for its check.", False)
+            self._notifier.say("No such turn is known; choose one part that does not fit, and wait for its check.", False)
             return
-        self._window.placing.apply("Turn to fit", move)
+        self._placing.apply("Turn to fit", move)
 
     # --- suggestions -----------------------------------------------------------------------------------------------
 
     def suggest(self, *, stand_at_best: bool = False) -> None:
         """Ways in which the chosen part could stand. stand_at_best : the best is applied, and no table shown"""
-        window = self._window
-        chosen = window.placing.chosen()
+        chosen = self._placing.chosen()
         if len(chosen) != 1:
-            window.notices.say("Suggestions are for one part at a time; choose one.", False)
+            self._notifier.say("Suggestions are for one part at a time; choose one.", False)
             return
         standing = chosen[0]
         if not stand_at_best:
-            window.suggestions.show_waiting(standing.name)
-            window.settle_overlays()
+            self._suggestions.show_waiting(standing.name)
+            self._floating.settle()
         job = self._model.job
         work = Suggest(standing.part, standing.placement, job.machine, job.limits)
         self._model.aside(work, lambda ways: self._suggested(standing, ways, stand_at_best=stand_at_best))
@@ -138,11 +144,11 @@ class Slips:
             if best is not None:
                 self._stand(standing.id, best, "Stand on the best face")
             return
-        self._window.suggestions.show_ways(standing.name, ways, applied=False)
+        self._suggestions.show_ways(standing.name, ways, applied=False)
 
     def _apply(self, row: int) -> None:
         asked = self._suggested_for
-        ways = self._window.suggestions.ways
+        ways = self._suggestions.ways
         if asked is not None and row < len(ways):
             self._stand(asked[0], ways[row], f"Way {row + 1}")
 
@@ -151,7 +157,7 @@ class Slips:
         asked = self._suggested_for
         standing = self._model.job.standing(number)
         if asked is None or standing is None or standing.digest != asked[1]:
-            self._window.notices.say("The part has changed since its ways were measured; ask for suggestions again.", False)
+            self._notifier.say("The part has changed since its ways were measured; ask for suggestions again.", False)
             return
         first = replace(standing, placement=asked[2])
         stood = first.moved(moves.stood(first.outline(), way.turn))
@@ -187,4 +193,4 @@ class Slips:
     def _tell_of_idle(self, machine: Machine) -> None:
         idle = idle_words(machine)
         if idle:
-            self._window.notices.say(f"{machine.name}: {idle}", False, about="idle keep-outs")
+            self._notifier.say(f"{machine.name}: {idle}", False, about="idle keep-outs")

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.core.geometry import Plane, Transform
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.form import PartForm
 from gullyrise.core.job.origins import Split
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.cutting import Cutting
+from gullyrise.desktop.panels.split_slip import SplitSlip
+from gullyrise.desktop.ports import FloatingLayout, Notifier
 from gullyrise.desktop.receiving import standing_of
 from gullyrise.workers.placing import MakeAnew
 from gullyrise.workers.receiving import SplitPart
 from gullyrise.workers.work import Received
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 _APART = 2.0
 
@@ -24,15 +24,14 @@ _APART = 2.0
 class Splitting:
     """Ties the split slip to the cut in hand and the part that it goes through."""
 
-    def __init__(self, window: Window) -> None:
-        self._window, self._model = window, window.model
-        slip = window.split_slip
+    def __init__(self, model: BenchJob, notifier: Notifier, floating: FloatingLayout, cutting: Cutting, slip: SplitSlip) -> None:
+        self._model, self._notifier, self._floating, self._cutting, self._slip = model, notifier, floating, cutting, slip
         slip.wanted.connect(self.split)
         slip.closed.connect(slip.hide)
 
     def subject(self) -> Standing | None:
         """The part to be split: the chosen one, else the only one that the cut goes through."""
-        cut = self._window.cutting.cut
+        cut = self._cutting.cut
         if cut is None:
             return None
         heights = [(one, cut.plane.heights(one.outline())) for one in self._model.in_view() if not one.is_stand_in]
@@ -41,22 +40,21 @@ class Splitting:
 
     def open(self) -> None:
         """Asks for pegs; says what is missing where there is nothing to split."""
-        window = self._window
         standing = self.subject()
-        if window.cutting.cut is None:
-            window.notices.say("Splitting needs a cut: X, Y or Z in the strip opens one.", False)
+        if self._cutting.cut is None:
+            self._notifier.say("Splitting needs a cut: X, Y or Z in the strip opens one.", False)
             return
         if standing is None:
-            window.notices.say("Choose the one part that is to be split, and let the cut go through it.", False)
+            self._notifier.say("Choose the one part that is to be split, and let the cut go through it.", False)
             return
-        window.split_slip.show_part(standing.name)
-        window.settle_overlays()
-        window.split_slip.show()
-        window.split_slip.raise_()
+        self._slip.show_part(standing.name)
+        self._floating.settle()
+        self._slip.show()
+        self._slip.raise_()
 
     def split(self, wish: PegWish | None) -> None:
         """Cuts the part in two, as one edit. wish : pegs, or none"""
-        cut, standing = self._window.cutting.cut, self.subject()
+        cut, standing = self._cutting.cut, self.subject()
         if cut is None or standing is None:
             self.open()
             return
@@ -69,7 +67,7 @@ class Splitting:
     def _put(self, standing: Standing, plane: Plane, halves: tuple[tuple[Split, Received], ...]) -> None:
         now = self._model.job.standing(standing.id)
         if now is not standing:
-            self._window.notices.say(f"{standing.name} was changed meanwhile, so it was left whole; split it again.", False)
+            self._notifier.say(f"{standing.name} was changed meanwhile, so it was left whole; split it again.", False)
             return
         fresh: list[Standing] = []
         for (step, found), way in zip(halves, (1.0, -1.0), strict=True):
@@ -88,7 +86,7 @@ class Splitting:
             together = tuple(sorted((*kept, *fresh), key=lambda one: one.id))
             return replace(job, standings=together, settled=True).noted(note, [one.id for one in fresh])
 
-        self._window.split_slip.hide()
+        self._slip.hide()
         self._model.edit(f"Split {standing.name}", change)
         self._model.select({one.id for one in fresh})
 
@@ -98,7 +96,7 @@ class Splitting:
         half = next((one for one in chosen if one.steps and isinstance(one.steps[-1], Split)), None)
         step = half.steps[-1] if half is not None else None
         if half is None or half.origin is None or not isinstance(step, Split):
-            self._window.notices.say("Choose a half: a part that was split, and not changed since.", False)
+            self._notifier.say("Choose a half: a part that was split, and not changed since.", False)
             return
         twins = [one for one in self._model.job.standings if _is_other_half(half, one)]
         form = PartForm(name=half.part.name, origin=half.origin, steps=half.steps[:-1])
@@ -106,7 +104,7 @@ class Splitting:
 
         def came(found: Received) -> None:
             if any(self._model.job.standing(one.id) is not one for one in (half, *twins[:1])):
-                self._window.notices.say(f"{half.name} was changed meanwhile, so it was left; ask again.", False)
+                self._notifier.say(f"{half.name} was changed meanwhile, so it was left; ask again.", False)
                 return
             self._model.take_ready(found)
             away = half.placement.matrix[:3, :3] @ step.normal

@@ -3,21 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
+from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtBoundSignal
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.cutting import Cutting
+from gullyrise.core.cutting.cuts import Cut
 
 _EVERY_MS, _LONGEST_MS = 33, 250
+
+
+class Swept(Protocol):
+    """What holds the cut."""
+
+    @property
+    def cut(self) -> Cut | None: ...
+    @property
+    def changed(self) -> pyqtBoundSignal: ...
+    def reach(self) -> tuple[float, float]: ...
+    def move_to(self, position: float) -> None: ...
 
 
 class Sweep(QObject):
     """speed : mm a second, asked at each step."""
 
-    def __init__(self, cutting: Cutting, speed: Callable[[], float]) -> None:
-        super().__init__(cutting)
+    def __init__(self, parent: QObject, cutting: Swept, speed: Callable[[], float]) -> None:
+        super().__init__(parent)
         self._cutting, self._speed = cutting, speed
         self._timer = QTimer(self)
         self._timer.setInterval(_EVERY_MS)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 
-import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
@@ -17,16 +17,16 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.actions.keymap import KeyMap
+from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.actions.keys import KeyReader
-from gullyrise.desktop.actions.registry import Action, all_actions
-from gullyrise.desktop.asking import ask_where
-from gullyrise.desktop.bench.check_marks import Way
+from gullyrise.desktop.actions.runner import ActionRunner
+from gullyrise.desktop.asking import Dialogs
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.overlays import accept_files, dropped_files
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.bench_scene import BenchScene
 from gullyrise.desktop.cards import Cards
 from gullyrise.desktop.choosing import Choosing
 from gullyrise.desktop.crew import Crew
@@ -34,8 +34,10 @@ from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.dimensions import Dimensions
 from gullyrise.desktop.evidence_shown import EvidenceShown
 from gullyrise.desktop.findings import Findings
-from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding
+from gullyrise.desktop.floating import Floating
+from gullyrise.desktop.folding import COLUMNS, LEFT, ROWS, Folding, Panels
 from gullyrise.desktop.garbage import Garbage
+from gullyrise.desktop.habits import dial_look, habits_of
 from gullyrise.desktop.history import History
 from gullyrise.desktop.homing import Homing
 from gullyrise.desktop.instruments.key_card import KeyCard
@@ -66,6 +68,7 @@ from gullyrise.desktop.panels.split_slip import SplitSlip
 from gullyrise.desktop.panels.suggestions import Suggestions
 from gullyrise.desktop.panels.traveller import Traveller
 from gullyrise.desktop.panels.view_shelf import ViewShelf
+from gullyrise.desktop.part_work import PartWork
 from gullyrise.desktop.placing import Placing
 from gullyrise.desktop.profiling import Profiling
 from gullyrise.desktop.recent import RecentJobs
@@ -73,7 +76,6 @@ from gullyrise.desktop.settings.sheets import Sheets
 from gullyrise.desktop.settings.store import Settings
 from gullyrise.desktop.setups import SetupsFinder
 from gullyrise.desktop.shapes import Shapes
-from gullyrise.desktop.showing import Showing
 from gullyrise.desktop.sight import Key
 from gullyrise.desktop.slips import Slips
 from gullyrise.desktop.splitting import Splitting
@@ -92,41 +94,18 @@ class Window(QMainWindow):
         self.settings = settings or Settings()
         self.setObjectName("window")
         self.setAcceptDrops(True)
-        self.wearing = Wearing(self)
-        self.display = Display(strokes=self.settings["display.strokes"])
+        self.wearing = Wearing(self.settings)
         self.crew = Crew()
         self.model = BenchJob(self.crew, machine)
-        self.actions_by_id: dict[str, Action] = dict(all_actions())
         self._painted = False
-        self._items_wait = False
-        self.showing = Showing(self.model)
         self._build()
         self.mishaps = Mishaps(self.notices)
         self.mishaps.begin()
-        self.looking = Looking(self)
-        self.cards = Cards(self)
-        self.folding = Folding(self)
-        self.choosing = Choosing(self)
-        self.sheets = Sheets(self)
-        self.placing = Placing(self)
-        self.slips = Slips(self)
-        self.splitting = Splitting(self)
-        self.profiling = Profiling(self)
-        self.meeting = Meeting(model=self.model)
-        self.findings = Findings(self)
-        self.findings_list = FindingsList(self.findings, self.palette_worn)
-        self.traveller.add_foot(self.findings_list, first=True)
-        self.evidence_shown = EvidenceShown(self)
-        self.matrix = Matrix(self)
-        self.setups = SetupsFinder(self)
-        self.job_file = JobFile(self)
-        self.keeping = Keeping(self)
-        self.garbage = Garbage(self)
-        self.history = History(self)
-        self.opening = Opening(self)
+        self.runner.about_to = self.mishaps.doing
+        self._make_controllers()
         self._connect()
-        self.wearing.settle()
-        self.refresh_items()
+        self._prefer()
+        self.scene.refresh()
         self._refresh_title()
         self.resize(1280, 800)
         self.bench.setFocus()
@@ -135,7 +114,7 @@ class Window(QMainWindow):
     # --- making ----------------------------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        palette, model = self.palette_worn, self.model
+        palette, model = self.wearing.palette, self.model
         self.bench = Bench(palette, model.job.machine)
         self.plate = MachinePlate(model, palette)
         self.shapes = Shapes(model)
@@ -143,34 +122,36 @@ class Window(QMainWindow):
         self.report = ReceivingReport(model, palette)
         self.slip = PlacingSlip(palette)
         self.traveller = Traveller(model, palette)
-        self.cutting = Cutting(self)
-        self.strip = SectionStrip(self.cutting, palette)
-        self.measuring = Measuring(self)
-        self.measure_card = MeasureCard(self.measuring, palette)
-        self.dimensions = Dimensions(self, self.measuring)
-        self.dimension_list = DimensionList(self.dimensions, palette)
-        for foot in (self.measure_card, self.dimension_list):
-            self.traveller.add_foot(foot)
         self.hint = HintLine(self.crew)
-        self.receiving = ReceivingPage(palette, RecentJobs(), self.bench)
         self.notices = Notices(palette, self.bench)
+        self.runner = ActionRunner(model, self.notices, self.settings["keys.changed"])
+        self.dialogs = Dialogs(self)
+        self.recent = RecentJobs()
+        self.receiving = ReceivingPage(palette, self.recent, self.bench)
         self.card = KeyCard(palette, self.bench)
         self.pick_bar = PickBar(self.bench)
         self.pick_bar.move(8, 40)
+        self.cutting = Cutting(model, self.notices, self.settings, self.crew, self.bench)
+        self.strip = SectionStrip(self.cutting, palette)
+        self.measuring = Measuring(model, self.notices, self.hint, self.settings, self.crew, self.bench, self.pick_bar)
+        self.measure_card = MeasureCard(self.measuring, palette)
+        self.dimensions = Dimensions(model, self.notices, self.dialogs, self.bench, self.measuring)
+        self.dimension_list = DimensionList(self.dimensions, palette)
+        for foot in (self.measure_card, self.dimension_list):
+            self.traveller.add_foot(foot)
         self.sight_bar = SightBar(model, self.bench)
         self.shelf = ViewShelf(model, self.bench)
         self.suggestions = Suggestions(palette, self.bench)
         self.split_slip = SplitSlip(self.bench)
         self.matrix_panel = ClearanceMatrix(palette, self.bench)
-        self.keymap = KeyMap(self.actions_by_id, self.settings["keys.changed"])
-        self.finder = ActionFinder(lambda id: self.keymap.words_of(id))
+        self.finder = ActionFinder(self.runner.words_of)
         centre = QWidget()
         centre.setObjectName("centre")
         self.setCentralWidget(centre)
         column = QVBoxLayout(centre)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.head = Head(self.plate, self.finder, self.actions_by_id)
+        self.head = Head(self.plate, self.finder, self.runner.actions)
         self.head.wanted.connect(self.do)
         self.job_name = self.head.job_name
         column.addWidget(self.head)
@@ -201,18 +182,67 @@ class Window(QMainWindow):
         column.addWidget(rule())
         column.addWidget(self.hint)
 
+    def _make_controllers(self) -> None:
+        model, notices, settings, bench, cutting = self.model, self.notices, self.settings, self.bench, self.cutting
+        self.floating = Floating(
+            bench, self.receiving, notices, self.pick_bar, self.sight_bar, self.shelf, self.suggestions, self.split_slip,
+            self.matrix_panel,
+        )  # fmt: skip
+        self.meeting = Meeting(model=model)
+        strokes = Display(strokes=settings["display.strokes"])
+        self.scene = BenchScene(self, model, self.wearing, bench, cutting, self.meeting, strokes)
+        self.looking = Looking(
+            model, notices, self.hint, settings, self.dialogs, self.runner, self.wearing, self.floating, bench, self.scene,
+            cutting, self.shelf,
+        )  # fmt: skip
+        self.cards = Cards(model, self.runner, self.wearing, bench, self.card)
+        self.choosing = Choosing(model, notices, bench, self.measuring, self.pick_bar)
+        self.placing = Placing(self, model, notices, self.hint, settings, bench, self.slip)
+        self.slips = Slips(model, notices, settings, self.runner, self.floating, self.placing, self.slip, self.suggestions)
+        self.sheets = Sheets(self, model, self.wearing, settings, self.runner, self.slips)
+        panels = Panels(
+            self.columns, self.rows, self.left, self.head, self.finder, self.report, self.slip, self.traveller, self.strip
+        )
+        self.folding = Folding(panels, self.placing)
+        self.splitting = Splitting(model, notices, self.floating, cutting, self.split_slip)
+        self.profiling = Profiling(self, notices, self.hint, settings, self.dialogs, bench, cutting, self.strip)
+        self.findings = Findings(self, model, notices, self.looking, self.traveller.rows)
+        self.findings_list = FindingsList(self.findings, self.wearing.palette)
+        self.traveller.add_foot(self.findings_list, first=True)
+        self.evidence_shown = EvidenceShown(self, model, notices, bench, cutting)
+        self.matrix = Matrix(model, notices, self.looking, self.floating, self.matrix_panel)
+        self.setups = SetupsFinder(model, notices, self.hint)
+        self.part_work = PartWork(model, notices, self.parts, self.traveller, self.findings)
+        self.job_file = JobFile(self, model, notices, settings, self.dialogs, bench, self.looking, self.recent)
+        self.keeping = Keeping(self, model, notices, self.job_file)
+        self.garbage = Garbage(self)
+        self.history = History(self, model, notices, self.keeping, self.garbage)
+        self.opening = Opening(
+            model, notices, settings, self.dialogs, self.looking, self.recent, self.job_file, self.placing, self.slips,
+            self.parts, self.report, self.traveller,
+        )  # fmt: skip
+        self.keys = KeyReader(self.runner.actions, lambda: self.runner.keymap, self)
+        self.runner.serve(
+            model, bench, settings, cutting, self.hint, self.traveller, self.parts, self.measuring, self.dimensions, self.scene,
+            self.looking, self.cards, self.choosing, self.placing, self.slips, self.sheets, self.folding, self.splitting,
+            self.profiling, self.findings, self.evidence_shown, self.matrix, self.setups, self.part_work, self.job_file,
+            self.opening, self.wearing,
+        )  # fmt: skip
+
     def _connect(self) -> None:
         model = self.model
-        connect_cutting(self)
-        connect_measuring(self)
-        connect_judging(self)
-        model.job_changed.connect(self.refresh_items)
+        runner, cutting = self.runner, self.cutting
+        connect_cutting(
+            runner, self.settings, self.hint, self.bench, self.scene, cutting, self.strip, self.split_slip, self.profiling
+        )
+        connect_measuring(
+            runner, self.notices, self.traveller, self.measuring, self.measure_card, self.dimensions, self.dimension_list
+        )
+        connect_judging(model, runner, self.looking, self.traveller, self.findings_list, self.findings)
         model.job_changed.connect(self._refresh_title)
-        model.outcomes_changed.connect(self.refresh_items)
-        model.selection_changed.connect(self.refresh_items)
-        model.shown_changed.connect(self.refresh_items)
-        model.carried_changed.connect(self._carry)
-        self.meeting.changed.connect(self._show_meeting)
+        self.wearing.changed.connect(self._wear)
+        for signal in (model.job_changed, model.shown_changed):
+            signal.connect(self.floating.settle_bars)
         self.job_file.changed.connect(self._refresh_title)
         model.said.connect(self.notices.say)
         self.plate.chosen.connect(self.slips.use_machine)
@@ -235,7 +265,7 @@ class Window(QMainWindow):
         self.bench.files_dropped.connect(model.open_files)
         self.bench.lamented.connect(lambda sentence: self.notices.say(sentence, True))
         self.hint.scheme_chosen.connect(lambda id: self.settings.set("pointer.scheme", id))
-        self.settings.changed.connect(self.wearing.settle)
+        self.settings.changed.connect(self._prefer)
         self.settings.said.connect(self.notices.say)
         self.pick_bar.wanted.connect(self.do)
         self.sight_bar.faded.connect(lambda share: model.look(model.sight.faded(share)))
@@ -245,9 +275,8 @@ class Window(QMainWindow):
         self.finder.left.connect(self._finder_left)
         self.bench.pressed.connect(self.card.hide)
         self.card.chosen.connect(self._from_card)
-        self.keys = KeyReader(self.actions_by_id, self, self.keymap)
         self.keys.chosen.connect(self._from_keys)
-        self.keys.let_go_of.connect(self._let_go)
+        self.keys.let_go_of.connect(self.runner.let_go)
         self.keys.card.connect(self.cards.show_family)
         self.keys.modifiers.connect(lambda held: self.bench.hold_keys(events.keys_of(held)))
         self.keys.escaped.connect(self._escape)
@@ -255,7 +284,7 @@ class Window(QMainWindow):
         if ignored:
             more = f" {len(ignored) - 3} more files are ignored." if len(ignored) > 3 else ""
             self.notices.say(" ".join(ignored[:3]) + more, False)
-        self.homing = Homing(self)
+        self.homing = Homing(self, self.bench)
         application = QApplication.instance()
         if application is not None:
             application.installEventFilter(self.homing)
@@ -264,61 +293,67 @@ class Window(QMainWindow):
     # --- actions ---------------------------------------------------------------------------------------------------
 
     def do(self, id: str) -> None:
-        """Runs an action where what it needs is there; else says what is missing."""
-        entry = self.actions_by_id[id]
-        if entry.needs == "part" and not self.model.job.standings:
-            self.notices.say(f"{entry.label} needs a part: open one first ({self.keymap.words_of('job.open')}).", False)
-            return
-        if entry.needs == "selection" and not self.model.selection:
-            self.notices.say(f"{entry.label} needs a selection: click a part first.", False)
-            return
-        if entry.needs == "one" and len(self.model.bodies) != 1:
-            self.notices.say(f"{entry.label} needs one chosen body; {len(self.model.bodies)} are chosen.", False)
-            return
-        self.mishaps.doing(id)
-        entry.run(self)
+        self.runner.do(id)
 
     def _from_keys(self, id: str) -> None:
-        self.bench.note_stroke(f"{self.keys.stroke}  {self.actions_by_id[id].label}")
+        self.bench.note_stroke(f"{self.keys.stroke}  {self.runner.actions[id].label}")
         self.do(id)
 
     def _from_card(self, id: str) -> None:
         self.bench.setFocus()
         self.do(id)
 
-    def _let_go(self, id: str) -> None:
-        ended = self.actions_by_id[id].let_go
-        if ended is not None:
-            ended(self)
-
-    def find_action(self) -> None:
-        """Opens the finder; with the bench alone the head comes back for as long as it is used."""
-        self.head.setVisible(True)
-        self.finder.begin()
-
     def _finder_left(self) -> None:
-        self.head.setVisible(not self.folding.alone)
+        self.folding.finder_left()
         self.bench.setFocus()
-
-    def ask_for_picture(self) -> None:
-        ask_where(self, "Save a picture of the view", "view.png", ["Pictures (*.png)"], self.looking.keep_picture)
-
-    @property
-    def palette_worn(self) -> Palette:
-        return self.wearing.palette
 
     def _see(self, keys: list[Key], seen: bool) -> None:
         sight, chosen = self.model.sight, frozenset(keys)
         self.model.look(sight.showing(chosen) if seen else sight.hiding(chosen))
 
-    def show_display(self, display: Display) -> None:
-        self.display = display
-        self.refresh_items()
+    # --- preferences -----------------------------------------------------------------------------------------------
 
-    def arm(self, gesture: str) -> None:
-        self.bench.arm(gesture)
-        does = "zooms to it" if gesture == "frame" else "chooses what it takes"
-        self.hint.show_tool(f"draw a rectangle with the left button: it {does} · Esc drops it")
+    def _prefer(self, id: str = "") -> None:
+        """Brings the window in step with a setting; with all of them for none."""
+        settings, bench = self.settings, self.bench
+        self.wearing.settle()
+        bench.hand.habits = habits_of(settings)
+        bench.glide_ms = int(settings["view.glide"])
+        bench.named_parallel = settings["view.named"] == "parallel"
+        bench.touching = settings["select.rectangle"] == "touching"
+        bench.wear_dial(dial_look(settings))
+        self.pick_bar.show_way(touching=bench.touching)
+        self.hint.show_scheme(bench.hand.habits.scheme)
+        if id in ("", "view.field") and bench.camera.field != settings["view.field"]:
+            bench.change_field(settings["view.field"])
+        if id == "display.strokes":
+            self.scene.show_display(replace(self.scene.display, strokes=settings["display.strokes"]))
+        if id in ("", "cut.speed"):
+            self.strip.show_speed(settings["cut.speed"])
+        if id in ("", "measure.unit", "measure.digits", "measure.axes"):
+            self.strip.word(self.measuring.wording)
+            self.measuring.changed.emit()
+            self.measuring.settle()
+            self.dimensions.changed.emit()
+            self.dimensions.settle()
+        if id.startswith("place."):
+            self.placing.settle()
+        if id.startswith(("files.", "parts.")):
+            self.opening.settle()
+        if id == "keys.changed":
+            self.runner.take_keys(settings["keys.changed"])
+        if id in ("", "keys.changed"):
+            self.bench.home_key = next(iter(self.runner.keymap.keys_of("view.all")), "")
+            named_keys.name_keys(self, self.runner.keymap)
+            self.bench.update()
+
+    def _wear(self, palette: Palette) -> None:
+        for panel in (
+            self.plate, self.parts, self.traveller, self.strip, self.receiving, self.notices, self.report, self.slip,
+            self.suggestions, self.dimension_list, self.measure_card, self.findings_list, self.matrix_panel, self.sheets,
+        ):  # fmt: skip
+            panel.wear(palette)
+        self.scene.refresh()
 
     # --- keeping in step -------------------------------------------------------------------------------------------
 
@@ -328,7 +363,7 @@ class Window(QMainWindow):
         mark = "*" if self.job_file.dirty and self.model.document.undo_name else ""
         self.head.show_steps(self.model.document.undo_name, self.model.document.redo_name)
         self.setWindowTitle(f"{self.model.title}{mark} · Gullyrise")
-        opens, folder = (self.keymap.words_of(id) for id in ("job.open", "job.open-folder"))
+        opens, folder = (self.runner.words_of(id) for id in ("job.open", "job.open-folder"))
         self.hint.show_opening("" if count else f"{opens} opens part files · {folder} a folder of them · or drop them here")
         if (count == 0) != self.receiving.isVisible():
             self.receiving.show_recent()
@@ -336,39 +371,7 @@ class Window(QMainWindow):
             self.receiving.setVisible(count == 0)
             self.pick_bar.setVisible(count > 0)
             self.receiving.raise_()
-            self.settle_overlays()
-
-    def refresh_items(self) -> None:
-        """Brings bench and flags in step, once for all that changed in this turn of the event loop."""
-        if not self._items_wait:
-            self._items_wait = True
-            QTimer.singleShot(0, self._put_items)
-
-    def bring_in_step(self) -> None:
-        """Does at once what waits for the next turn of the event loop."""
-        if self._items_wait:
-            self._put_items()
-
-    def _carry(self) -> None:
-        """Parts are in the hand: the picture follows at once, drawn as in motion."""
-        self.bench.keep_moving()
-        self._put_items()
-
-    def _show_meeting(self) -> None:
-        self.bench.meeting = self.meeting.boxes()
-        near = self.meeting.near
-        self.bench.near = None if near is None else Way(np.array(near.a), np.array(near.b), f"{near.distance:.2f} mm")
-        self.bench.update()
-
-    def _put_items(self) -> None:
-        self._items_wait = False
-        self.bench.flags = self.showing.flags()
-        self.bench.features = self.model.features
-        self.bench.show_scene(
-            self.showing.items(), self.model.job.machine, self.palette_worn, self.cutting.cuts,
-            out=self.showing.out_of_room(), display=self.display, beds=self.model.job.beds, carry=self.showing.carry(),
-            angles=self.showing.angles(),
-        )  # fmt: skip
+            self.floating.settle()
 
     def _escape(self) -> None:
         self.card.hide()
@@ -389,15 +392,12 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        QTimer.singleShot(0, self.settle_overlays)
-
-    def settle_overlays(self) -> None:
-        self.looking.settle_overlays()
+        QTimer.singleShot(0, self.floating.settle)
 
     def event(self, event: QEvent | None) -> bool:
         done = super().event(event)
         if event is not None and event.type() == QEvent.Type.LayoutRequest:
-            self.settle_overlays()
+            self.floating.settle()
         return done
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
@@ -439,7 +439,7 @@ class Window(QMainWindow):
                 self.model.idle
                 and self.cutting.idle
                 and self.measuring.idle
-                and not self._items_wait
+                and not self.scene.waits
                 and self._painted
                 and self.bench.is_current
                 and not self.bench.is_waited_for

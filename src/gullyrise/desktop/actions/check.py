@@ -7,12 +7,17 @@ from typing import TYPE_CHECKING
 from gullyrise.desktop.actions.registry import Run, action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+    from gullyrise.desktop.bench_job import BenchJob
+    from gullyrise.desktop.evidence_shown import EvidenceShown
+    from gullyrise.desktop.findings import Findings
+    from gullyrise.desktop.matrix import Matrix
+    from gullyrise.desktop.panels.traveller import Traveller
+    from gullyrise.desktop.setups import SetupsFinder
 
 
 def _show(check: str) -> Run:
-    def run(window: Window) -> None:
-        window.traveller.show_check(check)
+    def run(traveller: Traveller) -> None:
+        traveller.show_check(check)
 
     return run
 
@@ -26,56 +31,55 @@ access = action("check.access", "Show tool access", "K T", needs="part")(_show("
 
 
 @action("check.none", "No colours", "K N")
-def none(window: Window) -> None:
-    window.traveller.show_check(None)
+def none(traveller: Traveller) -> None:
+    traveller.show_check(None)
 
 
 @action("check.next-finding", "Next finding", "N", needs="part")
-def next_finding(window: Window) -> None:
-    window.findings.step(1)
+def next_finding(findings: Findings) -> None:
+    findings.step(1)
 
 
 @action("check.previous-finding", "Previous finding", "Shift+N", needs="part")
-def previous_finding(window: Window) -> None:
-    window.findings.step(-1)
+def previous_finding(findings: Findings) -> None:
+    findings.step(-1)
 
 
 @action("check.accept", "Accept the flagged finding with a note", "K Y", needs="part")
-def accept(window: Window) -> None:
-    window.findings.ask_for_note()
+def accept(findings: Findings) -> None:
+    findings.ask_for_note()
 
 
 @action("check.take-back", "Take back an acceptance", "K U", needs="part")
-def take_back(window: Window) -> None:
-    window.findings.take_back()
+def take_back(findings: Findings) -> None:
+    findings.take_back()
 
 
 @action("check.thinnest", "List the thinnest places", "K P", needs="part")
-def thinnest(window: Window) -> None:
-    window.traveller.show_check("walls")
-    window.model.show_thinnest(not window.model.thinnest_shown)
+def thinnest(traveller: Traveller) -> None:
+    traveller.list_thinnest()
 
 
 @action("check.ball-cut", "Cut through the ball", "K B", needs="part")
-def ball_cut(window: Window) -> None:
-    window.evidence_shown.cut_through_ball()
+def ball_cut(evidence_shown: EvidenceShown) -> None:
+    evidence_shown.cut_through_ball()
 
 
 @action("check.matrix", "Matrix of clearances", "K G", needs="part")
-def matrix(window: Window) -> None:
-    window.matrix.open()
+def matrix(matrix: Matrix) -> None:
+    matrix.open()
 
 
 @action("check.setups", "Find the fewest set-ups", "K S", needs="part")
-def setups(window: Window) -> None:
-    window.setups.find()
+def setups(setups: SetupsFinder) -> None:
+    setups.find()
 
 
 @action("check.setup-from-face", "Set-up from the chosen face", "K D", needs="part")
-def setup_from_face(window: Window) -> None:
-    window.setups.from_face()
+def setup_from_face(setups: SetupsFinder) -> None:
+    setups.from_face()
 
 
 @action("check.again", "Run again what was not run", "K A", needs="part")
-def again(window: Window) -> None:
-    window.model.run_again()
+def again(model: BenchJob) -> None:
+    model.run_again()

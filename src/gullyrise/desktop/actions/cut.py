@@ -7,12 +7,14 @@ from typing import TYPE_CHECKING
 from gullyrise.desktop.actions.registry import Run, action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+    from gullyrise.desktop.cutting import Cutting
+    from gullyrise.desktop.profiling import Profiling
+    from gullyrise.desktop.splitting import Splitting
 
 
 def _across(axis: int) -> Run:
-    def run(window: Window) -> None:
-        window.cutting.across(axis)
+    def run(cutting: Cutting) -> None:
+        cutting.across(axis)
 
     return run
 
@@ -23,82 +25,82 @@ across_z = action("cut.z", "Cut across Z", "C Z", needs="part")(_across(2))
 
 
 @action("cut.face", "Cut on this face", "C P", needs="part", on=("face",))
-def face(window: Window) -> None:
-    window.cutting.on_face()
+def face(cutting: Cutting) -> None:
+    cutting.on_face()
 
 
 @action("cut.points", "Cut through three corners", "C 3", needs="part")
-def points(window: Window) -> None:
-    window.cutting.through_points()
+def points(cutting: Cutting) -> None:
+    cutting.through_points()
 
 
 @action("cut.axis", "Cut through the axis of a round face", "C A", needs="part")
-def axis(window: Window) -> None:
-    window.cutting.through_axis()
+def axis(cutting: Cutting) -> None:
+    cutting.through_axis()
 
 
 @action("cut.more", "One more cut", "C M", needs="part")
-def more(window: Window) -> None:
-    window.cutting.another()
+def more(cutting: Cutting) -> None:
+    cutting.another()
 
 
 @action("cut.next", "Take the next cut in hand", "C N")
-def following(window: Window) -> None:
-    count = len(window.cutting.cuts)
+def following(cutting: Cutting) -> None:
+    count = len(cutting.cuts)
     if count:
-        window.cutting.take((window.cutting.active + 1) % count)
+        cutting.take((cutting.active + 1) % count)
 
 
 @action("cut.flip", "Flip the cut", "C F", needs="part")
-def flip(window: Window) -> None:
-    window.cutting.flip()
+def flip(cutting: Cutting) -> None:
+    cutting.flip()
 
 
 @action("cut.slab", "Keep only a slab, or all behind the cut", "C S", needs="part")
-def slab(window: Window) -> None:
-    window.cutting.switch_slab()
+def slab(cutting: Cutting) -> None:
+    cutting.switch_slab()
 
 
 @action("cut.sweep", "Sweep the cut to and fro, or stop it", "C W", needs="part")
-def sweep(window: Window) -> None:
-    window.cutting.sweep.switch()
+def sweep(cutting: Cutting) -> None:
+    cutting.sweep.switch()
 
 
 @action("cut.chosen", "Cut only what is chosen, or all", "C C", needs="part")
-def chosen(window: Window) -> None:
-    window.cutting.only_chosen()
+def chosen(cutting: Cutting) -> None:
+    cutting.only_chosen()
 
 
 @action("cut.handle", "Handle of the cut on the bench", "C H")
-def handle(window: Window) -> None:
-    window.cutting.show_handle(not window.cutting.handle_shown)
+def handle(cutting: Cutting) -> None:
+    cutting.show_handle(not cutting.handle_shown)
 
 
 @action("cut.close", "Close this cut", "C D")
-def close(window: Window) -> None:
-    window.cutting.close()
+def close(cutting: Cutting) -> None:
+    cutting.close()
 
 
 @action("cut.off", "No cut", "C O")
-def off(window: Window) -> None:
-    window.cutting.close_all()
+def off(cutting: Cutting) -> None:
+    cutting.close_all()
 
 
 @action("cut.split", "Split along the cut", "C B", needs="part")
-def split(window: Window) -> None:
-    window.splitting.open()
+def split(splitting: Splitting) -> None:
+    splitting.open()
 
 
 @action("cut.profile", "Flat profile over the bench, or back", "C L", needs="part")
-def profile(window: Window) -> None:
-    window.profiling.switch()
+def profile(profiling: Profiling) -> None:
+    profiling.switch()
 
 
 @action("cut.export", "Save the section", "C E", needs="part")
-def export(window: Window) -> None:
-    window.profiling.ask_where()
+def export(profiling: Profiling) -> None:
+    profiling.ask_where()
 
 
 @action("cut.whole", "Make a split part whole again", "C U", needs="selection")
-def whole(window: Window) -> None:
-    window.splitting.make_whole()
+def whole(splitting: Splitting) -> None:
+    splitting.make_whole()

@@ -9,20 +9,24 @@ from gullyrise.desktop.actions.registry import Run, action
 from gullyrise.desktop.bench.display import Surface
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+    from gullyrise.desktop.bench.widget import Bench
+    from gullyrise.desktop.bench_scene import BenchScene
+    from gullyrise.desktop.looking import Looking
+    from gullyrise.desktop.settings.store import Settings
+    from gullyrise.desktop.wearing import Wearing
 
 
 def _surface(surface: Surface) -> Run:
-    def run(window: Window) -> None:
-        window.show_display(replace(window.display, surface=surface))
+    def run(scene: BenchScene) -> None:
+        scene.show_display(replace(scene.display, surface=surface))
 
     return run
 
 
 def _switch(name: str) -> Run:
-    def run(window: Window) -> None:
-        turned: dict[str, Any] = {name: not getattr(window.display, name)}
-        window.show_display(replace(window.display, **turned))
+    def run(scene: BenchScene) -> None:
+        turned: dict[str, Any] = {name: not getattr(scene.display, name)}
+        scene.show_display(replace(scene.display, **turned))
 
     return run
 
@@ -43,8 +47,8 @@ quiet = action("display.quiet", "Quiet selection", "D Q")(_switch("quiet"))
 
 
 def _stretch(axis: int) -> Run:
-    def run(window: Window) -> None:
-        window.looking.stretch(axis)
+    def run(looking: Looking) -> None:
+        looking.stretch(axis)
 
     return run
 
@@ -55,24 +59,24 @@ stretch_z = action("display.stretch-z", "Stretch the picture along Z", "D U", ne
 
 
 @action("display.no-stretch", "Picture as the part is", "D N")
-def no_stretch(window: Window) -> None:
-    window.bench.draw_out((1.0, 1.0, 1.0))
+def no_stretch(bench: Bench) -> None:
+    bench.draw_out((1.0, 1.0, 1.0))
 
 
 @action("display.strokes", "Show strokes on the bench, for teaching", "D K")
-def strokes(window: Window) -> None:
-    window.settings.set("display.strokes", not window.settings["display.strokes"])
+def strokes(settings: Settings) -> None:
+    settings.set("display.strokes", not settings["display.strokes"])
 
 
 @action("display.theme", "Limestone or Slate", "D T", on=("bench",))
-def theme(window: Window) -> None:
-    window.wearing.swap_theme()
+def theme(wearing: Wearing) -> None:
+    wearing.swap_theme()
 
 
-def _put_lens_away(window: Window) -> None:
-    window.bench.hold_lens(False)
+def _put_lens_away(bench: Bench) -> None:
+    bench.hold_lens(False)
 
 
 @action("display.magnifier", "Magnifier while held", "Q", let_go=_put_lens_away)
-def magnifier(window: Window) -> None:
-    window.bench.hold_lens(not window.bench.lens_held)
+def magnifier(bench: Bench) -> None:
+    bench.hold_lens(not bench.lens_held)

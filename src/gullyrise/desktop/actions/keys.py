@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
@@ -47,10 +49,10 @@ class KeyReader(QObject):
     escaped = pyqtSignal()
     modifiers = pyqtSignal(object)
 
-    def __init__(self, actions: dict[str, Action], parent: QObject, keymap: KeyMap | None = None) -> None:
+    def __init__(self, actions: dict[str, Action], keymap: Callable[[], KeyMap], parent: QObject) -> None:
         super().__init__(parent)
         self._actions = actions
-        self.keymap = keymap or KeyMap(actions)
+        self._keymap = keymap
         self._family = ""
         self.stroke = ""
         """What was pressed last, as it is written."""
@@ -112,7 +114,7 @@ class KeyReader(QObject):
             return True
         letter = QKeySequence(event.key()).toString()
         if self._family and not control:
-            found = self.keymap.second.get((self._family, letter))
+            found = self._keymap().second.get((self._family, letter))
             if event.key() in _MODIFIERS:
                 return False
             first = self._family
@@ -125,8 +127,8 @@ class KeyReader(QObject):
             # A stroke with Ctrl or Alt is one of its own.
             self.let_go()
         words = _words(event)
-        if words in self.keymap.direct:
-            self._choose_direct(self.keymap.direct[words], event)
+        if words in self._keymap().direct:
+            self._choose_direct(self._keymap().direct[words], event)
             return True
         if not control and letter in FAMILIES and event.modifiers() == Qt.KeyboardModifier.NoModifier:
             self._family = letter

@@ -7,90 +7,90 @@ from typing import TYPE_CHECKING
 from gullyrise.desktop.actions.registry import Run, action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+    from gullyrise.desktop.folding import Folding
+    from gullyrise.desktop.placing import Placing
+    from gullyrise.desktop.settings.sheets import Sheets
+    from gullyrise.desktop.slips import Slips
 
 
 @action("place.slip", "Placing slip, or the receiving report", "P P", "F6")
-def slip(window: Window) -> None:
-    window.folding.slip()
+def slip(folding: Folding) -> None:
+    folding.slip()
 
 
 @action("place.handles", "The tray under what is chosen", "P H")
-def handles(window: Window) -> None:
-    window.placing.show_handles(not window.placing.shows_handles)
+def handles(placing: Placing) -> None:
+    placing.show_handles(not placing.shows_handles)
 
 
 @action("place.middle", "To the middle of the bed", "P M", needs="part")
-def middle(window: Window) -> None:
-    window.placing.to_middle()
+def middle(placing: Placing) -> None:
+    placing.to_middle()
 
 
 @action("place.drop", "Drop on the bed", "P D", needs="part")
-def drop(window: Window) -> None:
-    window.placing.drop()
+def drop(placing: Placing) -> None:
+    placing.drop()
 
 
 @action("place.lay", "Lay on this face", "P F", needs="part", on=("face",))
-def lay(window: Window) -> None:
-    window.placing.lay_on_pointed()
+def lay(placing: Placing) -> None:
+    placing.lay_on_pointed()
 
 
 @action("place.best", "Stand on the best face", "P B", needs="part")
-def best(window: Window) -> None:
-    window.slips.suggest(stand_at_best=True)
+def best(slips: Slips) -> None:
+    slips.suggest(stand_at_best=True)
 
 
 @action("place.suggest", "Suggested placements", "P G", needs="part")
-def suggest(window: Window) -> None:
-    window.slips.suggest()
+def suggest(slips: Slips) -> None:
+    slips.suggest()
 
 
 @action("place.reset", "Turned as it came", "P R", needs="part")
-def reset(window: Window) -> None:
-    window.placing.as_it_came()
+def reset(placing: Placing) -> None:
+    placing.as_it_came()
 
 
 @action("place.copy", "Copy as many times as the slip says", "P C", needs="part")
-def copy(window: Window) -> None:
-    window.placing.copy(int(window.slip.count.value()))
+def copy(slips: Slips) -> None:
+    slips.copy()
 
 
 @action("place.arrange", "Arrange all on the bed", "P A", needs="part")
-def arrange(window: Window) -> None:
-    window.placing.arrange()
+def arrange(placing: Placing) -> None:
+    placing.arrange()
 
 
 @action("place.align-faces", "Lay the first chosen face against the second", "P L", needs="part")
-def align_faces(window: Window) -> None:
-    window.placing.align_faces()
+def align_faces(placing: Placing) -> None:
+    placing.align_faces()
 
 
 @action("place.align-axes", "Bring the first chosen axis onto the second", "P O", needs="part")
-def align_axes(window: Window) -> None:
-    window.placing.align_axes()
+def align_axes(placing: Placing) -> None:
+    placing.align_axes()
 
 
 @action("place.fit-level", "Turn about the vertical to where it fits", "P T", needs="part")
-def fit_level(window: Window) -> None:
-    window.slips.fit_turned("about_z")
+def fit_level(slips: Slips) -> None:
+    slips.fit_turned("about_z")
 
 
 @action("place.fit-any", "Lay it so that it fits", "P U", needs="part")
-def fit_any(window: Window) -> None:
-    window.slips.fit_turned("any")
+def fit_any(slips: Slips) -> None:
+    slips.fit_turned("any")
 
 
 @action("place.machines", "Machine library", "P K")
-def machines(window: Window) -> None:
-    window.sheets.open_machines()
+def machines(sheets: Sheets) -> None:
+    sheets.open_machines()
 
 
 def _field(name: str) -> Run:
-    def run(window: Window) -> None:
-        window.folding.show_slip()
-        field = window.slip.fields[name][0]
-        field.setFocus()
-        field.selectAll()
+    def run(folding: Folding) -> None:
+        folding.type_into(name)
 
     return run
 
@@ -101,14 +101,13 @@ type_size = action("place.type-size", "Type its size", "P S", needs="part")(_fie
 
 
 @action("place.stand-in", "Add a plain solid as a stand-in", "P N")
-def stand_in(window: Window) -> None:
-    window.folding.show_slip()
-    window.slip.shape.setFocus()
+def stand_in(folding: Folding) -> None:
+    folding.type_stand_in()
 
 
 def _turn(axis: int) -> Run:
-    def run(window: Window) -> None:
-        window.placing.turn(axis, 90.0)
+    def run(placing: Placing) -> None:
+        placing.turn(axis, 90.0)
 
     return run
 
@@ -119,8 +118,8 @@ turn_z = action("place.turn-z", "Quarter turn about Z", "P Z", needs="part")(_tu
 
 
 def _mirror(axis: int) -> Run:
-    def run(window: Window) -> None:
-        window.placing.mirror(axis)
+    def run(placing: Placing) -> None:
+        placing.mirror(axis)
 
     return run
 
@@ -131,8 +130,8 @@ mirror_z = action("place.mirror-z", "Mirror along Z", "P 9", needs="part")(_mirr
 
 
 def _nudge(axis: int, sign: int) -> Run:
-    def run(window: Window) -> None:
-        window.placing.nudge(axis, sign)
+    def run(placing: Placing) -> None:
+        placing.nudge(axis, sign)
 
     return run
 

@@ -6,12 +6,9 @@ import importlib
 import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, Literal, TypeVar
+from typing import Any, Literal, TypeVar
 
 import gullyrise.desktop.actions as package
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
 
 FAMILIES = {
     "V": "View",
@@ -25,7 +22,8 @@ FAMILIES = {
 }
 """Family keys and their names; a family key and a second key make a two-stroke."""
 
-Run = Callable[["Window"], None]
+Run = Callable[[Any], None]
+"""Takes the controller that it is typed by."""
 Under = Literal["part", "face", "bench"]
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -49,6 +47,12 @@ class Action:
     def group(self) -> str:
         """The first word of the id, under which the key sheet lists it."""
         return self.id.partition(".")[0]
+
+
+def owner_of(run: Run) -> str:
+    """The name of the class whose instance an action runs on, by which its only parameter is typed."""
+    (owner,) = (kind for name, kind in run.__annotations__.items() if name != "return")
+    return str(owner)
 
 
 _ACTIONS: dict[str, Action] = {}

@@ -5,16 +5,16 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from gullyrise.desktop.actions.registry import Run, action
-from gullyrise.desktop.bench.camera import NARROWEST, WIDEST
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+    from gullyrise.desktop.bench.widget import Bench
+    from gullyrise.desktop.looking import Looking
+    from gullyrise.desktop.settings.store import Settings
 
 
 def _named(view: str) -> Run:
-    def run(window: Window) -> None:
-        window.bring_in_step()
-        window.bench.look(view)
+    def run(looking: Looking) -> None:
+        looking.look(view)
 
     return run
 
@@ -31,51 +31,43 @@ trimetric = action("view.trimetric", "Trimetric", "V M")(_named("trimetric"))
 
 
 @action("view.normal", "Straight at the face pointed at", "V N", needs="part", on=("face",))
-def normal(window: Window) -> None:
-    window.looking.straight()
+def normal(looking: Looking) -> None:
+    looking.straight()
 
 
 @action("view.centre", "Centre what is under the pointer", "V C", on=("part",))
-def centre(window: Window) -> None:
-    window.bench.centre_pointer()
+def centre(bench: Bench) -> None:
+    bench.centre_pointer()
 
 
 @action("view.all", "All in view", "Home", "V A", on=("bench",))
-def all_in_view(window: Window) -> None:
-    window.bring_in_step()
-    window.bench.frame_all()
+def all_in_view(looking: Looking) -> None:
+    looking.frame_all()
 
 
 @action("view.selection", "Selection in view", "Shift+Home", needs="selection", on=("part",))
-def selection_in_view(window: Window) -> None:
-    window.bring_in_step()
-    window.bench.frame_selection()
+def selection_in_view(looking: Looking) -> None:
+    looking.frame_selection()
 
 
 @action("view.before", "View before", "Backspace")
-def before(window: Window) -> None:
-    window.bench.go(back=True)
+def before(bench: Bench) -> None:
+    bench.go(back=True)
 
 
 @action("view.after", "View after", "Shift+Backspace")
-def after(window: Window) -> None:
-    window.bench.go(back=False)
+def after(bench: Bench) -> None:
+    bench.go(back=False)
 
 
 @action("view.projection", "Parallel or perspective", "V P", on=("bench",))
-def projection(window: Window) -> None:
-    window.bench.swap_projection()
+def projection(bench: Bench) -> None:
+    bench.swap_projection()
 
 
 def _field(step: float) -> Run:
-    def run(window: Window) -> None:
-        if window.bench.camera.lent:
-            window.bench.swap_projection()
-        if window.bench.camera.parallel:
-            keys = window.keymap.words_of("view.projection")
-            window.notices.say(f"A parallel picture has no field of view; swap to a perspective one first ({keys}).", False)
-            return
-        window.settings.set("view.field", min(max(window.bench.camera.field + step, NARROWEST), WIDEST))
+    def run(looking: Looking) -> None:
+        looking.widen(step)
 
     return run
 
@@ -85,55 +77,49 @@ slimmer = action("view.slimmer", "Slimmer field of view", "V H")(_field(-5))
 
 
 @action("view.save", "Save this view", "V S", on=("bench",))
-def save(window: Window) -> None:
-    window.looking.save()
+def save(looking: Looking) -> None:
+    looking.save()
 
 
 @action("view.shelf", "Saved views", "V G")
-def shelf(window: Window) -> None:
-    window.looking.open_shelf()
+def shelf(looking: Looking) -> None:
+    looking.open_shelf()
 
 
 @action("view.four", "Four panes or one", "F8", "V Q")
-def four(window: Window) -> None:
-    window.bring_in_step()
-    window.bench.set_four(not window.bench.panes.four)
-    window.looking.settle()
+def four(looking: Looking) -> None:
+    looking.swap_four()
 
 
 @action("view.enlarge", "Enlarge this pane, or put it back", "F7", "V E")
-def enlarge(window: Window) -> None:
-    if not window.bench.panes.four:
-        window.notices.say(f"There is one pane; {window.keymap.words_of('view.four')} makes four.", False)
-        return
-    window.bench.enlarge()
-    window.looking.settle()
+def enlarge(looking: Looking) -> None:
+    looking.enlarge()
 
 
 @action("view.rectangle", "Zoom to a rectangle: draw it next", "V Z")
-def rectangle(window: Window) -> None:
-    window.arm("frame")
+def rectangle(looking: Looking) -> None:
+    looking.arm("frame")
 
 
 @action("view.free", "Free or upright turning", "V O")
-def free(window: Window) -> None:
-    upright = window.settings["pointer.turning"] == "upright"
-    window.settings.set("pointer.turning", "free" if upright else "upright")
+def free(settings: Settings) -> None:
+    upright = settings["pointer.turning"] == "upright"
+    settings.set("pointer.turning", "free" if upright else "upright")
 
 
 @action("view.dial", "Type heading and elevation", "V Y")
-def dial(window: Window) -> None:
-    window.bench.dial.type_bearing()
+def dial(bench: Bench) -> None:
+    bench.dial.type_bearing()
 
 
 @action("view.dial-shown", "Bearing dial", "V J")
-def dial_shown(window: Window) -> None:
-    window.settings.set("dial.shown", not window.settings["dial.shown"])
+def dial_shown(settings: Settings) -> None:
+    settings.set("dial.shown", not settings["dial.shown"])
 
 
 def _turn(heading: float, elevation: float) -> Run:
-    def run(window: Window) -> None:
-        window.bench.turn_by(heading, elevation)
+    def run(bench: Bench) -> None:
+        bench.turn_by(heading, elevation)
 
     return run
 
@@ -149,8 +135,8 @@ quarter_down = action("view.quarter-down", "Look from lower by 90°", "Shift+Dow
 
 
 def _slide(right: float, up: float) -> Run:
-    def run(window: Window) -> None:
-        window.bench.slide_by(right, up)
+    def run(bench: Bench) -> None:
+        bench.slide_by(right, up)
 
     return run
 
@@ -162,8 +148,8 @@ slide_down = action("view.slide-down", "Slide the view down", "Ctrl+Down")(_slid
 
 
 def _roll(degrees: float) -> Run:
-    def run(window: Window) -> None:
-        window.bench.roll_by(degrees)
+    def run(bench: Bench) -> None:
+        bench.roll_by(degrees)
 
     return run
 
@@ -173,18 +159,17 @@ roll_right = action("view.roll-right", "Roll by 15° to the right", ".")(_roll(1
 
 
 @action("view.nearer", "Zoom in", "+")
-def nearer(window: Window) -> None:
-    window.bench.zoom_by(0.8)
+def nearer(bench: Bench) -> None:
+    bench.zoom_by(0.8)
 
 
 @action("view.farther", "Zoom out", "-")
-def farther(window: Window) -> None:
-    window.bench.zoom_by(1.25)
+def farther(bench: Bench) -> None:
+    bench.zoom_by(1.25)
 
 
 def _ahead(share: float) -> Run:
-    def run(window: Window) -> None:
-        bench = window.bench
+    def run(bench: Bench) -> None:
         if bench.camera.parallel:
             # Without an eye there is no going on.
             bench.zoom_by(0.8 if share > 0 else 1.25)

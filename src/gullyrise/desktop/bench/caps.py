@@ -18,7 +18,7 @@ from gullyrise.core.geometry.plane import flat
 from gullyrise.desktop.bench import shapes
 from gullyrise.desktop.bench.actors import actor_of, clip, cover, drawn_out, line_actor, matrix_of, paint, sides_of
 from gullyrise.desktop.bench.arrays import to_vtk
-from gullyrise.desktop.bench.renderer import STAND_IN_ABOVE
+from gullyrise.desktop.bench.requests import STAND_IN_ABOVE
 from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.theme.palette import Palette
 

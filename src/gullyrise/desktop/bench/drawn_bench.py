@@ -15,7 +15,8 @@ from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.panes import Pane, Panes
 from gullyrise.desktop.bench.picking import Finder, Hit
 from gullyrise.desktop.bench.pointer.hand import Under
-from gullyrise.desktop.bench.renderer import Frame, Renderer, Request
+from gullyrise.desktop.bench.renderer import Renderer
+from gullyrise.desktop.bench.requests import Frame, Request
 from gullyrise.desktop.bench.scene import Scene
 from gullyrise.desktop.instruments.bearing_dial import BearingDial
 from gullyrise.desktop.theme.palette import Palette

@@ -13,7 +13,7 @@ from gullyrise.desktop.bench import before_eye
 from gullyrise.desktop.bench.arrays import image_over
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.overlays import Size
-from gullyrise.desktop.bench.renderer import Frame
+from gullyrise.desktop.bench.requests import Frame
 from gullyrise.desktop.theme.look import type_of
 from gullyrise.desktop.theme.palette import Palette
 

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QImage
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.bench.arrays import image_over
 from gullyrise.desktop.bench.camera import NAMED, Camera
-from gullyrise.desktop.bench.renderer import Frame
+from gullyrise.desktop.bench.requests import Frame
 
 FREE = "free"
 FLAT = ("top", "front", "right")

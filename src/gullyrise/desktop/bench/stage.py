@@ -13,7 +13,7 @@ from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.caps import Caps
 from gullyrise.desktop.bench.crowd import Crowd
 from gullyrise.desktop.bench.ground import Ground
-from gullyrise.desktop.bench.renderer import STAND_IN_ABOVE, Request
+from gullyrise.desktop.bench.requests import STAND_IN_ABOVE, Request
 from gullyrise.desktop.bench.scene import Scene
 
 _PLAIN_STRETCH = (1.0, 1.0, 1.0)

@@ -4,10 +4,9 @@ taken from a file and put into one."""
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from gullyrise.core.errors import MachineError
 from gullyrise.core.machines import Machine
@@ -23,13 +22,12 @@ from gullyrise.core.machines.library import (
     save_own,
 )
 from gullyrise.desktop.asking import Mode, ask, ask_where
+from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.machines.drawing import MachineDrawing
 from gullyrise.desktop.machines.form import MachineForm
 from gullyrise.desktop.machines.rows import FRESH, draft_of, idle_words
 from gullyrise.desktop.panels.buttons import small
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
+from gullyrise.desktop.ports import Looks
 
 _ID = Qt.ItemDataRole.UserRole
 
@@ -40,8 +38,8 @@ class MachineSheet(QDialog):
     library_changed = pyqtSignal(str)
     used = pyqtSignal(str)
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
+    def __init__(self, parent: QWidget, model: BenchJob, looks: Looks) -> None:
+        super().__init__(parent)
         self.setObjectName("machine_sheet")
         self.setWindowTitle("Machine library")
         self.setModal(False)
@@ -69,10 +67,10 @@ class MachineSheet(QDialog):
         foot.addStretch(1)
         middle.addLayout(foot)
         row.addLayout(middle, 1)
-        self.drawing = MachineDrawing(window.palette_worn)
+        self.drawing = MachineDrawing(looks.palette)
         row.addWidget(self.drawing, 0)
         self.list.currentRowChanged.connect(lambda _: self._show_chosen())
-        self.refresh(window.model.job.machine.id)
+        self.refresh(model.job.machine.id)
 
     def _left(self) -> QVBoxLayout:
         column = QVBoxLayout()

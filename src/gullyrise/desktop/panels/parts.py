@@ -173,6 +173,11 @@ class PartsPanel(QWidget):
         inside = frozenset(key for row in self.tree.tops() for key in keys_of(row)) if trail else None
         self._model.look(self._model.sight.gone_into(inside, trail[-1] if trail else ""))
 
+    def show_all(self) -> None:
+        """All files, with all that was hidden."""
+        self.go_into(())
+        self._model.look(self._model.sight.everything())
+
     def go_into(self, trail: tuple[str, ...]) -> None:
         """Shows what is in one file or assembly, in the tree and on the bench; all files for an empty trail."""
         if trail != self.tree.trail:

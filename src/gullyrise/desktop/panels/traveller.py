@@ -355,6 +355,11 @@ class Traveller(QWidget):
     def _toggle(self, check: str) -> None:
         self.show_check(None if self._model.measure == check else check)
 
+    def list_thinnest(self) -> None:
+        """Opens the walls with the list of their thinnest places, or closes that."""
+        self.show_check("walls")
+        self._model.show_thinnest(not self._model.thinnest_shown)
+
     def show_check(self, check: str | None) -> None:
         """Opens a row and colours by it; None closes all."""
         if check is None or check in self.rows:

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
+from PyQt6.QtWidgets import QWidget
+
+from gullyrise.desktop.actions.runner import ActionRunner
+from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.machines.sheet import MachineSheet
+from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.settings.key_sheet import KeySheet
 from gullyrise.desktop.settings.sheet import SettingsSheet
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.window import Window
-
+from gullyrise.desktop.settings.store import Settings
+from gullyrise.desktop.slips import Slips
+from gullyrise.desktop.theme.palette import Palette
 
 S = TypeVar("S", SettingsSheet, KeySheet, MachineSheet)
 
@@ -18,30 +22,35 @@ S = TypeVar("S", SettingsSheet, KeySheet, MachineSheet)
 class Sheets:
     """settings, keys, machines : the sheets, once they have been opened."""
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
+    def __init__(
+        self, parent: QWidget, model: BenchJob, looks: Looks, settings: Settings, runner: ActionRunner, slips: Slips
+    ) -> None:
+        self._parent, self._model, self._looks, self._settings = parent, model, looks, settings
+        self._runner, self._slips = runner, slips
         self.settings: SettingsSheet | None = None
         self.keys: KeySheet | None = None
         self.machines: MachineSheet | None = None
 
+    def wear(self, palette: Palette) -> None:
+        if self.machines is not None:
+            self.machines.drawing.wear(palette)
+
     def open_settings(self) -> SettingsSheet:
         if self.settings is None:
-            self.settings = SettingsSheet(self._window.settings, self._window)
+            self.settings = SettingsSheet(self._settings, self._parent)
         return _shown(self.settings)
 
     def open_machines(self) -> MachineSheet:
         if self.machines is None:
-            window = self._window
-            self.machines = MachineSheet(window)
-            self.machines.library_changed.connect(window.slips.library_changed)
-            self.machines.used.connect(window.slips.use_machine)
+            self.machines = MachineSheet(self._parent, self._model, self._looks)
+            self.machines.library_changed.connect(self._slips.library_changed)
+            self.machines.used.connect(self._slips.use_machine)
         self.machines.refresh()
         return _shown(self.machines)
 
     def open_keys(self) -> KeySheet:
         if self.keys is None:
-            window = self._window
-            self.keys = KeySheet(window.actions_by_id, lambda: window.keymap, window.settings, window)
+            self.keys = KeySheet(self._runner.actions, lambda: self._runner.keymap, self._settings, self._parent)
         return _shown(self.keys)
 
 

@@ -1,0 +1,73 @@
+"""What stands on the bench, kept in step with the job: once for all that changed in a turn of the event loop."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer
+
+from gullyrise.desktop.bench.check_marks import Way
+from gullyrise.desktop.bench.display import Display
+from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.cutting import Cutting
+from gullyrise.desktop.meeting import Meeting
+from gullyrise.desktop.ports import Looks
+from gullyrise.desktop.showing import Showing
+
+
+class BenchScene(QObject):
+    """display : how things are drawn"""
+
+    def __init__(
+        self, parent: QObject, model: BenchJob, looks: Looks, bench: Bench, cutting: Cutting, meeting: Meeting, display: Display
+    ) -> None:
+        super().__init__(parent)
+        self._model, self._looks, self._bench, self._cutting, self._meeting = model, looks, bench, cutting, meeting
+        self.display = display
+        self._showing = Showing(model)
+        self._waits = False
+        for signal in (model.job_changed, model.outcomes_changed, model.selection_changed, model.shown_changed):
+            signal.connect(self.refresh)
+        model.carried_changed.connect(self._carry)
+        meeting.changed.connect(self._show_meeting)
+
+    def show_display(self, display: Display) -> None:
+        self.display = display
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Brings bench and flags in step in the next turn of the event loop."""
+        if not self._waits:
+            self._waits = True
+            QTimer.singleShot(0, self._put)
+
+    @property
+    def waits(self) -> bool:
+        """Whether anything is still to be put there."""
+        return self._waits
+
+    def bring_in_step(self) -> None:
+        """Does at once what waits for the next turn of the event loop."""
+        if self._waits:
+            self._put()
+
+    def _carry(self) -> None:
+        """Parts are in the hand: the picture follows at once, drawn as in motion."""
+        self._bench.keep_moving()
+        self._put()
+
+    def _show_meeting(self) -> None:
+        self._bench.meeting = self._meeting.boxes()
+        near = self._meeting.near
+        self._bench.near = None if near is None else Way(np.array(near.a), np.array(near.b), f"{near.distance:.2f} mm")
+        self._bench.update()
+
+    def _put(self) -> None:
+        self._waits = False
+        showing, job = self._showing, self._model.job
+        self._bench.flags = showing.flags()
+        self._bench.features = self._model.features
+        self._bench.show_scene(
+            showing.items(), job.machine, self._looks.palette, self._cutting.cuts, out=showing.out_of_room(),
+            display=self.display, beds=job.beds, carry=showing.carry(), angles=showing.angles(),
+        )  # fmt: skip
