@@ -146,7 +146,7 @@ def dragging() -> Iterator[Ratio]:
 def _dragged(window: Any) -> tuple[float, float]:
     """(median seconds between pictures, median seconds from a move to its collisions) over some seconds of dragging."""
     bench = window.bench
-    start = bench.to_widget(next(place for grip, place in bench.tray.seen().places() if grip == "carry"))
+    start = bench.to_widget(next(place for grip, place in window.tray.seen().places() if grip == "carry"))
 
     def mouse(kind: QEvent.Type, at: QPointF, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
         event = QMouseEvent(kind, at, bench.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)

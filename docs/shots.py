@@ -24,7 +24,7 @@ FOLDER = Path(__file__).parent / "screenshots"
 def take_hold(window: object, grip: str, by: QPointF) -> None:
     """Takes a grip of the tray and drags it, without letting go."""
     bench = window.bench  # type: ignore[attr-defined]
-    place = next(place for one, place in bench.tray.seen().places() if one == grip)
+    place = next(place for one, place in window.tray.seen().places() if one == grip)  # type: ignore[attr-defined]
     start, left, none = bench.to_widget(place), Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
     for kind, at, button in (
         (QEvent.Type.MouseButtonPress, start, left),

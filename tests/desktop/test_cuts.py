@@ -186,11 +186,11 @@ def test_the_frame_on_the_bench_slides_and_tilts_the_plane(made: Any, pen: bool)
     made.do("cut.x")
     made.do("view.isometric")
     shown(made)
-    hand = made.bench.cut_hand
+    hand = made.cut_hand
     cut = made.cutting.cut
     grip = made.bench.to_widget(dict(hand.places())["slide"])
     strokes.hover(made.bench, grip)
-    assert hand.over == "slide" and "Slides" in made.hint.hint.text()
+    assert hand.pointed == "slide" and "Slides" in made.hint.hint.text()
     ahead = made.bench.to_widget(dict(hand.places())["slide"] + np.array([7.0, 0, 0]))
     strokes.drag(made.bench, {"left"}, grip, ahead - grip, pen=pen)
     assert made.cutting.cut.position == pytest.approx(cut.position + 7.0, abs=0.2) and made.cutting.cut.along == cut.along
@@ -198,7 +198,7 @@ def test_the_frame_on_the_bench_slides_and_tilts_the_plane(made: Any, pen: bool)
     knob = made.bench.to_widget(dict(hand.places())["tilt-over"])
     strokes.drag(made.bench, {"left"}, knob, QPointF(50, 0), pen=pen)
     assert np.degrees(np.arccos(np.dot(made.cutting.cut.along, cut.along))) == pytest.approx(20, abs=0.5)
-    assert made.cutting.cut.axis is None and not hand.dragging
+    assert made.cutting.cut.axis is None and not hand.holds
 
 
 def test_a_cut_that_is_looked_at_straight_goes_away_with_the_pointer_up(made: Any) -> None:
@@ -206,7 +206,7 @@ def test_a_cut_that_is_looked_at_straight_goes_away_with_the_pointer_up(made: An
     made.do("view.right")
     shown(made)
     bench, cut = made.bench, made.cutting.cut
-    grip = bench.to_widget(dict(bench.cut_hand.places())["slide"])
+    grip = bench.to_widget(dict(made.cut_hand.places())["slide"])
     strokes.drag(bench, {"left"}, grip, QPointF(0, -40))
     pixel = bench.camera.span / bench.view_size()[1]
     assert made.cutting.cut.position == pytest.approx(cut.position - 40 * pixel, abs=0.1 + pixel)
@@ -216,14 +216,14 @@ def test_esc_puts_a_dragged_plane_back(made: Any) -> None:
     made.do("cut.x")
     shown(made)
     cut = made.cutting.cut
-    grip = made.bench.to_widget(dict(made.bench.cut_hand.places())["slide"])
+    grip = made.bench.to_widget(dict(made.cut_hand.places())["slide"])
     strokes.hold(made.bench, "left", grip, QPointF(60, 10))
     assert made.cutting.cut.position != cut.position
     QTest.keyClick(made.bench, Qt.Key.Key_Escape)
     assert made.cutting.cut == cut
     strokes.let_go(made.bench, "left", grip + QPointF(60, 10))
     made.do("cut.handle")
-    assert made.bench.cut_hand.frame() is None
+    assert made.cut_hand.frame() is None
     made.do("cut.handle")
 
 

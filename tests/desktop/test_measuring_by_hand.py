@@ -100,14 +100,14 @@ TOP, FRONT = (10.0, 6.0, 20.0), (15.0, 0.0, 12.0)
 def test_what_a_click_would_take_is_shown_before_it(made: Any, name: str, place: Place, what: str) -> None:
     look(made, name)
     strokes.hover(made.bench, seen(made, place, name))
-    near = made.bench.measure_hand.near
+    near = made.measure_hand.near
     assert near is not None and near.pick.what == what and near.pick.part == stands(made, name).id
     assert what in made.hint.hint.text() or what in ("middle", "centre", "edge")
     if what in ("corner", "middle", "centre"):
         assert near.place == pytest.approx(stands(made, name).placement.apply(np.array([place]))[0], abs=1e-3)
     assert made.measuring.picks == ()
     strokes.hover(made.bench, seen(made, (10, -40, 60), name))
-    assert made.bench.measure_hand.near is None
+    assert made.measure_hand.near is None
 
 
 def test_an_axis_is_snapped_to_on_a_solid(made: Any) -> None:
@@ -115,7 +115,7 @@ def test_an_axis_is_snapped_to_on_a_solid(made: Any) -> None:
     made.do("view.front")
     assert made.wait_until_idle(240)
     strokes.hover(made.bench, seen(made, (20, 25, 6)))
-    assert made.bench.measure_hand.near.pick.what == "axis", "of the bore, which lies behind the front"
+    assert made.measure_hand.near.pick.what == "axis", "of the bore, which lies behind the front"
 
 
 @pytest.mark.parametrize(("name", "close"), [("gauge", 1e-6), ("faceted", 0.05)])
@@ -143,12 +143,12 @@ def test_legs_are_drawn_while_they_are_pointed_at(made: Any) -> None:
     assert known(made)["corner to centre"] == pytest.approx(np.sqrt(40**2 + 40**2 + 6**2))
     legs = made.measuring.legs()
     assert [leg.value for leg in legs] == pytest.approx([40, 40, 6]) and "Y  40.000 mm" in made.measure_card.legs[1].text()
-    shown = made.bench.measure_hand.shown
+    shown = made.measure_hand.shown
     assert shown.leg is None and len(shown.legs) == 3
     made.measure_card.legs[1].pointed.emit(True)
-    assert made.bench.measure_hand.shown.leg == 1 and made.bench.measure_hand.shown.leg_words[1] == "Y 40.000 mm"
+    assert made.measure_hand.shown.leg == 1 and made.measure_hand.shown.leg_words[1] == "Y 40.000 mm"
     made.measure_card.legs[1].pointed.emit(False)
-    assert made.bench.measure_hand.shown.leg is None
+    assert made.measure_hand.shown.leg is None
     part = stands(made, "gauge").id
     made.model.edit("turn", lambda job: job.moved([part], Transform.turned(np.array([0, 0, 1.0]), 30)))
     assert known(made)["corner to centre"] == pytest.approx(np.sqrt(40**2 + 40**2 + 6**2)), "measured where it stands now"
@@ -233,7 +233,7 @@ def type_into(field: QLineEdit, words: str) -> None:
 def test_a_dimension_is_kept_named_judged_hidden_and_removed(made: Any) -> None:
     one = kept(made)
     assert (one.value, one.uncertainty, one.name) == (pytest.approx(20), 0, "1 corner to corner")
-    assert made.dimension_list.isVisible() and len(made.bench.measure_hand.kept) == 1
+    assert made.dimension_list.isVisible() and len(made.measure_hand.kept) == 1
     type_into(made.dimension_list.name, "height of the plate")
     QTest.keyClick(made.dimension_list.name, Qt.Key.Key_Return)
     assert made.model.job.dimensions[0].name == "height of the plate"
@@ -241,7 +241,7 @@ def test_a_dimension_is_kept_named_judged_hidden_and_removed(made: Any) -> None:
         for field, words in zip(made.dimension_list.fields, (nominal, upper, lower), strict=True):
             type_into(field, words)
         QTest.mouseClick(row(made, "dimension_set"), Qt.MouseButton.LeftButton)
-        assert made.bench.measure_hand.kept[0].verdict == verdict, (nominal, lower)
+        assert made.measure_hand.kept[0].verdict == verdict, (nominal, lower)
     assert made.model.job.dimensions[0].tolerance == Tolerance(nominal=20, iso="h7")
     type_into(made.dimension_list.fields[2], "q7")
     QTest.mouseClick(row(made, "dimension_set"), Qt.MouseButton.LeftButton)
@@ -251,7 +251,7 @@ def test_a_dimension_is_kept_named_judged_hidden_and_removed(made: Any) -> None:
     assert "is no number" in made.dimension_list.fields[0].accessibleDescription(), "told where it stands"
     assert made.model.job.dimensions[0].tolerance.nominal == 20
     QTest.mouseClick(row(made, f"dimension_{one.id}_eye"), Qt.MouseButton.LeftButton)
-    assert made.model.job.dimensions[0].hidden and made.bench.measure_hand.kept == ()
+    assert made.model.job.dimensions[0].hidden and made.measure_hand.kept == ()
     QTest.mouseClick(row(made, "dimension_remove"), Qt.MouseButton.LeftButton)
     assert made.model.job.dimensions == () and not made.dimension_list.isVisible()
     made.do("job.undo")
@@ -261,15 +261,15 @@ def test_a_dimension_is_kept_named_judged_hidden_and_removed(made: Any) -> None:
 def test_a_dimension_follows_its_part_and_is_stale_once_that_changed(made: Any) -> None:
     one = kept(made)
     part = stands(made, "gauge")
-    ends = made.bench.measure_hand.kept[0].ends
+    ends = made.measure_hand.kept[0].ends
     made.model.edit("turn", lambda job: job.moved([part.id], Transform.turned(np.array([0, 0, 1.0]), 40)))
     made.measuring.clear()
     assert not made.dimensions.is_stale(made.model.job.dimensions[0])
-    moved = made.bench.measure_hand.kept[0].ends
+    moved = made.measure_hand.kept[0].ends
     assert np.array(moved) == pytest.approx(Transform.turned(np.array([0, 0, 1.0]), 40).apply(np.array(ends)))
     made.model.receiving.stretch(part.id, np.eye(3) * 1.5, "Size to 150 %")
     assert made.wait_until_idle(240)
-    assert made.dimensions.is_stale(made.model.job.dimensions[0]) and "stale" in made.bench.measure_hand.kept[0].words
+    assert made.dimensions.is_stale(made.model.job.dimensions[0]) and "stale" in made.measure_hand.kept[0].words
     assert "stale" in row(made, f"dimension_{one.id}").text()
     made.do("measure.again")
     assert made.wait_until_idle(240)
@@ -323,7 +323,7 @@ def test_units_digits_and_what_is_copied(made: Any) -> None:
     assert told == ["20.000 mm", "0.7874 in", "25/32 in +0.0062", "0.020000 m", "20,000 µm"]
     assert made.settings["measure.unit"] == "mm"
     made.settings.set("measure.digits", 1.0)
-    assert made.bench.measure_hand.shown.words == "20.0 mm" and "1 digit" in made.measure_card.method.text()
+    assert made.measure_hand.shown.words == "20.0 mm" and "1 digit" in made.measure_card.method.text()
     made.do("measure.copy")
     assert QApplication.clipboard().text().split("\n")[0] == "corner to corner\t20.0 mm\texact\texact"
     made.measuring.clear()
@@ -357,20 +357,20 @@ def test_hidden_bodies_and_cut_faces_are_not_measured(made: Any) -> None:
     made.model.look(made.model.sight.hiding(frozenset({(stands(made, "gauge").id, 0)})))
     made.scene.bring_in_step()
     strokes.hover(made.bench, seen(made, TOP))
-    assert made.bench.measure_hand.near is None
+    assert made.measure_hand.near is None
     look(made)
     made.do("cut.z")
     made.cutting.move_to(12.0)
     assert made.wait_until_idle(240)
     strokes.hover(made.bench, seen(made, (10, 12, 12)))
-    assert made.bench.measure_hand.near is None, "a cut face is measured in the flat profile"
+    assert made.measure_hand.near is None, "a cut face is measured in the flat profile"
 
 
 def test_a_chosen_body_is_no_first_thing_and_cancelled_work_is_not_waited_for(made: Any) -> None:
     look(made)
     made.model.select({stands(made, "gauge").id})
     assert [pick.what for pick in made.measuring.picks] == ["body"] and not made.measuring.picked_by_hand
-    assert made.bench.measure_hand.shown is None, "the view stays clear of figures that nobody asked for"
+    assert made.measure_hand.shown is None, "the view stays clear of figures that nobody asked for"
     click(made, (0, 12, 20))
     assert [pick.what for pick in made.measuring.picks] == ["edge"]
     made.do("work.cancel")

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import strokes
 import trimesh
+from gullyrise.desktop.tray import GRIPS, Hold, amount_from
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from waiting import until
@@ -23,7 +24,6 @@ from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.reading import read
 from gullyrise.core.writing import write
 from gullyrise.desktop.bench.picking import Feature
-from gullyrise.desktop.bench.tray import GRIPS, Hold, amount_from
 from gullyrise.desktop.settings.rows import BY_ID
 
 BLOCK, BAR = (40.0, 30.0, 20.0), (300.0, 8.0, 8.0)
@@ -75,7 +75,7 @@ def choose(window: Any, *names: str) -> None:
 
 
 def grip(window: Any, name: str) -> QPointF:
-    place = next(place for one, place in window.bench.tray.seen().places() if one == name)
+    place = next(place for one, place in window.tray.seen().places() if one == name)
     return window.bench.to_widget(place)
 
 
@@ -179,7 +179,7 @@ def test_what_is_dragged_above_the_horizon_stays_before_the_eye(made: Any) -> No
     # The eye above the slab, looking out over one corner of the tray, which is turned round to behind the eye.
     choose(made, "slab")
     before = part(made, "slab")
-    corner = bench.tray.seen().places()[2][1]
+    corner = made.tray.seen().places()[2][1]
     out = (corner - before.ground.middle)[:2] / np.linalg.norm((corner - before.ground.middle)[:2])
     wide = replace(bench.camera.looking(float(np.degrees(np.arctan2(-out[0], out[1]))), 35.0), field=90.0, span=60.0)
     bench.glide_to(replace(wide, target=before.ground.middle + np.array([*(out * 20), 0.0])))
@@ -187,48 +187,48 @@ def test_what_is_dragged_above_the_horizon_stays_before_the_eye(made: Any) -> No
     start, to = grip_near(made, corner), bench.to_widget(before.ground.middle - np.array([*out, 0.0]))
     strokes.drag(bench, {"left"}, start, to - start)
     assert np.isnan(bench.to_widget(2 * before.ground.middle - corner).x()), "or the test is none"
-    assert bench.tray.field.isVisible() and bench.rect().contains(bench.tray.field.geometry())
-    bench.tray.close_field()
+    assert made.tray.field.isVisible() and bench.rect().contains(made.tray.field.geometry())
+    made.tray.close_field()
 
 
 def grip_near(window: Any, place: np.ndarray) -> QPointF:
     return window.bench.to_widget(
-        min((one for _, one in window.bench.tray.seen().places()), key=lambda one: np.linalg.norm(one - place))
+        min((one for _, one in window.tray.seen().places()), key=lambda one: np.linalg.norm(one - place))
     )
 
 
 def test_a_number_typed_at_the_grip(made: Any) -> None:
     before = part(made)
     strokes.click(made.bench, grip(made, "lift"))
-    assert made.bench.tray.field.isVisible() and made.model.job.standings and part(made) is before
+    assert made.tray.field.isVisible() and made.model.job.standings and part(made) is before
     QTest.keyClick(made.bench, Qt.Key.Key_1)
-    assert made.bench.tray.field.hasFocus() and made.bench.tray.field.text() == "1"
-    QTest.keyClicks(made.bench.tray.field, "2.5")
-    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
-    assert moved(before, part(made)) == pytest.approx([0, 0, 12.5]) and not made.bench.tray.field.isVisible()
+    assert made.tray.field.hasFocus() and made.tray.field.text() == "1"
+    QTest.keyClicks(made.tray.field, "2.5")
+    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
+    assert moved(before, part(made)) == pytest.approx([0, 0, 12.5]) and not made.tray.field.isVisible()
     # After a drag the number stands there and is replaced, not added to; one step undoes it.
     before, depth = part(made), made.model.document.can_undo
     strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
     QTest.keyClicks(made.bench, "7")
-    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
     assert moved(before, part(made)) == pytest.approx([7, 0, 0]) and made.model.document.can_undo == depth + 1
     # What was undone meanwhile is not undone once more by a number that comes late.
     first = part(made)
     strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
     made.do("job.undo")
-    made.bench.tray.field.setText("2")
-    made.bench.tray.field.setFocus()
-    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    made.tray.field.setText("2")
+    made.tray.field.setFocus()
+    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
     assert moved(first, part(made)) == pytest.approx([2, 0, 0])
     made.do("job.undo")
     strokes.click(made.bench, grip(made, "carry"))
     QTest.keyClicks(made.bench, "-4")
-    made.bench.tray.field.setText("-4 9")
-    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    made.tray.field.setText("-4 9")
+    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
     assert moved(before, part(made)) == pytest.approx([3, 9, 0])
     strokes.click(made.bench, grip(made, "spin"))
-    made.bench.tray.field.setText("far")
-    QTest.keyClick(made.bench.tray.field, Qt.Key.Key_Return)
+    made.tray.field.setText("far")
+    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
     assert "is no number" in made.notices.sentences[-1]
 
 
@@ -283,13 +283,13 @@ def test_several_move_as_one_and_keep_their_distance(made: Any) -> None:
 
 
 def test_slack_lines_end_at_the_margins_and_say_what_is_left(made: Any) -> None:
-    ground, lines = part(made).ground, made.bench.tray.slacks
+    ground, lines = part(made).ground, made.tray.slacks
     assert len(lines) == 5
     left, right, front, back, top = [mm for _, _, mm in lines]
     assert left == pytest.approx(ground.low[0] - 4) and right == pytest.approx(216 - ground.high[0])
     assert front == pytest.approx(ground.low[1] - 4) and back == pytest.approx(216 - ground.high[1]) and top == pytest.approx(228)
     made.slips.use_machine("dipper-260")
-    (far, end, slack), _ = made.bench.tray.slacks
+    (far, end, slack), _ = made.tray.slacks
     assert np.hypot(*end[:2]) == pytest.approx(125) and slack == pytest.approx(125 - np.hypot(*far[:2]))
 
 

@@ -113,7 +113,7 @@ class Hand:
         return f"{scheme.id} {gesture}"
 
     def drag_part(self) -> str:
-        tray = self.window.bench.tray.seen()
+        tray = self.window.tray.seen()
         at = self._place()
         if tray is not None and self.random.random() < 0.7:
             name, place = self.any_of(tray.places())

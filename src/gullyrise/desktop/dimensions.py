@@ -19,7 +19,7 @@ from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import Wording
 from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
-from gullyrise.desktop.bench.measure_hand import Shown, middle_of
+from gullyrise.desktop.bench.measure_hand import MeasureHand, Shown, middle_of
 from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.ports import FilePicker, Notifier
@@ -37,10 +37,13 @@ class Dimensions(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, model: BenchJob, notifier: Notifier, files: FilePicker, viewport: Bench, measuring: Measuring) -> None:
+    def __init__(
+        self, model: BenchJob, notifier: Notifier, files: FilePicker, viewport: Bench, hand: MeasureHand,
+        measuring: Measuring,
+    ) -> None:  # fmt: skip
         super().__init__()
         self._model, self._notifier, self._files = model, notifier, files
-        self._viewport, self._measuring = viewport, measuring
+        self._viewport, self._hand, self._measuring = viewport, hand, measuring
         self.chosen: int | None = None
         self.shown_on_bench = True
         self._model.job_changed.connect(self._job_changed)
@@ -53,7 +56,7 @@ class Dimensions(QObject):
 
     def settle(self) -> None:
         """Brings the bench in step."""
-        self._viewport.measure_hand.show_kept(self._kept_shown())
+        self._hand.show_kept(self._kept_shown())
 
     def _job_changed(self) -> None:
         if self.dimension(self.chosen) is None:

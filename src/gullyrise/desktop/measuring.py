@@ -18,10 +18,9 @@ from gullyrise.core.measuring.picks import Pick
 from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
-from gullyrise.desktop.bench.measure_hand import Shown, middle_of
+from gullyrise.desktop.bench.measure_hand import MeasureHand, Shown, middle_of
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.bench.snaps import Snap
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.panels.bench_bar import PickBar
@@ -45,12 +44,12 @@ class Measuring(QObject):
     changed = pyqtSignal()
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences, tasks: Crew, viewport: Bench,
+        self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences, tasks: Crew, hand: MeasureHand,
         bar: PickBar,
     ) -> None:  # fmt: skip
         super().__init__()
         self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
-        self._tasks, self._viewport, self._bar = tasks, viewport, bar
+        self._tasks, self._hand, self._bar = tasks, hand, bar
         self.picks: tuple[Pick, ...] = ()
         self.taken: Taken | None = None
         self.closely = False
@@ -60,7 +59,6 @@ class Measuring(QObject):
         self._by_clicks = False
         self._boxes: dict[tuple[int, int], Box] = {}
         self._errand: Errand | None = None
-        hand = self._viewport.measure_hand
         hand.picked.connect(self.take)
         hand.pointed.connect(self._point)
         self._model.selection_changed.connect(self._chosen_changed)
@@ -103,7 +101,7 @@ class Measuring(QObject):
     @property
     def by_clicks(self) -> bool:
         """Whether clicks on the bench pick what is to be measured."""
-        return self._viewport.measure_hand.active
+        return self._hand.active
 
     @property
     def picked_by_hand(self) -> bool:
@@ -113,8 +111,8 @@ class Measuring(QObject):
     def set_by_clicks(self, active: bool) -> None:
         if active == self.by_clicks:
             return
-        self._viewport.measure_hand.active = active
-        self._viewport.measure_hand.leave()
+        self._hand.active = active
+        self._hand.leave()
         self._bar.show_measuring(active)
         words = "click what is to be measured, then a second thing · Shift adds a third and more · Esc lets go" if active else ""
         self._status.show_tool(words)
@@ -122,12 +120,12 @@ class Measuring(QObject):
 
     def set_spots(self, spots: bool) -> None:
         """Clicks on a face take the place that was clicked, not the face."""
-        self._viewport.measure_hand.spots = spots
+        self._hand.spots = spots
         self.changed.emit()
 
     @property
     def spots(self) -> bool:
-        return self._viewport.measure_hand.spots
+        return self._hand.spots
 
     def _point(self, what: str) -> None:
         if not self.by_clicks:
@@ -137,7 +135,7 @@ class Measuring(QObject):
 
     def take_pointed(self) -> None:
         """What is under the pointer, whatever clicks pick."""
-        found = self._viewport.measure_hand.under_pointer()
+        found = self._hand.under_pointer()
         if found is None:
             self._notifier.say("There is nothing under the pointer to measure; point at a part.", False)
         else:
@@ -325,7 +323,7 @@ class Measuring(QObject):
 
     def settle(self) -> None:
         """Brings the bench in step."""
-        hand = self._viewport.measure_hand
+        hand = self._hand
         # What is chosen is marked as such already.
         held = tuple(self._snap_of(pick) for pick in self.picks if pick.what != "body") if self._by_clicks else ()
         hand.show(held, self._shown())

@@ -21,6 +21,7 @@ from gullyrise.core.placing.stretching import stretch_of
 from gullyrise.desktop import features
 from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.bench.tray import Grip, Tray, slack_lines
+from gullyrise.desktop.bench.tray_hand import TrayHand
 from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.name_words import some_of
@@ -43,10 +44,11 @@ class Placing(QObject):
 
     def __init__(
         self, parent: QObject, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences,
-        viewport: Bench, slip: PlacingSlip,
+        viewport: Bench, tray: TrayHand, slip: PlacingSlip,
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._model, self._notifier, self._preferences, self._viewport, self._slip = model, notifier, preferences, viewport, slip
+        self._tray = tray
         self.handles: bool | None = None
         """Whether the tray is shown under what is chosen; None while it comes and goes with the slip."""
         self._in_hand: list[Standing] = []
@@ -54,7 +56,7 @@ class Placing(QObject):
         """How many edits there were after the last drag."""
         self._outline = np.zeros((0, 3))
         self._taken = Box(np.zeros(3), np.zeros(3))
-        hand = self._viewport.tray
+        hand = tray
         hand.carried.connect(self._carried)
         hand.put.connect(self._put)
         hand.lamented.connect(lambda sentence: self._notifier.say(sentence, True))
@@ -313,13 +315,12 @@ class Placing(QObject):
 
     def settle(self) -> None:
         """Brings the tray and the slack lines in step with what is chosen."""
-        bench = self._viewport
         box = self.ground() if self.shows_handles and self._model.selection else None
         if box is None:
-            bench.tray.show_tray(None, [])
-        elif not bench.tray.carrying:
-            bench.tray.show_tray(Tray(box), self.slacks(box))
-        bench.tray.step, bench.tray.turn_step = self._preferences["place.step"], self._preferences["place.turn_step"]
+            self._tray.show_tray(None, [])
+        elif not self._tray.holds:
+            self._tray.show_tray(Tray(box), self.slacks(box))
+        self._tray.step, self._tray.turn_step = self._preferences["place.step"], self._preferences["place.turn_step"]
         self.changed.emit()
 
     def slacks(self, box: Box) -> list[tuple[Floats, Floats, float]]:
@@ -348,7 +349,7 @@ class Placing(QObject):
         self._model.carry({standing.id: standing.placement.then(move) for standing in self._in_hand}, move)
         box = self.ground()
         if box is not None:
-            self._viewport.tray.show_tray(Tray(box), self.slacks(box))
+            self._tray.show_tray(Tray(box), self.slacks(box))
 
     def _put(self, move: Transform | None, grip: Grip, again: bool) -> None:
         """What was carried is let go: one edit. again : a number typed for the same grip takes the place of the drag."""

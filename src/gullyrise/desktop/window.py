@@ -21,9 +21,12 @@ from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.actions.keys import KeyReader
 from gullyrise.desktop.actions.runner import ActionRunner
 from gullyrise.desktop.asking import Dialogs
+from gullyrise.desktop.bench.cut_hand import CutHand
 from gullyrise.desktop.bench.display import Display
+from gullyrise.desktop.bench.measure_hand import MeasureHand
 from gullyrise.desktop.bench.overlays import accept_files, dropped_files
 from gullyrise.desktop.bench.pointer import events
+from gullyrise.desktop.bench.tray_hand import TrayHand
 from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.bench_scene import BenchScene
@@ -116,6 +119,9 @@ class Window(QMainWindow):
     def _build(self) -> None:
         palette, model = self.wearing.palette, self.model
         self.bench = Bench(palette, model.job.machine)
+        self.cut_hand, self.tray, self.measure_hand = CutHand(self.bench), TrayHand(self.bench), MeasureHand(self.bench)
+        for tool in (self.cut_hand, self.tray, self.measure_hand):
+            self.bench.add_tool(tool)
         self.plate = MachinePlate(model, palette)
         self.shapes = Shapes(model)
         self.parts = PartsPanel(model, palette, self.shapes)
@@ -133,9 +139,9 @@ class Window(QMainWindow):
         self.pick_bar.move(8, 40)
         self.cutting = Cutting(model, self.notices, self.settings, self.crew, self.bench)
         self.strip = SectionStrip(self.cutting, palette)
-        self.measuring = Measuring(model, self.notices, self.hint, self.settings, self.crew, self.bench, self.pick_bar)
+        self.measuring = Measuring(model, self.notices, self.hint, self.settings, self.crew, self.measure_hand, self.pick_bar)
         self.measure_card = MeasureCard(self.measuring, palette)
-        self.dimensions = Dimensions(model, self.notices, self.dialogs, self.bench, self.measuring)
+        self.dimensions = Dimensions(model, self.notices, self.dialogs, self.bench, self.measure_hand, self.measuring)
         self.dimension_list = DimensionList(self.dimensions, palette)
         for foot in (self.measure_card, self.dimension_list):
             self.traveller.add_foot(foot)
@@ -197,7 +203,7 @@ class Window(QMainWindow):
         )  # fmt: skip
         self.cards = Cards(model, self.runner, self.wearing, bench, self.card)
         self.choosing = Choosing(model, notices, bench, self.measuring, self.pick_bar)
-        self.placing = Placing(self, model, notices, self.hint, settings, bench, self.slip)
+        self.placing = Placing(self, model, notices, self.hint, settings, bench, self.tray, self.slip)
         self.slips = Slips(model, notices, settings, self.runner, self.floating, self.placing, self.slip, self.suggestions)
         self.sheets = Sheets(self, model, self.wearing, settings, self.runner, self.slips)
         panels = Panels(
@@ -233,7 +239,7 @@ class Window(QMainWindow):
         model = self.model
         runner, cutting = self.runner, self.cutting
         connect_cutting(
-            runner, self.settings, self.hint, self.bench, self.scene, cutting, self.strip, self.split_slip, self.profiling
+            runner, self.settings, self.hint, self.cut_hand, self.scene, cutting, self.strip, self.split_slip, self.profiling
         )
         connect_measuring(
             runner, self.notices, self.traveller, self.measuring, self.measure_card, self.dimensions, self.dimension_list

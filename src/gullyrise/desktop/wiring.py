@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gullyrise.desktop.bench.widget import Bench
+from gullyrise.desktop.bench.cut_hand import CutHand
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.bench_scene import BenchScene
 from gullyrise.desktop.cutting import Cutting
@@ -33,11 +33,10 @@ def connect_judging(
 
 
 def connect_cutting(
-    commands: Commands, preferences: Preferences, status: StatusLine, bench: Bench, scene: BenchScene, cutting: Cutting,
+    commands: Commands, preferences: Preferences, status: StatusLine, hand: CutHand, scene: BenchScene, cutting: Cutting,
     strip: SectionStrip, split: SplitSlip, profiling: Profiling,
 ) -> None:  # fmt: skip
     """The strip and the frame on the bench with the cuts."""
-    hand = bench.cut_hand
     strip.wanted.connect(commands.do)
     strip.moved.connect(cutting.move_to)
     strip.slab.connect(cutting.keep_slab)

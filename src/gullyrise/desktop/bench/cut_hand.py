@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import numpy as np
-from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Floats, Points
 from gullyrise.desktop.bench import by_ray
+from gullyrise.desktop.bench.painted_bench import PaintedBench
+from gullyrise.desktop.bench.panes import Pane
+from gullyrise.desktop.bench.tool import Tool, Touch
 from gullyrise.desktop.theme.look import type_of
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.bench.panes import Pane
-    from gullyrise.desktop.bench.widget import Bench
 
 Grip = Literal["slide", "tilt-sideways", "tilt-over"]
 WORDS: dict[Grip, str] = {
@@ -30,24 +29,25 @@ _DEGREES_PER_PIXEL = 0.4
 _FINE = 0.1
 
 
-class CutHand(QObject):
+class CutHand(Tool):
     """dragged : the cut as it has come;  held : words for the hint line, or empty."""
 
+    order, over = 0, 0
     dragged = pyqtSignal(object)
     held = pyqtSignal(str)
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, bench: PaintedBench) -> None:
         super().__init__(bench)
         self._bench = bench
         self.cut: Cut | None = None
         self.box: Box | None = None
-        self.over: Grip | None = None
+        self.pointed: Grip | None = None
         self._frame: Points | None = None
         self._hold: tuple[Grip, Cut, Floats, tuple[float, float]] | None = None
         self._last = 0.0
 
     @property
-    def dragging(self) -> bool:
+    def holds(self) -> bool:
         return self._hold is not None
 
     def show_cut(self, cut: Cut | None, box: Box | None) -> None:
@@ -55,7 +55,7 @@ class CutHand(QObject):
         self.cut, self.box = cut, box
         self._frame = _frame_of(cut, box) if cut is not None and box is not None else None
         if cut is None:
-            self._hold, self.over = None, None
+            self._hold, self.pointed = None, None
         if not self._bench.in_motion:
             # Else it is painted with the picture that is on its way.
             self._bench.update()
@@ -94,9 +94,10 @@ class CutHand(QObject):
         best = int(np.argmin(away))
         return places[best][0] if away[best] <= _REACH else None
 
-    def press(self, local: tuple[float, float], buttons: frozenset[str]) -> bool:
+    def press(self, touch: Touch) -> bool:
         """Whether the stroke that begins is one of the frame."""
-        if self.cut is None or buttons != {"left"} or self._bench.hand.next_left is not None:
+        local = touch.local
+        if self.cut is None or touch.buttons != {"left"} or self._bench.hand.next_left is not None:
             return False
         grip = self.grip_at(local)
         if grip is None:
@@ -105,10 +106,11 @@ class CutHand(QObject):
         self.held.emit("Ctrl moves it finely · Esc lets go")
         return True
 
-    def move(self, local: tuple[float, float], keys: frozenset[str]) -> bool:
+    def move(self, touch: Touch) -> bool:
         """Whether the pointer moved the cut."""
         if self._hold is None:
             return False
+        local, keys = touch.local, touch.keys
         grip, cut, at, start = self._hold
         fine = _FINE if "ctrl" in keys else 1.0
         if grip == "slide":
@@ -154,8 +156,8 @@ class CutHand(QObject):
     def hover(self, local: tuple[float, float]) -> bool:
         """Whether the pointer is over a grip."""
         over = self.grip_at(local)
-        if over != self.over:
-            self.over = over
+        if over != self.pointed:
+            self.pointed = over
             if over is None:
                 self._bench.unsetCursor()
             else:
@@ -179,7 +181,7 @@ class CutHand(QObject):
         painter.drawPolygon(rim)
         painter.setPen(QPen(palette.colour("accent"), 2))
         painter.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
-        held = self._hold[0] if self._hold is not None else self.over
+        held = self._hold[0] if self._hold is not None else self.pointed
         for (grip, _), at in zip(places.items(), ends[1:].tolist(), strict=True):
             strong = grip == held
             painter.setPen(QPen(palette.colour("panel"), 1.5))

@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from gullyrise.core.geometry import Floats
 from gullyrise.core.measuring.picks import Pick
 from gullyrise.desktop.bench import marks
+from gullyrise.desktop.bench.painted_bench import PaintedBench
+from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.snaps import WORDS, Snap, snap_at
+from gullyrise.desktop.bench.tool import Tool
 from gullyrise.desktop.theme.look import type_of
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.bench.panes import Pane
-    from gullyrise.desktop.bench.widget import Bench
 
 AXES = ("axis_x", "axis_y", "axis_z")
 _Ends = tuple[tuple[float, float, float], tuple[float, float, float]]
@@ -40,13 +38,14 @@ class Shown:
     strong: bool = True
 
 
-class MeasureHand(QObject):
+class MeasureHand(Tool):
     """picked : (a Pick or None, whether to add);  pointed : words on what a click would take, or empty."""
 
+    order, over = 2, 1
     picked = pyqtSignal(object, bool)
     pointed = pyqtSignal(str)
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, bench: PaintedBench) -> None:
         super().__init__(bench)
         self._bench = bench
         self.active = False
@@ -65,7 +64,11 @@ class MeasureHand(QObject):
         place = self._bench.pointer_place()
         return self.under(place) if place is not None else None
 
-    def hover(self, local: tuple[float, float]) -> None:
+    @property
+    def takes_clicks(self) -> bool:
+        return self.active
+
+    def point(self, local: tuple[float, float]) -> None:
         found = self.under(local)
         before = self.near
         self.near = found

@@ -3,24 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QLineEdit
 
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.bench import tray_painted
+from gullyrise.desktop.bench.painted_bench import PaintedBench
+from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
+from gullyrise.desktop.bench.tool import Tool, Touch
 from gullyrise.desktop.bench.tray import GRIPS, REACH, Grip, Hold, Tray, amount_from, move_of, words_of
 from gullyrise.desktop.panels.number_field import accept, refuse
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.bench.panes import Pane
-    from gullyrise.desktop.bench.widget import Bench
-
 
 _APART = 2.2
 """Reaches between two grips at least."""
@@ -28,24 +25,25 @@ _LEAST_FRAME = 74.0
 """Pixels that a side of the frame is at least."""
 
 
-class TrayHand(QObject):
+class TrayHand(Tool):
     """carried : the move so far, while a grip is dragged;  put : at its end (move, grip, whether it replaces the one before)
     lamented : a sentence on what was typed;  held : words for the hint line, or empty
     """
 
+    order, over = 1, 2
     carried = pyqtSignal(object)
     put = pyqtSignal(object, str, bool)
     lamented = pyqtSignal(str)
     held = pyqtSignal(str)
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, bench: PaintedBench) -> None:
         super().__init__(bench)
         self._bench = bench
         self.tray: Tray | None = None
         self.slacks: list[tuple[Floats, Floats, float]] = []
         self.step, self.turn_step = 1.0, 15.0
         self.hold: Hold | None = None
-        self.over: Grip | None = None
+        self.pointed: Grip | None = None
         self._amount = np.zeros(2)
         self._pending: tuple[Hold, QPointF] | None = None
         self._last: Hold | None = None
@@ -58,7 +56,7 @@ class TrayHand(QObject):
         self.field.hide()
 
     @property
-    def carrying(self) -> bool:
+    def holds(self) -> bool:
         """Whether something is in the hand."""
         return self.hold is not None
 
@@ -98,12 +96,11 @@ class TrayHand(QObject):
         best = int(np.argmin(away))
         return places[best] if away[best] <= REACH else None
 
-    def press(
-        self, motion: str, place: QPointF, local: tuple[float, float], buttons: frozenset[str], keys: frozenset[str]
-    ) -> bool:
+    def press(self, touch: Touch) -> bool:
         """Whether the stroke that begins is one of the tray. A drag of the chosen thing itself becomes one once it moves."""
         self._pending = None
-        if self.tray is None or buttons != {"left"} or self._bench.hand.next_left is not None:
+        local, keys = touch.local, touch.keys
+        if self.tray is None or touch.buttons != {"left"} or self._bench.hand.next_left is not None:
             return False
         self.close_field()
         found = self.grip_at(local)
@@ -111,14 +108,15 @@ class TrayHand(QObject):
             grip, at = found
             self._begin(Hold(grip, self.tray.box, at), local, keys)
             return True
-        if not keys and self._bench.hand.left_is_free(motion):
+        if not keys and self._bench.hand.left_is_free(touch.motion):
             hit = self._bench.hit_at(local)
             if hit is not None and self._bench.scene.items[hit.item].selected:
-                self._pending = (Hold("carry", self.tray.box, hit.point), place)
+                self._pending = (Hold("carry", self.tray.box, hit.point), touch.place)
         return False
 
-    def move(self, place: QPointF, local: tuple[float, float], keys: frozenset[str]) -> bool:
+    def move(self, touch: Touch) -> bool:
         """Whether the pointer moved something."""
+        place = touch.place
         if self._pending is not None:
             hold, start = self._pending
             if abs(place.x() - start.x()) + abs(place.y() - start.y()) <= GESTURE_AFTER:
@@ -129,7 +127,7 @@ class TrayHand(QObject):
         hold_now = self.hold
         if hold_now is None:
             return False
-        self._amount = self._dragged(hold_now, local, keys)
+        self._amount = self._dragged(hold_now, touch.local, touch.keys)
         self.carried.emit(move_of(hold_now.grip, self._amount, hold_now.box))
         self._bench.update()
         return True
@@ -162,8 +160,8 @@ class TrayHand(QObject):
         """Whether the pointer is over a grip."""
         found = self.grip_at(local)
         over = found[0] if found is not None else None
-        if over != self.over:
-            self.over = over
+        if over != self.pointed:
+            self.pointed = over
             if over is None:
                 self._bench.unsetCursor()
                 self.held.emit("")
@@ -249,7 +247,7 @@ class TrayHand(QObject):
         palette, bench = self._bench.palette_worn, self._bench
         size = pane.size()
         tray_painted.slack(painter, pane.camera, size, self.slacks, palette)
-        grip = self.hold.grip if self.hold is not None else self.over
+        grip = self.hold.grip if self.hold is not None else self.pointed
         if self.hold is None or self.hold.grip not in ("spin", "tilt-x", "tilt-y"):
             tray_painted.tray(painter, pane.camera, size, tray, grip, palette)
         if self.hold is not None and pane is bench.panes.active:

@@ -20,15 +20,13 @@ from PyQt6.QtGui import (
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import overlays, picking
 from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.cut_hand import CutHand
-from gullyrise.desktop.bench.measure_hand import MeasureHand
 from gullyrise.desktop.bench.painted_bench import PaintedBench
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Feature, Hit, Kind
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
 from gullyrise.desktop.bench.pointer.schemes import GESTURES
-from gullyrise.desktop.bench.tray_hand import TrayHand
+from gullyrise.desktop.bench.tool import Tool, Touch
 from gullyrise.desktop.instruments.bearing_dial import DialLook
 from gullyrise.desktop.theme.palette import Palette
 
@@ -69,9 +67,7 @@ class Bench(PaintedBench):
         self.kind: Kind = "body"
         self._keys: frozenset[str] = frozenset()
         self._armed = False
-        self.tray = TrayHand(self)
-        self.cut_hand = CutHand(self)
-        self.measure_hand = MeasureHand(self)
+        self._tools: list[Tool] = []
         self._last_click: tuple[float, float, Camera, list[tuple[int, int] | Feature], int] | None = None
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -85,9 +81,17 @@ class Bench(PaintedBench):
         self.stop_drawing()
 
     def paint_tray(self, painter: QPainter, pane: Pane) -> None:
-        self.cut_hand.paint(painter, pane)
-        self.measure_hand.paint(painter, pane)
-        self.tray.paint(painter, pane)
+        for tool in sorted(self._tools, key=lambda tool: tool.over):
+            tool.paint(painter, pane)
+
+    def add_tool(self, tool: Tool) -> None:
+        """One more hand that is asked before the view is turned."""
+        self._tools = sorted([*self._tools, tool], key=lambda tool: tool.order)
+
+    @property
+    def _held(self) -> Tool | None:
+        """The tool that has something in the hand."""
+        return next((tool for tool in self._tools if tool.holds), None)
 
     def stop_drawing(self) -> None:
         super().stop_drawing()
@@ -117,14 +121,13 @@ class Bench(PaintedBench):
         self._pressed("drag", event.position(), events.buttons_of(event.buttons()), events.keys_of(event.modifiers()))
 
     def _pressed(self, motion: str, place: QPointF, buttons: frozenset[str], keys: frozenset[str]) -> None:
-        local = self._at(place)
-        if self.cut_hand.press(local, buttons):
+        touch = Touch(motion, place, self._at(place), buttons, keys)
+        if any(tool.press(touch) for tool in self._tools):
             return
-        if not self.tray.press(motion, place, local, buttons, keys):
-            if self.tray.carrying:
-                # A second button while something is carried: it stays in the hand, and the view may be turned meanwhile.
-                buttons = buttons - {"left"}
-            self.hand.press(motion, buttons, *local, keys)
+        if self._held is not None:
+            # A second button while something is carried: it stays in the hand, and the view may be turned meanwhile.
+            buttons = buttons - {"left"}
+        self.hand.press(motion, buttons, *touch.local, keys)
 
     def _put_down(self) -> None:
         """A stroke begins: the view stays where it is on its way."""
@@ -147,19 +150,16 @@ class Bench(PaintedBench):
         self._moved(event.position(), events.keys_of(event.modifiers()))
 
     def _moved(self, place: QPointF, keys: frozenset[str]) -> None:
-        if self.cut_hand.dragging:
-            self._pointer = place
-            self.cut_hand.move(self.panes.active.local(place), keys)
-            return
-        if self.hand.stroke is None or self.tray.carrying:
-            if self.tray.carrying:
-                self._pointer = place
-                self.tray.move(place, self.panes.active.local(place), keys)
-            else:
-                self._hover(place)
+        held = self._held
+        if held is None and self.hand.stroke is None:
+            self._hover(place)
             return
         self._pointer = place
-        if self.tray.move(place, self.panes.active.local(place), keys):
+        touch = Touch("drag", place, self.panes.active.local(place), keys=keys)
+        if held is not None:
+            held.move(touch)
+            return
+        if any(tool.move(touch) for tool in self._tools) or self.hand.stroke is None:
             return
         if self.hand.move(*self.panes.active.local(place), keys):
             if self.hand.stroke.wanted is not None:
@@ -171,9 +171,7 @@ class Bench(PaintedBench):
             self._released(event.position(), events.keys_of(event.modifiers()))
 
     def _released(self, place: QPointF, keys: frozenset[str]) -> None:
-        if self.cut_hand.release():
-            return
-        if self.tray.release():
+        if any(tool.release() for tool in self._tools):
             self.hand.abandon()
             return
         moved = self.hand.stroke is not None and self.hand.stroke.moved
@@ -218,12 +216,12 @@ class Bench(PaintedBench):
         place, keys, buttons = event.position(), events.keys_of(event.modifiers()), events.buttons_of(event.buttons())
         event.accept()
         held = self.hand.stroke.buttons if self.hand.stroke is not None else frozenset[str]()
-        if self.tray.carrying or self.cut_hand.dragging:
+        if self._held is not None:
             held |= {"left"}
         if buttons and buttons > held:
             self._put_down()
             self._pressed("stroke", place, buttons, keys)
-        elif (self.hand.stroke is not None or self.tray.carrying or self.cut_hand.dragging) and not held <= buttons:
+        elif (self.hand.stroke is not None or self._held is not None) and not held <= buttons:
             self._released(place, keys)
         else:
             self._moved(place, keys)
@@ -240,7 +238,7 @@ class Bench(PaintedBench):
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and not self.tray.type_key(event):
+        if event is not None and not any(tool.type_key(event) for tool in self._tools):
             super().keyPressEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
@@ -251,19 +249,26 @@ class Bench(PaintedBench):
     def leaveEvent(self, event: QEvent | None) -> None:
         self._hovered, self._hover_feature = None, None
         self._pointer = None
-        self.measure_hand.leave()
+        for tool in self._tools:
+            tool.leave()
         self.pointed.emit(None, "")
         self.click_changed.emit("")
         self.update()
 
     def clicked(self, button: str, x: float, y: float, keys: frozenset[str]) -> None:
-        if button == "left" and self.measure_hand.active:
-            self.measure_hand.click((x, y), add=bool({"ctrl", "shift"} & keys))
+        taker = self._taker
+        if button == "left" and taker is not None:
+            taker.click((x, y), add=bool({"ctrl", "shift"} & keys))
         elif button == "left":
             self.picked.emit(self._next_behind(x, y), "ctrl" in keys)
         elif button == "right":
             place = QPoint(int(x) + self.panes.active.rect.x(), int(y) + self.panes.active.rect.y())
             self.card_wanted.emit(place, self._hit(x, y))
+
+    @property
+    def _taker(self) -> Tool | None:
+        """The tool that takes clicks now."""
+        return next((tool for tool in self._tools if tool.takes_clicks), None)
 
     def _next_behind(self, x: float, y: float) -> tuple[int, int] | Feature | None:
         """What a click takes: the foremost thing there is; clicked again at the same place, the one behind it."""
@@ -342,8 +347,8 @@ class Bench(PaintedBench):
     def drop_tool(self) -> None:
         """Lets go of a rectangle, or puts back what is carried; never moves the view."""
         self.hand.drop()
-        self.cut_hand.drop()
-        self.tray.drop()
+        for tool in self._tools:
+            tool.drop()
         self._armed = False
         self.unsetCursor()
         self.tool_dropped.emit()
@@ -356,13 +361,16 @@ class Bench(PaintedBench):
         if self._moving:
             # Naming waits until the picture stands: it must not slow the turning.
             return
-        if self.tray.hover(local) or self.cut_hand.hover(local):
-            self.update()
+        # Each is told, so that what the pointer has left is no longer marked.
+        for tool in self._tools:
+            if tool.hover(local):
+                self.update()
         found = self.panes.active.depth_under(*local)
         number = found[1] if found is not None and 0 <= found[1] < len(self.scene.items) else None
         feature = None
-        if self.measure_hand.active:
-            self.measure_hand.hover(local)
+        taker = self._taker
+        if taker is not None:
+            taker.point(local)
         elif number is not None and self.kind != "body":
             hit = self._hit(*local)
             feature = self._feature(hit) if hit is not None else None
