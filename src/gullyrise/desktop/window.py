@@ -396,9 +396,9 @@ class Window(QMainWindow):
         self.mishaps.end()
         model = self.model
         for close in (
-            self.opening.keep_recent, self._close_dialogs, self.bench.stop_drawing, self.meeting.close, self.cutting.close_up,
-            self.evidence_shown.close, self.history.close, self.keeping.close, model.receiving.close, model.judging.close,
-            model.between.close, self.crew.close, self.garbage.close,
+            self.opening.keep_recent, self._close_dialogs, self._stop_listening, self.bench.stop_drawing, self.meeting.close,
+            self.cutting.close_up, self.evidence_shown.close, self.history.close, self.keeping.close,
+            model.receiving.close, model.judging.close, model.between.close, self.crew.close, self.garbage.close,
         ):  # fmt: skip
             try:
                 close()
@@ -409,6 +409,8 @@ class Window(QMainWindow):
     def _close_dialogs(self) -> None:
         for dialog in self.findChildren(QDialog):
             dialog.close()
+
+    def _stop_listening(self) -> None:
         application = QApplication.instance()
         if application is not None:
             application.removeEventFilter(self.keys)
