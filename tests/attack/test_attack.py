@@ -93,3 +93,5 @@ def test_the_window_goes_on_whatever_fails_in_it(window: Any, rich: Any, tmp_pat
         fault = windows.broken_fault(made, which, str(rich[2] / "lug-1.stl"), chance, tmp_path)
         assert not fault, fault
     made.mishaps.met.clear()
+    # A picture that was made to fail is told as one.
+    made.notices.sentences.clear()

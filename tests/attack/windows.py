@@ -54,9 +54,9 @@ def opened_fault(made: Any, case: Case, before: JobForm, store: Store, folder: P
     data = path.read_bytes()
     copy.unlink(missing_ok=True)
     said = len(made.notices.sentences)
-    edits = made.model.document.can_undo
+    edits = made.model.document.steps
     made.job_file.open(str(path))
-    if not _comes(made, lambda: made.model.document.can_undo > edits or len(made.notices.sentences) > said):
+    if not _comes(made, lambda: made.model.document.steps > edits or len(made.notices.sentences) > said):
         return "it never opens, and nothing is said"
     made.model.judging.cancel_all()
     if not made.wait_until_idle(_PATIENCE):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -17,6 +18,7 @@ from gullyrise.core.geometry.arrays import unit_rows
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.demo import FILES
+from gullyrise.desktop.bench import renderer, stage
 from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.measures import scale_for
@@ -24,6 +26,7 @@ from gullyrise.desktop.bench.picking import Finder
 from gullyrise.desktop.bench.renderer import Pace, Renderer
 from gullyrise.desktop.bench.requests import Frame, Request
 from gullyrise.desktop.bench.scene import Item, Scene
+from gullyrise.desktop.bench.stage import Stage
 from gullyrise.desktop.theme.palette import LIMESTONE
 
 SIZE = (420, 300)
@@ -195,6 +198,42 @@ def test_requests_replace_one_another_pane_by_pane(listener: Listener) -> None:
     listener.until(lambda frame: frame.request.number == other and frame.final)
     fresh = listener.frames[before:]
     assert sum(frame.request.pane == "one" for frame in fresh) < 30, "most were overtaken, the newest was drawn"
+
+
+def test_a_bench_that_was_emptied_lets_go_of_its_drawing_and_draws_the_same_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    made: list[int] = []
+    closed: list[int] = []
+
+    class Watched(Stage):
+        def __init__(self) -> None:
+            super().__init__()
+            made.append(1)
+
+        def close(self) -> None:
+            super().close()
+            closed.append(1)
+
+    monkeypatch.setattr(stage, "Stage", Watched)
+    monkeypatch.setattr(stage, "_WORN", 2)
+    monkeypatch.setattr(renderer, "_REST", 0.2)
+    listener = Listener()
+    scenes = [Scene((item(trimesh.creation.icosphere(3, radius=9), number),), default_machine(), LIMESTONE) for number in (1, 2)]
+    camera = Camera(target=np.zeros(3)).framing(scenes[0].box, *SIZE)
+    seen = [still(listener, scene, camera) for scene in scenes]
+    time.sleep(0.6)
+    assert closed == [], "it rests only where nothing stands"
+    still(listener, Scene((), default_machine(), LIMESTONE), camera)
+    end = time.monotonic() + 20
+    while not closed and time.monotonic() < end:
+        time.sleep(0.02)
+    assert len(closed) == 1
+    for before, scene in zip(seen, scenes, strict=True):
+        after = still(listener, scene, camera)
+        assert np.array_equal(before.pixels, after.pixels) and np.array_equal(before.owners, after.owners)
+    assert len(made) == 2
+    listener.renderer.end()
+    listener.renderer.join(20)
+    assert listener.laments == [] and len(closed) == 2
 
 
 def test_what_is_hidden_and_what_is_cut_is_not_drawn(listener: Listener) -> None:

@@ -163,6 +163,33 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     mine.let_go()
 
 
+@pytest.mark.parametrize("what", ["opening.keep_recent", "meeting.companion.close", "history.close"])
+def test_work_is_kept_whatever_else_fails_as_the_window_closes(
+    window: Any, tmp_path: Path, what: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    worked = window(*parts(tmp_path))
+    worked.model.select({worked.model.job.standings[0].id})
+    worked.placing.turn(2, 45)
+    kept = state(worked)
+    *way, name = what.split(".")
+    owner = worked
+    for step in way:
+        owner = getattr(owner, step)
+    real = getattr(owner, name)
+
+    def fails() -> None:
+        real()
+        raise RuntimeError(f"{what} fails on purpose")
+
+    with monkeypatch.context() as broken:
+        broken.setattr(owner, name, fails)
+        worked.close()
+    assert "fails on purpose" in capsys.readouterr().err
+    (found,) = left_behind()
+    found.let_go()
+    assert as_bytes(found.form.model_copy(update={"name": ""})) == kept
+
+
 def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp_path: Path) -> None:
     worked = window(*parts(tmp_path, 2))
     worked.model.select({worked.model.job.standings[0].id})

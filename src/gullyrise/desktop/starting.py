@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import machine_named
 from gullyrise.desktop.log import begin_log
-from gullyrise.desktop.memory import large_blocks_apart
+from gullyrise.desktop.memory import hold_together
 from gullyrise.desktop.settings.store import Settings
 from gullyrise.desktop.theme.look import dress, load_typeface
 from gullyrise.desktop.theme.palette import THEMES
@@ -47,7 +47,7 @@ def start(argv: list[str]) -> tuple[QApplication, Window]:
     QLocale.setDefault(plain_locale())
     # The thread that draws takes many short steps; at the usual 5 ms it would wait that long for the interface before each.
     sys.setswitchinterval(0.001)
-    large_blocks_apart()
+    hold_together()
     begin_log()
     settings = Settings()
     dress(application, THEMES[settings["looks.theme"]])

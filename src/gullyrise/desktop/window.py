@@ -50,7 +50,7 @@ from gullyrise.desktop.looking import Looking
 from gullyrise.desktop.matrix import Matrix
 from gullyrise.desktop.measuring import Measuring
 from gullyrise.desktop.meeting import Meeting
-from gullyrise.desktop.mishaps import Mishaps
+from gullyrise.desktop.mishaps import Mishaps, tell
 from gullyrise.desktop.opening import Opening
 from gullyrise.desktop.panels.action_finder import ActionFinder
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
@@ -414,25 +414,27 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.mishaps.end()
-        self.opening.keep_recent()
+        model = self.model
+        for close in (
+            self.opening.keep_recent, self._close_dialogs, self._stop_listening, self.bench.stop_drawing, self.meeting.close,
+            self.cutting.close_up, self.evidence_shown.close, self.history.close, self.keeping.close,
+            model.receiving.close, model.judging.close, model.between.close, self.crew.close, self.garbage.close,
+        ):  # fmt: skip
+            try:
+                close()
+            except Exception as error:  # What fails must not keep the rest from ending: the work is kept among that.
+                tell(error)
+        super().closeEvent(event)
+
+    def _close_dialogs(self) -> None:
         for dialog in self.findChildren(QDialog):
             dialog.close()
+
+    def _stop_listening(self) -> None:
         application = QApplication.instance()
         if application is not None:
             application.removeEventFilter(self.keys)
             application.removeEventFilter(self.homing)
-        self.bench.stop_drawing()
-        self.meeting.close()
-        self.cutting.close_up()
-        self.evidence_shown.close()
-        self.history.close()
-        self.keeping.close()
-        self.model.receiving.close()
-        self.model.judging.close()
-        self.model.between.close()
-        self.crew.close()
-        self.garbage.close()
-        super().closeEvent(event)
 
     def wait_until_idle(self, timeout_s: float) -> bool:
         """Processes events until no loading or checking runs and the picture is current; False at the time limit."""

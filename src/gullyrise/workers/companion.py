@@ -148,10 +148,14 @@ class Companion:
     def _start(self) -> Connection:
         context = forks.context()
         self._pipe, theirs = context.Pipe()
-        self._process = context.Process(target=_serve, args=(theirs,), daemon=True)
-        with no_main_module():
-            self._process.start()
-        theirs.close()
+        fresh = context.Process(target=_serve, args=(theirs,), daemon=True)
+        try:
+            with no_main_module():
+                fresh.start()
+        finally:
+            theirs.close()
+        # Only now: one that has not begun cannot be ended, and the window may be closing.
+        self._process = fresh
         os.set_blocking(self._pipe.fileno(), False)
         self._known = set()
         return self._pipe

@@ -11,6 +11,7 @@ from gullyrise.core.geometry.arrays import Bools, Floats, Ints
 from gullyrise.core.geometry.topology import Edges, edges_of, shells_of
 from gullyrise.core.geometry.winding import inside
 
+_ROUNDING = 1e-12
 _STRAY_REACH = 0.02
 _STRAY_AREA = 1e-3
 
@@ -57,7 +58,9 @@ def shells_in(mesh: Mesh, edges: Edges | None = None) -> Shells:
     corners = mesh.vertices[mesh.faces] - mesh.box.middle
     each = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
     volume: Floats = np.asarray(np.bincount(of, weights=each, minlength=count), dtype=np.float64)
-    cavity, inside_out = _negatives(mesh, of, volume, ~odd)
+    # What encloses nothing, such as a flat piece closed by its own other side, has no way that it could be turned.
+    encloses = np.abs(volume) > _ROUNDING * np.bincount(of, weights=np.abs(each), minlength=count)
+    cavity, inside_out = _negatives(mesh, of, volume, ~odd & encloses)
     return Shells(of, volume, ~odd, cavity, inside_out, _strays(mesh, of, count) & ~cavity)
 
 

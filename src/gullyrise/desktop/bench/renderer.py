@@ -19,6 +19,8 @@ from gullyrise.desktop.mishaps import tell
 
 _NICE = 5
 _QUIET = 0.06
+_REST = 3.0
+"""Seconds after which a bench that was emptied lets go of all that was made for drawing: the library keeps what it compiled."""
 
 
 class Pace:
@@ -72,17 +74,25 @@ class Renderer(threading.Thread):
         # The interface comes before its pictures; the threads that draw in software inherit this.
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
         stage: Any = None
+        frozen = False
         while True:
-            request = self._next()
+            request = self._next(may_rest=stage is not None and stage.was_emptied)
             if self._ended:
                 break
+            if request is None and not self._to_polish:
+                # Many parts later it would hold some fifty MB more than a fresh one.
+                stage.close()
+                stage = None
+                continue
             if stage is None:
                 # VTK takes half a second to come in; the window has been painted by now.
                 from gullyrise.desktop.bench.stage import Stage
 
                 stage = Stage()
-                # Its many thousand objects stay: looking through them at each full collection would stall the window.
-                gc.freeze()
+                if not frozen:
+                    # Its many thousand objects stay: looking through them at each full collection would stall the window.
+                    gc.freeze()
+                    frozen = True
             try:
                 if request is None:
                     self._polish(stage)
@@ -94,10 +104,11 @@ class Renderer(threading.Thread):
         if stage is not None:
             stage.close()
 
-    def _next(self) -> Request | None:
-        """Waits for a request; None where all has been still for a moment and a picture waits to be drawn more finely."""
+    def _next(self, *, may_rest: bool) -> Request | None:
+        """Waits for a request; None where all has been still for a moment and a picture waits to be drawn more finely, or for
+        longer where there may be a rest."""
         with self._wake:
-            quiet = _QUIET if self._to_polish else None
+            quiet = _QUIET if self._to_polish else _REST if may_rest else None
             if not self._wake.wait_for(lambda: bool(self._wanted) or self._ended, quiet) or self._ended:
                 return None
             # A picture in motion goes before those that stand still.

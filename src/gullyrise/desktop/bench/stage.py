@@ -19,6 +19,8 @@ from gullyrise.desktop.bench.scene import Scene
 _PLAIN_STRETCH = (1.0, 1.0, 1.0)
 _MANY_BODIES = 60
 _FINE_BELOW = 150_000
+_WORN = 50
+"""Bodies that were made for drawing, after which starting anew is worth its while."""
 
 
 class Stage:
@@ -40,6 +42,7 @@ class Stage:
             light.SetIntensity(strength)
             self._view.AddLight(light)
         self._scene: Scene | None = None
+        self._made = 0
         self._stretch = _PLAIN_STRETCH
         self._drawn: dict[tuple[int, int], Drawn] = {}
         self._ground = Ground(self._view)
@@ -48,6 +51,11 @@ class Stage:
 
     def close(self) -> None:
         self._window.Finalize()
+
+    @property
+    def was_emptied(self) -> bool:
+        """Whether many bodies were drawn here one after another, and none stands any more."""
+        return self._made >= _WORN and self._scene is not None and not self._scene.items
 
     def set_scene(self, scene: Scene) -> None:
         """Brings the actors in step; only what changed is made anew."""
@@ -76,6 +84,7 @@ class Stage:
             known = self._drawn.get(key)
             drawn = known or self._drawn.setdefault(key, Drawn.of(item))
             if known is None:
+                self._made += 1
                 self._view.AddActor(drawn.full)
                 paint(drawn.full, colours_of(item))
             elif drawn.item.values is not item.values or drawn.item.scale != item.scale:
