@@ -20,12 +20,12 @@ from benchmarks.timing import Ratio, best
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
-from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.picking import Finder
-from gullyrise.desktop.bench.renderer import Renderer
-from gullyrise.desktop.bench.requests import Frame, Request
-from gullyrise.desktop.bench.scene import Item, Scene
-from gullyrise.desktop.theme.palette import LIMESTONE
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.renderer import Renderer
+from gullyrise.drawing.requests import Frame, Request
+from gullyrise.drawing.scene import Item, Scene
 
 SIZE = (1280, 800)
 

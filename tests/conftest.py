@@ -14,9 +14,9 @@ import pytest
 from PyQt6 import sip
 from PyQt6.QtTest import QTest
 
-from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.log import end_log
 from gullyrise.desktop.sight import Sight
+from gullyrise.drawing.display import Display
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 faulthandler.enable()

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 
 from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.geometry import Box
-from gullyrise.desktop.bench.camera import NAMED, Camera
-from gullyrise.desktop.bench.measures import scale_for
-from gullyrise.desktop.bench.overlays import round_length
-from gullyrise.desktop.theme.palette import THEMES
+from gullyrise.drawing.camera import NAMED, Camera
+from gullyrise.drawing.colour_maps import scale_for
+from gullyrise.drawing.overlays import round_length
+from gullyrise.drawing.palette import THEMES
 
 BOX = Box(np.array([10.0, -20, 0]), np.array([60.0, 40, 35]))
 gesture = st.tuples(st.sampled_from(["turn", "slide", "zoom"]), st.floats(-400, 400), st.floats(-400, 400))

@@ -18,16 +18,16 @@ from gullyrise.core.geometry.arrays import unit_rows
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.demo import FILES
-from gullyrise.desktop.bench import renderer, stage
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.display import Display
-from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench.picking import Finder
-from gullyrise.desktop.bench.renderer import Pace, Renderer
-from gullyrise.desktop.bench.requests import Frame, Request
-from gullyrise.desktop.bench.scene import Item, Scene
-from gullyrise.desktop.bench.stage import Stage
-from gullyrise.desktop.theme.palette import LIMESTONE
+from gullyrise.drawing import renderer, stage
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.colour_maps import scale_for
+from gullyrise.drawing.display import Display
+from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.renderer import Pace, Renderer
+from gullyrise.drawing.requests import Frame, Request
+from gullyrise.drawing.scene import Item, Scene
+from gullyrise.drawing.stage import Stage
 
 SIZE = (420, 300)
 
@@ -42,7 +42,7 @@ class Listener:
 
     def __init__(self) -> None:
         self.frames: list[Frame] = []
-        self.laments: list[str] = []
+        self.laments: list[Exception] = []
         self._came = threading.Condition()
         self.renderer = Renderer(self._take, self.laments.append)
         self.renderer.start()

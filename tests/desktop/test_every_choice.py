@@ -19,7 +19,7 @@ from conftest import as_opened
 from gullyrise.desktop.actions.registry import all_actions
 from gullyrise.desktop.bench.pointer.schemes import READY
 from gullyrise.desktop.settings.rows import ROWS
-from gullyrise.desktop.theme.palette import LIMESTONE, SLATE
+from gullyrise.drawing.palette import LIMESTONE, SLATE
 
 
 def two_blocks_and_a_ball(path: Path) -> str:

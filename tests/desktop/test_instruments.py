@@ -14,11 +14,11 @@ from PyQt6.QtTest import QSignalSpy, QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from gullyrise.core.checks.protocol import FaceField
-from gullyrise.desktop.bench.measures import scale_for
-from gullyrise.desktop.bench.overlays import round_length
 from gullyrise.desktop.instruments.bearing_dial import BearingDial
 from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
-from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, Palette
+from gullyrise.drawing.colour_maps import scale_for
+from gullyrise.drawing.overlays import round_length
+from gullyrise.drawing.palette import LIMESTONE, SLATE, Palette
 
 
 def inked(picture: QImage) -> np.ndarray:

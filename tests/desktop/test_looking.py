@@ -17,8 +17,8 @@ from waiting import until
 
 from conftest import as_opened
 from gullyrise.demo import FILES
-from gullyrise.desktop.bench.camera import NAMED
 from gullyrise.desktop.picture import png_of
+from gullyrise.drawing.camera import NAMED
 
 
 @pytest.fixture(scope="module")
@@ -292,7 +292,7 @@ def test_views_are_saved_with_a_picture_named_gone_to_and_undone(made: Any) -> N
 
 
 def test_where_no_part_is_in_view_an_arrow_points_to_the_nearest(made: Any) -> None:
-    from gullyrise.desktop.bench.overlays import out_of_view
+    from gullyrise.drawing.overlays import out_of_view
 
     bench = made.bench
     made.do("view.front")

@@ -14,7 +14,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from conftest import as_opened
-from gullyrise.desktop.bench.scene import Item
+from gullyrise.drawing.scene import Item
 
 
 @pytest.fixture(scope="module")

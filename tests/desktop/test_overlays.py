@@ -16,13 +16,13 @@ from PyQt6.QtWidgets import QApplication
 from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.geometry import Box
 from gullyrise.core.machines.library import library, machine_named
-from gullyrise.desktop.bench import marks, overlays
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.display import PLAIN
-from gullyrise.desktop.bench.marks import Flag
-from gullyrise.desktop.bench.measures import scale_for
-from gullyrise.desktop.bench.ruler import ruler_marks
-from gullyrise.desktop.theme.palette import LIMESTONE
+from gullyrise.drawing import marks, overlays
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.colour_maps import scale_for
+from gullyrise.drawing.display import PLAIN
+from gullyrise.drawing.marks import Flag
+from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.ruler import ruler_marks
 
 SIZE = (640, 480)
 HERON = machine_named("heron-220")

@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.picking.prepared import prepared
-from gullyrise.desktop.bench import before_eye
-from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.picking import Feature, FeatureLines, Kind, bed_point, in_rectangle, own_lines
-from gullyrise.desktop.bench.scene import Item, Scene
-from gullyrise.desktop.theme.palette import LIMESTONE
+from gullyrise.drawing import before_eye
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.scene import Item, Scene
 
 SIZE = (800, 600)
 

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gullyrise.core.report.parts_list import bare
-from gullyrise.desktop.bench.display import SEEN_THROUGH
 from gullyrise.desktop.sight import Sight
+from gullyrise.drawing.display import SEEN_THROUGH
 
 KEYS = [(1, number) for number in range(6)]
 some = st.frozensets(st.sampled_from(KEYS))

@@ -14,12 +14,12 @@ from gullyrise.core.machines.library import default_machine
 from gullyrise.core.measuring.taking import take
 from gullyrise.core.part import Body
 from gullyrise.core.picking.prepared import prepared
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.picking import Finder, Hit
-from gullyrise.desktop.bench.scene import Item, Scene
 from gullyrise.desktop.bench.snaps import REACH, Snap, snap_at
-from gullyrise.desktop.theme.palette import LIMESTONE
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.display import Display
+from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.scene import Item, Scene
 
 SIZE = (900, 700)
 PLACE = Transform.turned(np.array([1.0, 0.3, 2.0]), 25).then(Transform.moved(np.array([20.0, -10, 30])))

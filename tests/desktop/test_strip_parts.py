@@ -24,7 +24,7 @@ from gullyrise.desktop.instruments.figure_row import FigureRow
 from gullyrise.desktop.instruments.flat_painted import _round_step, _upright
 from gullyrise.desktop.instruments.flat_profile import FlatProfile
 from gullyrise.desktop.instruments.kept_picture import KeptPicture
-from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, Palette
+from gullyrise.drawing.palette import LIMESTONE, SLATE, Palette
 
 
 def picture(widget: QWidget) -> QImage:

@@ -17,8 +17,8 @@ from waiting import until
 from conftest import as_opened
 from gullyrise.demo import FILES, demo_files
 from gullyrise.desktop.actions.registry import all_actions
-from gullyrise.desktop.bench.camera import NAMED
-from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, Palette
+from gullyrise.drawing.camera import NAMED
+from gullyrise.drawing.palette import LIMESTONE, SLATE, Palette
 
 
 def demo(*names: str) -> list[str]:

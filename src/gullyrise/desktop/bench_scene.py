@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer
 
-from gullyrise.desktop.bench.check_marks import Way
-from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.meeting import Meeting
 from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.showing import Showing
+from gullyrise.drawing.display import Display
+from gullyrise.drawing.evidence import Way
 
 
 class BenchScene(QObject):

@@ -14,13 +14,13 @@ from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats, Plane, Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.number_words import number
-from gullyrise.desktop.bench.check_marks import NO_MARKS, Ball, CheckMarks
 from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.sight import Key
+from gullyrise.drawing.evidence import NO_MARKS, Ball, CheckMarks
 
 
 class EvidenceShown(QObject):

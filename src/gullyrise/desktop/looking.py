@@ -10,7 +10,6 @@ from PyQt6.QtGui import QImage
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
 from gullyrise.core.job.views import SavedView
-from gullyrise.desktop.bench.camera import NARROWEST, WIDEST, Camera
 from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.bench_scene import BenchScene
@@ -18,6 +17,7 @@ from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.panels.view_shelf import PICTURE, ViewShelf
 from gullyrise.desktop.picture import fresh_path, png_of, recorded
 from gullyrise.desktop.ports import Commands, FilePicker, FloatingLayout, Looks, Notifier, Preferences, StatusLine
+from gullyrise.drawing.camera import NARROWEST, WIDEST, Camera
 
 _STRETCHES = (1.0, 2.0, 5.0, 10.0, 20.0)
 

@@ -10,10 +10,10 @@ from platformdirs import user_data_path
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, Qt
 from PyQt6.QtGui import QImage, QImageReader, QPainter
 
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.overlays import round_length
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.overlays import round_length
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 _FOOT = 52
 _MOST_NAMES, _MOST_SIDE = 4, 1024

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
 from gullyrise.desktop.actions.keymap import KeyMap
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 Answer = tuple[str, Callable[[], object]]
 """The words of a button and what it does."""

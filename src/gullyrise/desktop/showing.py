@@ -8,12 +8,12 @@ from gullyrise.core.checks.protocol import FaceField, Finding
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.picking.prepared import Prepared
-from gullyrise.desktop.bench.marks import Flag
-from gullyrise.desktop.bench.measures import Scale, scale_for
-from gullyrise.desktop.bench.scene import Carry, Item
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.check_rows import alike_in
 from gullyrise.desktop.sight import Key
+from gullyrise.drawing.colour_maps import Scale, scale_for
+from gullyrise.drawing.marks import Flag
+from gullyrise.drawing.scene import Carry, Item
 
 _MOST_FLAGS = 30
 _FADED = 0.28

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
-from gullyrise.desktop.bench.display import SEEN_THROUGH
+from gullyrise.drawing.display import SEEN_THROUGH
 
 Key = tuple[int, int]
 """(id of the standing, number of the copy in it)."""

@@ -19,9 +19,10 @@ from gullyrise.core.machines.library import machine_named
 from gullyrise.desktop.log import begin_log
 from gullyrise.desktop.memory import hold_together
 from gullyrise.desktop.settings.store import Settings
-from gullyrise.desktop.theme.look import dress, load_typeface
-from gullyrise.desktop.theme.palette import THEMES
+from gullyrise.desktop.theme.look import dress
 from gullyrise.desktop.window import Window
+from gullyrise.drawing.palette import THEMES
+from gullyrise.drawing.typeface import load_typeface
 
 PICTURE = "gullyrise-demo.png"
 _UNDER_XVFB = "GULLYRISE_UNDER_XVFB"

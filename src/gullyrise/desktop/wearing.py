@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication
 
 from gullyrise.desktop.ports import Preferences
 from gullyrise.desktop.theme.look import dress
-from gullyrise.desktop.theme.palette import LIMESTONE, SLATE, THEMES, Palette
+from gullyrise.drawing.palette import LIMESTONE, SLATE, THEMES, Palette
 
 
 class Wearing(QObject):

@@ -22,9 +22,7 @@ from gullyrise.desktop.actions.keys import KeyReader
 from gullyrise.desktop.actions.runner import ActionRunner
 from gullyrise.desktop.asking import Dialogs
 from gullyrise.desktop.bench.cut_hand import CutHand
-from gullyrise.desktop.bench.display import Display
 from gullyrise.desktop.bench.measure_hand import MeasureHand
-from gullyrise.desktop.bench.overlays import accept_files, dropped_files
 from gullyrise.desktop.bench.pointer import events
 from gullyrise.desktop.bench.tray_hand import TrayHand
 from gullyrise.desktop.bench.widget import Bench
@@ -82,9 +80,11 @@ from gullyrise.desktop.shapes import Shapes
 from gullyrise.desktop.sight import Key
 from gullyrise.desktop.slips import Slips
 from gullyrise.desktop.splitting import Splitting
-from gullyrise.desktop.theme.palette import Palette
 from gullyrise.desktop.wearing import Wearing
+from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
 from gullyrise.desktop.wiring import connect_cutting, connect_judging, connect_measuring
+from gullyrise.drawing.display import Display
+from gullyrise.drawing.palette import Palette
 
 _COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
 

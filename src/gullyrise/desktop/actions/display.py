@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from gullyrise.desktop.actions.registry import Run, action
-from gullyrise.desktop.bench.display import Surface
+from gullyrise.drawing.display import Surface
 
 if TYPE_CHECKING:
     from gullyrise.desktop.bench.widget import Bench

@@ -14,7 +14,7 @@ from gullyrise.desktop.bench import by_ray
 from gullyrise.desktop.bench.painted_bench import PaintedBench
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.tool import Tool, Touch
-from gullyrise.desktop.theme.look import type_of
+from gullyrise.drawing.typeface import type_of
 
 Grip = Literal["slide", "tilt-sideways", "tilt-over"]
 WORDS: dict[Grip, str] = {

@@ -11,15 +11,16 @@ from PyQt6.QtWidgets import QWidget
 from gullyrise.core.geometry import Box, Floats
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.bench import picking
-from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.panes import Pane, Panes
 from gullyrise.desktop.bench.picking import Finder, Hit
 from gullyrise.desktop.bench.pointer.hand import Under
-from gullyrise.desktop.bench.renderer import Renderer
-from gullyrise.desktop.bench.requests import Frame, Request
-from gullyrise.desktop.bench.scene import Scene
 from gullyrise.desktop.instruments.bearing_dial import BearingDial
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.desktop.mishaps import tell
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.renderer import Renderer
+from gullyrise.drawing.requests import Frame, Request
+from gullyrise.drawing.scene import Scene
 
 LENS_RADIUS, LENS_TIMES = 90, 4.0
 
@@ -43,8 +44,13 @@ class DrawnBench(QWidget):
         self._pointer: QPointF | None = None
         self._lens: Pane | None = None
         self._framed.connect(self._show_frame)
-        self._renderer = Renderer(self._framed.emit, self.lamented.emit)
+        self._renderer = Renderer(self._framed.emit, self._lament)
         self._started = False
+
+    def _lament(self, error: Exception) -> None:
+        """From the drawing thread."""
+        tell(error)
+        self.lamented.emit("The view could not be drawn; turn it a little. The bench goes on.")
 
     def _timer(self, ms: int, call: Callable[[], None], *, once: bool = False) -> QTimer:
         timer = QTimer(self)

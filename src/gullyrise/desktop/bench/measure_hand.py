@@ -10,12 +10,12 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from gullyrise.core.geometry import Floats
 from gullyrise.core.measuring.picks import Pick
-from gullyrise.desktop.bench import marks
 from gullyrise.desktop.bench.painted_bench import PaintedBench
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.snaps import WORDS, Snap, snap_at
 from gullyrise.desktop.bench.tool import Tool
-from gullyrise.desktop.theme.look import type_of
+from gullyrise.drawing import marks
+from gullyrise.drawing.typeface import type_of
 
 AXES = ("axis_x", "axis_y", "axis_z")
 _Ends = tuple[tuple[float, float, float], tuple[float, float, float]]

@@ -9,15 +9,16 @@ from PyQt6.QtWidgets import QWidget
 
 from gullyrise.core.geometry import Box, Points
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench import check_marks, marks, overlays, tray_painted
+from gullyrise.desktop.bench import tray_painted
 from gullyrise.desktop.bench.aside import Aside
-from gullyrise.desktop.bench.check_marks import NO_MARKS, Way
 from gullyrise.desktop.bench.drawn_bench import LENS_RADIUS, LENS_TIMES
-from gullyrise.desktop.bench.marks import Flag
 from gullyrise.desktop.bench.panes import FREE, Pane
 from gullyrise.desktop.bench.picking import Feature, FeatureLines
 from gullyrise.desktop.bench.viewed_bench import ViewedBench
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing import evidence, marks, overlays
+from gullyrise.drawing.evidence import NO_MARKS, Way
+from gullyrise.drawing.marks import Flag
+from gullyrise.drawing.palette import Palette
 
 _STROKES_MS = 3000
 MOST_MARKED = 200
@@ -118,9 +119,9 @@ class PaintedBench(ViewedBench):
             overlays.axis_letters(painter, camera, size, self.scene.machine, palette)
         tray_painted.meeting(painter, camera, size, self.meeting, palette)
         self.paint_tray(painter, pane)
-        check_marks.paint(painter, camera, size, self.check_marks, palette)
+        evidence.paint(painter, camera, size, self.check_marks, palette)
         if self.near is not None:
-            check_marks.way(painter, camera, size, self.near, palette)
+            evidence.way(painter, camera, size, self.near, palette)
         marks.flags(painter, camera, size, self.flags, palette)
         overlays.view_name(painter, camera, display, palette)
         if display.scale_bar and camera.stretch == (1.0, 1.0, 1.0):

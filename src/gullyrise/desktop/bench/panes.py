@@ -9,9 +9,9 @@ from PyQt6.QtCore import QPointF, QRect
 from PyQt6.QtGui import QImage
 
 from gullyrise.core.geometry import Floats
-from gullyrise.desktop.bench.arrays import image_over
-from gullyrise.desktop.bench.camera import NAMED, Camera
-from gullyrise.desktop.bench.requests import Frame
+from gullyrise.drawing.arrays import image_over
+from gullyrise.drawing.camera import NAMED, Camera
+from gullyrise.drawing.requests import Frame
 
 FREE = "free"
 FLAT = ("top", "front", "right")

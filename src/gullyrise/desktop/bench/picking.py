@@ -11,9 +11,9 @@ import numpy as np
 from gullyrise.core.cutting.cuts import kept_way
 from gullyrise.core.geometry import Bools, Faces, Floats, Points
 from gullyrise.core.geometry.blocks import along_ray
-from gullyrise.desktop.bench import before_eye
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.scene import Item, Scene
+from gullyrise.drawing import before_eye
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.scene import Item, Scene
 
 Kind = Literal["body", "face", "edge", "vertex"]
 KINDS: dict[Kind, str] = {"body": "Bodies", "face": "Faces", "edge": "Edges", "vertex": "Corners"}

@@ -9,9 +9,9 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Points
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.measuring.picks import Pick, What
-from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.picking import Hit, to_segments
-from gullyrise.desktop.bench.scene import Item, Scene
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.scene import Item, Scene
 
 WORDS: dict[What, str] = {
     "corner": "corner", "middle": "middle of an edge", "centre": "centre of a circle", "edge": "edge", "axis": "axis",

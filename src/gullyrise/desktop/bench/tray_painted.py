@@ -7,11 +7,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from gullyrise.core.geometry import Box, Floats, Points
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.overlays import Size, plate
 from gullyrise.desktop.bench.tray import Grip, Tray
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.overlays import Size, plate
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 _FAR = 20_000.0
 

@@ -13,15 +13,15 @@ from PyQt6.QtCore import pyqtSignal
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench.camera import NAMED, Camera
-from gullyrise.desktop.bench.display import PLAIN, Display
 from gullyrise.desktop.bench.drawn_bench import DrawnBench
-from gullyrise.desktop.bench.measures import Scale
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Finder
 from gullyrise.desktop.bench.pointer.hand import Hand, Host
-from gullyrise.desktop.bench.scene import Carry, Item, Scene
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.camera import NAMED, Camera
+from gullyrise.drawing.colour_maps import Scale
+from gullyrise.drawing.display import PLAIN, Display
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.scene import Carry, Item, Scene
 
 _STILL_AFTER_MS = 140
 _LOOK_EVERY_MS, _MOST_WAITED_S = 20, 20.0

@@ -7,6 +7,8 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QContextMenuEvent,
+    QDragEnterEvent,
+    QDropEvent,
     QFocusEvent,
     QKeyEvent,
     QMouseEvent,
@@ -18,8 +20,7 @@ from PyQt6.QtGui import (
 )
 
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench import overlays, picking
-from gullyrise.desktop.bench.camera import Camera
+from gullyrise.desktop.bench import picking
 from gullyrise.desktop.bench.painted_bench import PaintedBench
 from gullyrise.desktop.bench.panes import Pane
 from gullyrise.desktop.bench.picking import Feature, Hit, Kind
@@ -28,7 +29,9 @@ from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
 from gullyrise.desktop.bench.pointer.schemes import GESTURES
 from gullyrise.desktop.bench.tool import Tool, Touch
 from gullyrise.desktop.instruments.bearing_dial import DialLook
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.palette import Palette
 
 _ONE_OF: dict[Kind, str] = {"body": "a part", "face": "a face", "edge": "an edge", "vertex": "a corner"}
 _AT_ONCE = 100_000
@@ -388,8 +391,8 @@ class Bench(PaintedBench):
         one = _ONE_OF[self.kind]
         return f"left click selects {one} of {name}" if feature is not None else f"left click picks {one}; none is here"
 
-    def dragEnterEvent(self, event: object) -> None:
-        overlays.accept_files(event)
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        accept_files(event)
 
-    def dropEvent(self, event: object) -> None:
-        self.files_dropped.emit(overlays.dropped_files(event))
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        self.files_dropped.emit(dropped_files(event))

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 
 class AngleDrawing(QWidget):

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from gullyrise.core.cutting.along import AreaCurve
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.desktop.instruments.kept_picture import KeptPicture
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 _EDGE = 12.0
 _MOST_LINED, _MOST_LANES = 2, 5

@@ -12,11 +12,11 @@ from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.measuring.typed import several, typed
-from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.instruments.kept_picture import KeptPicture
 from gullyrise.desktop.panels.number_field import accept, refuse
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 SIZE = 132
 Corner = Literal["top right", "top left", "bottom right", "bottom left"]

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QPushButton, QSizePolicy
 
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 _TALL, _LOW = 36, 24
 

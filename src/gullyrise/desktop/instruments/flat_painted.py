@@ -29,8 +29,8 @@ from gullyrise.core.measuring.figures import Figure
 from gullyrise.core.measuring.flat_snaps import Snapped
 from gullyrise.core.measuring.things import Thing
 from gullyrise.core.measuring.words import Wording, said
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 if TYPE_CHECKING:
     from gullyrise.desktop.cutting import Cutting

@@ -12,7 +12,7 @@ from gullyrise.core.measuring.between import between
 from gullyrise.core.measuring.flat_snaps import WORDS, snapped, thing_of
 from gullyrise.core.measuring.words import said
 from gullyrise.desktop.instruments.flat_painted import PaintedProfile
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 _REACH = 8.0
 _MOVED = 4.0

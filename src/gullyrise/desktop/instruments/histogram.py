@@ -8,9 +8,9 @@ from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, Q
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gullyrise.core.checks.tally import Tally
-from gullyrise.desktop.bench.measures import Scale
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.colour_maps import Scale
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 _TALL, _FOOT, _HEAD = 92, 18, 16
 _TELL_MS = 30

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from gullyrise.desktop.actions.registry import Action
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 ROW, WIDTH, HEAD = 26, 268, 32
 _FOOT = 8

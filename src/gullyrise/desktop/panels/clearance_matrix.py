@@ -20,7 +20,7 @@ from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
 from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.floating import FloatingSlip
 from gullyrise.desktop.panels.number_field import NumberField
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 _WIDE, _TALL = 100, 26
 _MOST = 60

@@ -16,7 +16,7 @@ from gullyrise.core.measuring.typed import Typed, typed
 from gullyrise.desktop.instruments.stamp import Stamp
 from gullyrise.desktop.panels.buttons import forget, small
 from gullyrise.desktop.panels.number_field import accept, refuse
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
     from gullyrise.desktop.dimensions import Dimensions

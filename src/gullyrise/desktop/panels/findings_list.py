@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePo
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.desktop.instruments.stamp import Stamp
 from gullyrise.desktop.panels.buttons import forget, small
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
     from gullyrise.desktop.findings import Findings, Listed

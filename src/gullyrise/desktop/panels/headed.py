@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from gullyrise.desktop.instruments.stamp import Stamp
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 
 class HeadedPanel(QWidget):

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.instruments.stamp import WORDS, Stamp
 from gullyrise.desktop.panels.choice import Choice
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 
 class MachinePlate(QWidget):

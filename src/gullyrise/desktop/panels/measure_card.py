@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBox
 
 from gullyrise.desktop.instruments.figure_row import FigureRow
 from gullyrise.desktop.panels.buttons import forget, small
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
     from gullyrise.desktop.measuring import Measuring

@@ -14,7 +14,7 @@ from gullyrise.desktop.panels.parts_table import PartsTable
 from gullyrise.desktop.panels.parts_tree import PartsTree, keys_of
 from gullyrise.desktop.panels.path_bar import PathBar
 from gullyrise.desktop.shapes import Shapes
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 _GROUPINGS = (("each", "Each body"), ("name", "Counted by name"), ("shape", "Counted by shape"))
 

@@ -17,7 +17,7 @@ from gullyrise.desktop.panels.column_choice import ColumnChoice
 from gullyrise.desktop.panels.parts_marks import chip, eye, size_words, words_of
 from gullyrise.desktop.panels.parts_nodes import Node, tree_of
 from gullyrise.desktop.sight import Key
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 ID = Qt.ItemDataRole.UserRole
 KEYS = Qt.ItemDataRole.UserRole + 1

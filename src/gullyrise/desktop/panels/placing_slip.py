@@ -21,7 +21,7 @@ from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.headed import HeadedPanel
 from gullyrise.desktop.panels.number_field import NumberField, NumberLine
 from gullyrise.desktop.settings.rows import BY_ID
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 _ROWS = (
     ("place_at", "Stands at", ("Middle X", "Middle Y", "Foot Z"), "Of the box round what is chosen, mm"),

@@ -12,7 +12,7 @@ from gullyrise.core.reading import endings
 from gullyrise.demo import JOBS, DemoJob
 from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.recent import PICTURE, RecentJob, RecentJobs
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 _WIDEST = 668
 

@@ -29,7 +29,7 @@ from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.panels.headed import HeadedPanel
 from gullyrise.desktop.receiving import counted, volume_words
 from gullyrise.desktop.report_words import UNIT_WORDS, facts, faults
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 _MOST_REFUSED = 20
 

@@ -15,7 +15,7 @@ from gullyrise.desktop.instruments.flat_profile import FlatProfile
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.number_field import NumberField
 from gullyrise.desktop.section_figures import figures_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

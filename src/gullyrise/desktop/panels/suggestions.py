@@ -17,10 +17,10 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.placing.suggesting import PICTURE, Suggestion
-from gullyrise.desktop.bench.arrays import image_over
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.floating import FloatingSlip
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.arrays import image_over
+from gullyrise.drawing.palette import Palette
 
 _HEADS = ("Way", "Support mm³", "Overhang mm²", "Height mm", "Base mm²", "Fits", "Stands")
 _WIDE = (104, 76, 84, 64, 62, 38, 48)

@@ -22,7 +22,6 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
 from gullyrise.core.number_words import brief
-from gullyrise.desktop.bench.measures import scale_for
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.check_rows import RowView, alike_in
 from gullyrise.desktop.instruments.angle_drawing import AngleDrawing
@@ -31,7 +30,8 @@ from gullyrise.desktop.instruments.stamp import WORDS, Stamp
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.check_options import CheckOptions, limit_field
 from gullyrise.desktop.panels.number_field import NumberField
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.colour_maps import scale_for
+from gullyrise.drawing.palette import Palette
 
 _LIMIT_WORDS = {
     "min_wall": "at least", "overhang_angle": "at most", "min_gap": "at least", "edge_margin": "margin",

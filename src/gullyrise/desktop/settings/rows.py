@@ -7,7 +7,7 @@ from typing import Any
 
 from gullyrise.core.measuring.words import UNITS
 from gullyrise.desktop.bench.pointer.schemes import DEFAULT, OWN, READY, own_scheme
-from gullyrise.desktop.theme.palette import THEMES
+from gullyrise.drawing.palette import THEMES
 
 
 @dataclass(frozen=True, slots=True)

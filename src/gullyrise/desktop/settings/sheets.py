@@ -14,7 +14,7 @@ from gullyrise.desktop.settings.key_sheet import KeySheet
 from gullyrise.desktop.settings.sheet import SettingsSheet
 from gullyrise.desktop.settings.store import Settings
 from gullyrise.desktop.slips import Slips
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
 
 S = TypeVar("S", SettingsSheet, KeySheet, MachineSheet)
 

@@ -1,19 +1,15 @@
-"""The typeface and the style sheet."""
+"""The style sheet."""
 
 from __future__ import annotations
 
-from pathlib import Path
 from types import SimpleNamespace
 
-from PyQt6.QtGui import QFont, QFontDatabase, QPalette
+from PyQt6.QtGui import QPalette
 from PyQt6.QtWidgets import QApplication
 
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import HEAD, SMALL, type_of
 
-_FONTS = Path(__file__).parent / "fonts"
-FAMILY = "Public Sans"
-SMALL, BODY, HEAD = 11, 13, 15
-"""Pixel sizes of the type scale."""
 _Role = QPalette.ColorRole
 FAILED = "colour of what fails"
 _ROLES = {
@@ -33,21 +29,6 @@ _WORDS = {
     "ground_far": "dark", "accent": "link", "on_accent": "link-visited",
 }  # fmt: skip
 """Those first roles as style sheets write them."""
-
-
-def load_typeface() -> None:
-    """Makes the bundled typeface known to Qt."""
-    for name in ("PublicSans-Regular.ttf", "PublicSans-SemiBold.ttf"):
-        QFontDatabase.addApplicationFont(str(_FONTS / name))
-
-
-def type_of(size: int = BODY, *, strong: bool = False) -> QFont:
-    """The typeface at a pixel size, with figures of one width."""
-    font = QFont(FAMILY)
-    font.setPixelSize(size)
-    font.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
-    font.setFeature(QFont.Tag("tnum"), 1)
-    return font
 
 
 def dress(application: QApplication, palette: Palette) -> None:

@@ -11,9 +11,9 @@ from typing import Protocol
 import numpy as np
 
 from gullyrise.core.geometry import Floats
-from gullyrise.desktop.bench.camera import Camera
 from gullyrise.desktop.bench.pointer.schemes import DEFAULT, READY, Scheme
 from gullyrise.desktop.bench.pointer.triggers import Trigger
+from gullyrise.drawing.camera import Camera
 
 GESTURE_AFTER = 4.0
 """Pixels of drag that make a click a gesture."""

@@ -10,8 +10,8 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 
 from gullyrise.core.machines import Machine
 from gullyrise.core.placing.bed import bed_offset
-from gullyrise.desktop.bench.arrays import to_vtk
-from gullyrise.desktop.bench.ruler import axis_length
+from gullyrise.drawing.arrays import to_vtk
+from gullyrise.drawing.ruler import axis_length
 
 SLAB = 4.0
 """Thickness of the bed as drawn, mm."""

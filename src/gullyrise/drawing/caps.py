@@ -15,12 +15,12 @@ from gullyrise.core.cutting.section import Loop, loops_of
 from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.blocks import blocks_of
 from gullyrise.core.geometry.plane import flat
-from gullyrise.desktop.bench import shapes
-from gullyrise.desktop.bench.actors import actor_of, clip, cover, drawn_out, line_actor, matrix_of, paint, sides_of
-from gullyrise.desktop.bench.arrays import to_vtk
-from gullyrise.desktop.bench.requests import STAND_IN_ABOVE
-from gullyrise.desktop.bench.scene import Item, Scene
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing import bed_shapes
+from gullyrise.drawing.actors import actor_of, clip, cover, drawn_out, line_actor, matrix_of, paint, sides_of
+from gullyrise.drawing.arrays import to_vtk
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.requests import STAND_IN_ABOVE
+from gullyrise.drawing.scene import Item, Scene
 
 HATCHES: tuple[tuple[float, float], ...] = ((45.0, 1.0), (135.0, 1.0), (20.0, 1.5), (110.0, 1.5), (70.0, 0.75), (160.0, 0.75))
 """Degrees and spacing of the lines of each style; neighbours in the list of bodies get neighbours in this one."""
@@ -167,7 +167,7 @@ class Caps:
         offsets = np.cumsum([0, *(len(places) for places, _, _ in pieces)])
         places = np.concatenate([places for places, _, _ in pieces])
         corners = np.concatenate([faces + start for (_, faces, _), start in zip(pieces, offsets[:-1], strict=True)])
-        data = shapes.poly_data(in_room(side, places), corners)
+        data = bed_shapes.poly_data(in_room(side, places), corners)
         turn = np.radians(hatch[0])
         across = np.column_stack([places @ [np.cos(turn), np.sin(turn)], places @ [-np.sin(turn), np.cos(turn)]]) / hatch[1]
         data.GetPointData().SetTCoords(to_vtk(across.astype(np.float32)))

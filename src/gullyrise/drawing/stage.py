@@ -7,14 +7,14 @@ import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the drawing back
 from vtkmodules.vtkCommonCore import vtkFloatArray, vtkLogger, vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkProperty, vtkRenderer, vtkRenderWindow
 
-from gullyrise.desktop.bench.actors import Drawn, colours_of, no_back, paint, rgb
-from gullyrise.desktop.bench.arrays import from_vtk
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.caps import Caps
-from gullyrise.desktop.bench.crowd import Crowd
-from gullyrise.desktop.bench.ground import Ground
-from gullyrise.desktop.bench.requests import STAND_IN_ABOVE, Request
-from gullyrise.desktop.bench.scene import Scene
+from gullyrise.drawing.actors import Drawn, colours_of, no_back, paint, rgb
+from gullyrise.drawing.arrays import from_vtk
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.caps import Caps
+from gullyrise.drawing.ground import Ground
+from gullyrise.drawing.motion_proxies import Crowd
+from gullyrise.drawing.requests import STAND_IN_ABOVE, Request
+from gullyrise.drawing.scene import Scene
 
 _PLAIN_STRETCH = (1.0, 1.0, 1.0)
 _MANY_BODIES = 60

@@ -14,8 +14,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from gullyrise.desktop.bench.requests import Frame, Request
-from gullyrise.desktop.mishaps import tell
+from gullyrise.drawing.requests import Frame, Request
 
 _NICE = 5
 _QUIET = 0.06
@@ -48,9 +47,9 @@ class Pace:
 
 
 class Renderer(threading.Thread):
-    """The drawing thread. `ask` may be called from any thread; `deliver` and `lament` (a sentence) are called in this one."""
+    """The drawing thread. `ask` may be called from any thread; `deliver` and `lament` are called in this one."""
 
-    def __init__(self, deliver: Callable[[Frame], None], lament: Callable[[str], None]) -> None:
+    def __init__(self, deliver: Callable[[Frame], None], lament: Callable[[Exception], None]) -> None:
         super().__init__(name="gullyrise-drawing", daemon=True)
         self._deliver = deliver
         self._lament = lament
@@ -86,7 +85,7 @@ class Renderer(threading.Thread):
                 continue
             if stage is None:
                 # VTK takes half a second to come in; the window has been painted by now.
-                from gullyrise.desktop.bench.stage import Stage
+                from gullyrise.drawing.stage import Stage
 
                 stage = Stage()
                 if not frozen:
@@ -99,8 +98,7 @@ class Renderer(threading.Thread):
                 else:
                     self._draw(stage, request)
             except Exception as error:  # One picture that fails must not end all that follow.
-                tell(error)
-                self._lament("The view could not be drawn; turn it a little. The bench goes on.")
+                self._lament(error)
         if stage is not None:
             stage.close()
 

@@ -16,11 +16,11 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Plane
 from gullyrise.core.geometry.anatomy import CREASE
-from gullyrise.desktop.bench import shapes
-from gullyrise.desktop.bench.arrays import to_vtk
-from gullyrise.desktop.bench.display import SEEN_THROUGH, Display
-from gullyrise.desktop.bench.scene import Item, Scene
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing import bed_shapes
+from gullyrise.drawing.arrays import to_vtk
+from gullyrise.drawing.display import SEEN_THROUGH, Display
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.scene import Item, Scene
 
 _SMOOTH_BELOW = 400_000
 _WHILE_DRAWING = 6
@@ -75,7 +75,7 @@ def cover(actor: vtkActor, texture: vtkTexture | None) -> None:
 
 def line_actor(segments: np.ndarray, colour: str, width: float) -> vtkActor:
     """(k, 2, 3) segments in one flat colour."""
-    actor = actor_of(shapes.line_data(segments))
+    actor = actor_of(bed_shapes.line_data(segments))
     actor.GetProperty().SetColor(*rgb(colour))
     actor.GetProperty().SetLighting(False)
     actor.GetProperty().SetLineWidth(width)
@@ -229,7 +229,7 @@ class Drawn:
     @classmethod
     def of(cls, item: Item) -> Drawn:
         mesh = item.mesh
-        data = shapes.poly_data(mesh.vertices, mesh.faces)
+        data = bed_shapes.poly_data(mesh.vertices, mesh.faces)
         smooth = len(mesh.faces) < _SMOOTH_BELOW
         if smooth:
             rounder = vtkPolyDataNormals()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -12,14 +11,14 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from gullyrise.core.geometry import Points
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench import before_eye
-from gullyrise.desktop.bench.arrays import image_over
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.display import SURFACES, Display
-from gullyrise.desktop.bench.measures import Scale
-from gullyrise.desktop.bench.ruler import axis_length, ruler_marks
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing import before_eye
+from gullyrise.drawing.arrays import image_over
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.colour_maps import Scale
+from gullyrise.drawing.display import SURFACES, Display
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.ruler import axis_length, ruler_marks
+from gullyrise.drawing.typeface import type_of
 
 Size = tuple[int, int]
 Hides = Callable[[float, float, float], bool]
@@ -242,13 +241,3 @@ def badge(painter: QPainter, size: Size, words: str, palette: Palette) -> None:
     painter.drawRoundedRect(box, 4, 4)
     painter.setPen(palette.colour("review"))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-
-def accept_files(event: Any) -> None:
-    if event.mimeData().hasUrls():
-        event.acceptProposedAction()
-
-
-def dropped_files(event: Any) -> list[str]:
-    event.acceptProposedAction()
-    return [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]

@@ -9,11 +9,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from gullyrise.core.geometry import Floats, Plane, Points
-from gullyrise.desktop.bench import before_eye
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.overlays import Size
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing import before_eye
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.overlays import Size
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.typeface import type_of
 
 _ROUND = 64
 

@@ -11,9 +11,9 @@ from gullyrise.core.geometry import Box, Mesh
 from gullyrise.core.machines import Machine
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.core.placing.bed import bed_offset
-from gullyrise.desktop.bench.display import PLAIN, Display
-from gullyrise.desktop.bench.measures import Scale
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing.colour_maps import Scale
+from gullyrise.drawing.display import PLAIN, Display
+from gullyrise.drawing.palette import Palette
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
 from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer
 
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench import shapes
-from gullyrise.desktop.bench.actors import actor_of, drawn_out, line_actor, matrix_of, rgb
-from gullyrise.desktop.bench.display import Display
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing import bed_shapes
+from gullyrise.drawing.actors import actor_of, drawn_out, line_actor, matrix_of, rgb
+from gullyrise.drawing.display import Display
+from gullyrise.drawing.palette import Palette
 
 
 class Ground:
@@ -26,23 +27,27 @@ class Ground:
     def make(self, machine: Machine, palette: Palette, beds: int = 1) -> None:
         for actor in self.actors:
             self._renderer.RemoveActor(actor)
-        self._slab = actor_of(shapes.poly_data(*shapes.beds_triangles(machine, beds)))
+        self._slab = actor_of(bed_shapes.poly_data(*bed_shapes.beds_triangles(machine, beds)))
         look = self._slab.GetProperty()
         look.SetColor(*rgb(palette.bed))
         look.SetInterpolationToFlat()
         look.SetAmbient(0.55)
         look.SetDiffuse(0.5)
+
+        def on_beds(lines: np.ndarray, colour: str, width: float) -> vtkActor:
+            return line_actor(bed_shapes.on_each_bed(lines, machine, beds), colour, width)
+
         axes = [
-            line_actor(shapes.axis_line(machine, axis), (palette.axis_x, palette.axis_y, palette.axis_z)[axis], 2.2)
+            line_actor(bed_shapes.axis_line(machine, axis), (palette.axis_x, palette.axis_y, palette.axis_z)[axis], 2.2)
             for axis in range(3)
         ]
         self._by_use = {
             "bed": [self._slab],
-            "grid": [line_actor(shapes.on_each_bed(shapes.grid_lines(machine), machine, beds), palette.bed_line, 1.0)],
-            "rulers": [line_actor(shapes.on_each_bed(shapes.ruler_lines(machine), machine, beds), palette.quiet, 1.0)],
+            "grid": [on_beds(bed_shapes.grid_lines(machine), palette.bed_line, 1.0)],
+            "rulers": [on_beds(bed_shapes.ruler_lines(machine), palette.quiet, 1.0)],
             "axes": axes,
-            "brackets": [line_actor(shapes.on_each_bed(shapes.bracket_lines(machine), machine, beds), palette.quiet, 1.6)],
-            "keep-outs": [line_actor(shapes.on_each_bed(shapes.keep_out_lines(machine), machine, beds), palette.review, 1.4)],
+            "brackets": [on_beds(bed_shapes.bracket_lines(machine), palette.quiet, 1.6)],
+            "keep-outs": [on_beds(bed_shapes.keep_out_lines(machine), palette.review, 1.4)],
         }
         for use, group in self._by_use.items():
             for actor in group:

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.scene import Scene
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.scene import Scene
 
 STAND_IN_ABOVE = 80_000
 """Triangles in all above which a reduced stand-in is drawn while moving."""

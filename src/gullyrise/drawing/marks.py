@@ -9,13 +9,13 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from gullyrise.core.geometry import Points
-from gullyrise.desktop.bench import before_eye
-from gullyrise.desktop.bench.arrays import image_over
-from gullyrise.desktop.bench.camera import Camera
-from gullyrise.desktop.bench.overlays import Size
-from gullyrise.desktop.bench.requests import Frame
-from gullyrise.desktop.theme.look import type_of
-from gullyrise.desktop.theme.palette import Palette
+from gullyrise.drawing import before_eye
+from gullyrise.drawing.arrays import image_over
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.overlays import Size
+from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.requests import Frame
+from gullyrise.drawing.typeface import type_of
 
 _MOST_LINES = 6_000
 

@@ -1,0 +1,1 @@
+"""Parts of Qt's kind, which know nothing of the job."""

@@ -1,0 +1,27 @@
+"""The typeface that ships with the application, on screen and in pictures alike."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtGui import QFont, QFontDatabase
+
+_FONTS = Path(__file__).parent / "fonts"
+FAMILY = "Public Sans"
+SMALL, BODY, HEAD = 11, 13, 15
+"""Pixel sizes of the type scale."""
+
+
+def load_typeface() -> None:
+    """Makes the bundled typeface known to Qt."""
+    for name in ("PublicSans-Regular.ttf", "PublicSans-SemiBold.ttf"):
+        QFontDatabase.addApplicationFont(str(_FONTS / name))
+
+
+def type_of(size: int = BODY, *, strong: bool = False) -> QFont:
+    """The typeface at a size in px, with figures of one width."""
+    font = QFont(FAMILY)
+    font.setPixelSize(size)
+    font.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
