@@ -84,7 +84,7 @@ def _dragged(window: Any) -> float:
 
     mouse(QEvent.Type.MouseButtonPress, start, _LEFT, _LEFT)
     gaps: list[float] = []
-    frames, last = bench.frames_drawn, time.perf_counter()
+    frames, last = bench.pictures.drawn, time.perf_counter()
     end, step, at = last + 6, 0, start
     while time.perf_counter() < end:
         step += 1
@@ -94,9 +94,9 @@ def _dragged(window: Any) -> float:
         while True:
             QApplication.processEvents()
             now = time.perf_counter()
-            if bench.frames_drawn != frames:
+            if bench.pictures.drawn != frames:
                 gaps.append(now - last)
-                last, frames = now, bench.frames_drawn
+                last, frames = now, bench.pictures.drawn
             if now > moved + 0.016:
                 break
             time.sleep(0.001)

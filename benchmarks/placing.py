@@ -155,7 +155,7 @@ def _dragged(window: Any) -> tuple[float, float]:
     mouse(QEvent.Type.MouseButtonPress, start, _LEFT, _LEFT)
     companion, asked = window.meeting.companion, {}
     gaps, waits = [], []
-    frames, answered, last = bench.frames_drawn, companion.answered, time.perf_counter()
+    frames, answered, last = bench.pictures.drawn, companion.answered, time.perf_counter()
     end = last + 6
     step = 0
     while time.perf_counter() < end:
@@ -167,9 +167,9 @@ def _dragged(window: Any) -> tuple[float, float]:
         while True:
             QApplication.processEvents()
             now = time.perf_counter()
-            if bench.frames_drawn != frames:
+            if bench.pictures.drawn != frames:
                 gaps.append(now - last)
-                last, frames = now, bench.frames_drawn
+                last, frames = now, bench.pictures.drawn
             if companion.answered != answered:
                 answered = companion.answered
                 waits += [now - asked[answered]] if answered in asked else []

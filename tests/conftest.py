@@ -93,7 +93,7 @@ def as_opened(made: Any) -> None:
     made.dimensions.choose(None)
     if made.bench.panes.four:
         made.bench.set_four(False)
-    made.bench.draw_out((1.0, 1.0, 1.0))
+    made.bench.moves.draw_out((1.0, 1.0, 1.0))
     made.model.look(Sight())
     made.model.select_bodies(())
     made.activateWindow()

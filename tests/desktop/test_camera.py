@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.geometry import Box
 from gullyrise.drawing.camera import NAMED, Camera
+from gullyrise.drawing.captions import round_length
 from gullyrise.drawing.colour_maps import scale_for
-from gullyrise.drawing.overlays import round_length
 from gullyrise.drawing.palette import THEMES
 
 BOX = Box(np.array([10.0, -20, 0]), np.array([60.0, 40, 35]))

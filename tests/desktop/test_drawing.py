@@ -18,7 +18,7 @@ from gullyrise.core.geometry.arrays import unit_rows
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.demo import FILES
-from gullyrise.desktop.bench.picking import Finder
+from gullyrise.desktop.viewport.picking import Finder
 from gullyrise.drawing import renderer, stage
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.colour_maps import scale_for

@@ -17,8 +17,8 @@ from waiting import until
 
 from conftest import as_opened
 from gullyrise.desktop.actions.registry import all_actions
-from gullyrise.desktop.bench.pointer.schemes import READY
 from gullyrise.desktop.settings.rows import ROWS
+from gullyrise.desktop.viewport.pointer.schemes import READY
 from gullyrise.drawing.palette import LIMESTONE, SLATE
 
 
@@ -72,7 +72,7 @@ def state(window: Any) -> list[Any]:
     ]
     return [
         cameras, shown, window.scene.display, window.model.sight, window.model.bodies, window.model.features, bench.kind,
-        bench.hand.next_left, bench.lens_held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
+        bench.hand.next_left, bench.magnifier.held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
         [window.settings[row.id] for row in ROWS], window.cutting.cuts, window.cutting.active, window.cutting.handle_shown,
         window.cutting.sweep.running, window.profiling.large,
     ]  # fmt: skip
@@ -267,13 +267,13 @@ def test_settings_of_the_picture(made: Any, tmp_path: Path) -> None:
     made.settings.set("display.strokes", True)
     made.scene.bring_in_step()
     QTest.keyClick(made.bench, Qt.Key.Key_Right)
-    assert made.bench._strokes
+    assert made.bench.stroke_words.words
     made.settings.set("looks.theme", "Slate")
     assert made.wearing.palette is SLATE
     made.settings.set("looks.theme", "Limestone")
     assert made.wearing.palette is LIMESTONE
     made.settings.set("select.rectangle", "inside")
-    assert not made.bench.touching and "inside" in made.pick_bar.way.text()
+    assert not made.bench.strokes.touching and "inside" in made.pick_bar.way.text()
     made.settings.set("record.folder", str(tmp_path / "here"))
     made.do("record.picture")
     assert made.wait_until_idle(240) and len(list((tmp_path / "here").glob("*.png"))) == 1

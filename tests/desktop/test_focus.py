@@ -164,7 +164,7 @@ def key_press(key: Qt.Key) -> Any:
 
 def test_a_stroke_is_told_as_it_was_pressed_and_function_keys_wait_while_typing(made: Any) -> None:
     told: list[str] = []
-    made.bench.note_stroke = told.append
+    made.bench.stroke_words.note = told.append
     QTest.keyClick(made.bench, Qt.Key.Key_V)
     QTest.keyClick(made.bench, Qt.Key.Key_J, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(made.bench, Qt.Key.Key_V)

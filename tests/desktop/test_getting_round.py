@@ -12,9 +12,9 @@ from PyQt6.QtTest import QTest
 
 from conftest import as_opened
 from gullyrise.demo import FILES
-from gullyrise.desktop.bench.pointer.hand import DEGREES_PER_PIXEL, WHEEL_STEP
-from gullyrise.desktop.bench.pointer.schemes import DRAGGED, GESTURES, READY
-from gullyrise.desktop.bench.pointer.triggers import trigger
+from gullyrise.desktop.viewport.pointer.hand import DEGREES_PER_PIXEL, WHEEL_STEP
+from gullyrise.desktop.viewport.pointer.schemes import DRAGGED, GESTURES, READY
+from gullyrise.desktop.viewport.pointer.triggers import trigger
 
 BY = QPointF(48, -24)
 
@@ -110,7 +110,7 @@ def test_the_hint_line_says_what_each_button_does_now(made: Any, scheme: str) ->
 def test_keys_held_beyond_the_trigger_change_its_manner(made: Any) -> None:
     bench, at = made.bench, middle(made)
     for late, axis in ((("shift",), "heading"), (("ctrl",), "both finely"), (("alt",), "roll")):
-        bench.frame_all(glide=False)
+        bench.moves.frame_all(glide=False)
         before = bench.camera
         strokes.make(bench, trigger("right drag"), at, QPointF(80, 8), late=late)
         after = bench.camera
@@ -121,18 +121,18 @@ def test_keys_held_beyond_the_trigger_change_its_manner(made: Any) -> None:
             assert turned == 0 and after.roll == pytest.approx(80 * DEGREES_PER_PIXEL)
         else:
             assert turned == pytest.approx(80 * DEGREES_PER_PIXEL * 0.15) and after.elevation != before.elevation
-        bench.camera = before
+        bench.panes.active.camera = before
 
 
 def test_inversions_and_speeds(made: Any) -> None:
     bench, at = made.bench, middle(made)
 
     def turned() -> tuple[float, float]:
-        bench.frame_all(glide=False)
+        bench.moves.frame_all(glide=False)
         before = bench.camera
         strokes.make(bench, trigger("right drag"), at, QPointF(40, 20))
         step = (bench.camera.heading - before.heading + 180) % 360 - 180, bench.camera.elevation - before.elevation
-        bench.camera = before
+        bench.panes.active.camera = before
         return step
 
     plain = turned()
@@ -173,7 +173,7 @@ def test_free_turning_goes_over_the_top_and_upright_turning_does_not(made: Any) 
     bench, at = made.bench, middle(made)
     strokes.make(bench, trigger("right drag"), at, QPointF(0, 400))
     assert bench.camera.elevation == 90 and bench.camera.frame()[1][2] >= -1e-9
-    bench.frame_all(glide=False)
+    bench.moves.frame_all(glide=False)
     made.do("view.isometric")
     made.do("view.free")
     strokes.make(bench, trigger("right drag"), middle(made), QPointF(0, 300))

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from test_hand import SIZE, Host
 
 from gullyrise.core.geometry import Box
-from gullyrise.desktop.bench.pointer.hand import DEGREES_PER_PIXEL, Hand
+from gullyrise.desktop.viewport.pointer.hand import DEGREES_PER_PIXEL, Hand
 from gullyrise.drawing.camera import Camera
 
 NO_KEYS: frozenset[str] = frozenset()

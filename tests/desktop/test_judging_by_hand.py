@@ -96,20 +96,20 @@ def test_the_thinnest_places_and_the_ball_in_the_cut(plate: Any) -> None:
     assert any(place.value == pytest.approx(1.2, abs=0.01) for _, place in places)
     press(made, Qt.Key.Key_N)
     press(made, Qt.Key.Key_K, Qt.Key.Key_B)
-    ball = made.bench.check_marks.ball
+    ball = made.bench.evidence.shown.ball
     assert ball is not None and 2 * ball.radius == pytest.approx(0.3, abs=0.01) and ball.across is not None
     side = made.cutting.cut.sides()[0]
     assert abs(side.heights(ball.centre[None])[0]) < 1e-9, "the cut goes through its middle"
     assert np.abs(side.heights(np.stack([ball.a, ball.b]))).max() < 0.02, "and through both of its contacts"
     made.do("cut.off")
     (standing,) = made.model.job.standings
-    made.bench.look_straight(standing.ground.middle, np.array([0.0, 0.0, 1.0]))
+    made.bench.moves.look_straight(standing.ground.middle, np.array([0.0, 0.0, 1.0]))
     settle(made)
     place = made.bench.to_widget(standing.placement.apply(np.array([[40.0, 30.0, 6.0]]))[0]).toPoint()
     made.model.put_flag(standing.id, walls(made).places[0][1])
     QTest.mouseMove(made.bench, place)
     settle(made)
-    under = made.bench.check_marks.ball
+    under = made.bench.evidence.shown.ball
     assert under is not None and under.words.startswith("≥"), "6 mm thick: only a lower bound was asked for"
 
 
@@ -173,7 +173,7 @@ def test_pairs_are_judged_by_what_is_wanted_of_each(window: Any, tmp_path: Path)
     assert made.traveller.rows["clearances"].view.verdict == "fail"
     panel.table.setCurrentCell(0, 1)
     settle(made)
-    assert panel.kind.isVisible() and "0.1 mm" in panel.words.text() and made.bench.check_marks.lines is not None
+    assert panel.kind.isVisible() and "0.1 mm" in panel.words.text() and made.bench.evidence.shown.lines is not None
     panel.kind.setCurrentIndex(panel.kind.findData("moving"))
     panel.kind.activated.emit(panel.kind.currentIndex())
     settle(made)
@@ -205,12 +205,12 @@ def test_several_parts_stand_in_one_matrix_and_the_gap_is_told_while_one_is_drag
     move = Transform.moved(np.array([2.0 - gap, 0.0, 0.0]))
     made.model.carry({second.id: second.placement.then(move)}, move)
     end = time.monotonic() + 60
-    while made.bench.near is None and time.monotonic() < end:
+    while made.bench.evidence.shown.gap is None and time.monotonic() < end:
         QTest.qWait(20)
-    assert made.bench.near is not None and made.bench.near.words == "2.00 mm"
+    assert made.bench.evidence.shown.gap is not None and made.bench.evidence.shown.gap.words == "2.00 mm"
     made.model.carry({})
     QTest.qWait(50)
-    assert made.bench.near is None
+    assert made.bench.evidence.shown.gap is None
 
 
 def test_the_matrix_follows_what_is_resized_and_moved_and_measures_nothing_twice(
@@ -311,7 +311,7 @@ def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
     assert shared() == [pytest.approx(2.75 * 20 * 20)], "measured anew it is the same finding"
     shift(40.0)
     settle(made)
-    assert shared() == [] and made.model.flagged is None and made.bench.check_marks.lines is None
+    assert shared() == [] and made.model.flagged is None and made.bench.evidence.shown.lines is None
     assert all(one.opacity == 1 for one in made.bench.scene.items)
 
 
@@ -394,7 +394,7 @@ def test_what_is_turned_in_the_hand_is_coloured_by_how_it_hangs(plate: Any) -> N
     (standing,) = made.model.job.standings
     middle = standing.ground.middle
     turn = Transform.moved(-middle).then(Transform.turned(np.array([0.0, 1.0, 0.0]), 180.0)).then(Transform.moved(middle))
-    made.bench.look_straight(middle, np.array([0.0, 0.0, -1.0]))
+    made.bench.moves.look_straight(middle, np.array([0.0, 0.0, -1.0]))
     settle(made)
     place = made.bench.to_widget(middle + [0, 0, -3]) + QPointF(0, 40)
     made.model.carry({standing.id: standing.placement.then(turn)}, turn)
@@ -466,7 +466,7 @@ def test_row_matrix_flags_and_fit_tell_one_truth_of_two_files(
     assert text == ("into 0.338" if apart < 0 else f"{apart:.3f}")
     if verdict == "fail":
         made.scene.bring_in_step()
-        (flag,) = made.bench.flags
+        (flag,) = made.bench.evidence.shown.flags
         (standing, finding) = row.view.findings[0]
         where = standing.placement.apply(np.array(finding.at)[None])[0]
         assert abs(where[0] - (made.model.job.standings[0].ground.high[0] + apart / 2)) < abs(apart) + 0.01
@@ -536,7 +536,9 @@ def test_what_runs_into_something_comes_first_and_copies_are_one_line(window: An
     lines = [one.text() for one in made.traveller.rows["overhangs"].findChildren(QPushButton) if "alike" in one.text()]
     assert len(lines) == 1 and "4 alike" in lines[0]
     made.scene.bring_in_step()
-    assert sorted(flag.number for flag in made.bench.flags) == [1, 1, 1, 1, 2], "every copy wears the number of its line"
+    assert sorted(flag.number for flag in made.bench.evidence.shown.flags) == [1, 1, 1, 1, 2], (
+        "every copy wears the number of its line"
+    )
     made.findings.step(1)
     assert made.findings.flagged is not None
 

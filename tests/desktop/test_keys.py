@@ -128,18 +128,18 @@ def test_a_held_key_lasts_while_it_is_held(made: Any) -> None:
     QTest.keyPress(made.bench, Qt.Key.Key_Q)
     repeat = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_Q, Qt.KeyboardModifier.NoModifier, "q", True)
     QApplication.sendEvent(made.bench, repeat)
-    assert made.bench.lens_held
+    assert made.bench.magnifier.held
     QTest.keyRelease(made.bench, Qt.Key.Key_Q)
-    assert not made.bench.lens_held
+    assert not made.bench.magnifier.held
 
 
 def test_a_held_key_that_came_up_in_another_window_works_at_the_next_press(made: Any) -> None:
     QTest.keyPress(made.bench, Qt.Key.Key_Q)
     made.parts.tree.setFocus()
-    assert not made.bench.lens_held, "the focus went, and the magnifier with it"
+    assert not made.bench.magnifier.held, "the focus went, and the magnifier with it"
     made.bench.setFocus()
     QTest.keyPress(made.bench, Qt.Key.Key_Q)
-    assert made.bench.lens_held
+    assert made.bench.magnifier.held
     QTest.keyRelease(made.bench, Qt.Key.Key_Q)
 
 
@@ -147,7 +147,7 @@ def test_words_name_the_keys_that_hold_now(made: Any) -> None:
     def words() -> tuple[str, ...]:
         button = made.findChild(QPushButton, "do_job_undo")
         return (
-            made.bench.home_key,
+            made.bench.strokes.home_key,
             button.toolTip(),
             made.shelf.empty.text(),
             made.finder.placeholderText(),

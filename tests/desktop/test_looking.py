@@ -292,7 +292,7 @@ def test_views_are_saved_with_a_picture_named_gone_to_and_undone(made: Any) -> N
 
 
 def test_where_no_part_is_in_view_an_arrow_points_to_the_nearest(made: Any) -> None:
-    from gullyrise.drawing.overlays import out_of_view
+    from gullyrise.drawing.way_back import out_of_view
 
     bench = made.bench
     made.do("view.front")
@@ -305,7 +305,7 @@ def test_where_no_part_is_in_view_an_arrow_points_to_the_nearest(made: Any) -> N
         assert np.dot(away, wanted) > 0.8, "it points the way back"
     behind = replace(bench.camera, target=bench.camera.target + np.array([40.0, 5000, 0]))
     assert out_of_view(behind, bench.view_size(), boxes) is not None
-    bench.put_camera(bench.camera.slid(far, 0))
+    bench.moves.put_camera(bench.camera.slid(far, 0))
     settle(made)
     picture = bench.grab().toImage()
     rows = range(bench.height() // 2 - 90, bench.height() // 2 + 90, 4)
@@ -328,7 +328,7 @@ def test_the_picture_can_be_stretched_and_numbers_stay_true(made: Any) -> None:
     made.do("view.all")
     settle(made)
     at = bench.to_widget(item.box.middle)
-    seen, exact = bench.point_at(at), bench.under(at.x(), at.y()).point
+    seen, exact = bench.aim.seen_at(at), bench.under(at.x(), at.y()).point
     assert seen == pytest.approx(exact, abs=1.0) and item.box.low[2] <= exact[2] <= item.box.high[2]
     made.do("display.no-stretch")
     assert bench.camera.stretch == (1, 1, 1)
@@ -358,7 +358,7 @@ def test_seeing_through_does_not_depend_on_the_order_of_bodies(made: Any) -> Non
     bench = made.bench
     one = bench.panes.free.frame.pixels.copy()
     items = bench.scene.items
-    bench.show_scene(items[::-1], bench.scene.machine, made.wearing.palette, (), out=False, display=bench.scene.display)
+    bench.show_scene(replace(bench.scene, items=items[::-1]))
     settle(made)
     assert np.abs(bench.panes.free.frame.pixels.astype(int) - one).max() <= 2
     made.scene.refresh()
@@ -372,25 +372,25 @@ def test_the_magnifier_shows_what_is_there_four_times_as_large(made: Any) -> Non
     strokes.hover(bench, at)
     QTest.keyPress(bench, Qt.Key.Key_Q)
     settle(made)
-    assert bench.lens_held and bench._lens.image.width() == 180
-    lens, pane = bench._lens.image, bench.panes.free.image
+    assert bench.magnifier.held and bench.pictures.lens.image.width() == 180
+    lens, pane = bench.pictures.lens.image, bench.panes.free.image
     for dx, dy in ((0, 0), (40, 24), (-32, 40)):
         near = lens.pixelColor(90 + dx, 90 + dy)
         far = pane.pixelColor(round(at.x() + dx / 4), round(at.y() + dy / 4))
         assert abs(near.lightness() - far.lightness()) < 26
     QTest.keyRelease(bench, Qt.Key.Key_Q)
-    assert not bench.lens_held
+    assert not bench.magnifier.held
 
 
 def test_strokes_are_shown_to_those_who_watch_only_when_asked_for(made: Any) -> None:
     press(made, Qt.Key.Key_Right)
-    assert made.bench._strokes == []
+    assert made.bench.stroke_words.words == ()
     made.settings.set("display.strokes", True)
     made.scene.bring_in_step()
     press(made, Qt.Key.Key_V)
     press(made, Qt.Key.Key_T)
     strokes.drag(made.bench, {"right"}, QPointF(300, 300), QPointF(60, 0))
-    assert made.bench._strokes == ["V T  Top", "right drag turns"]
+    assert made.bench.stroke_words.words == ("V T  Top", "right drag turns"]
 
 
 def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -> None:
@@ -400,7 +400,7 @@ def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -
     strokes.hover(made.bench, made.bench.to_widget(made.bench.scene.parts_box.middle))
     settle(made)
     plain = made.bench.bare_grab()
-    made.bench.note_stroke("V F  Front")
+    made.bench.stroke_words.note("V F  Front")
     assert made.bench.grab().toImage() != made.bench.bare_grab() == plain, "no strokes that teach"
     press(made, Qt.Key.Key_F12)
     settle(made)
@@ -441,9 +441,9 @@ def test_a_still_bench_draws_nothing_and_costs_nothing(made: Any) -> None:
 
     settle(made)
     QTest.qWait(300)
-    drawn, spent = made.bench.frames_drawn, ticks_beside_this_thread()
+    drawn, spent = made.bench.pictures.drawn, ticks_beside_this_thread()
     QTest.qWait(1500)
-    assert made.bench.frames_drawn == drawn
+    assert made.bench.pictures.drawn == drawn
     assert ticks_beside_this_thread() - spent <= 2, "the threads that draw and ask sleep"
     ticking = [timer for timer in made.findChildren(QTimer) if timer.isActive() and not timer.isSingleShot()]
     assert ticking == [], "nothing ticks"
@@ -513,7 +513,7 @@ def test_a_pane_that_the_pointer_left_comes_to_rest_too(made: Any) -> None:
 def test_straight_is_straight_however_little_a_face_leans(made: Any, tilt: float) -> None:
     outward = np.array([tilt, -0.5 * tilt, 1.0])
     outward /= np.linalg.norm(outward)
-    made.bench.look_straight(made.bench.scene.items[0].box.middle, outward)
+    made.bench.moves.look_straight(made.bench.scene.items[0].box.middle, outward)
     assert made.bench.camera.frame()[2] == pytest.approx(outward, abs=1e-9)
 
 
@@ -524,9 +524,9 @@ def test_a_card_goes_when_the_bench_is_pressed_and_the_magnifier_with_esc(made: 
     strokes.click(made.bench, place)
     assert not made.card.isVisible()
     made.do("display.magnifier")
-    assert made.bench.lens_held
+    assert made.bench.magnifier.held
     press(made, Qt.Key.Key_Escape)
-    assert not made.bench.lens_held
+    assert not made.bench.magnifier.held
 
 
 def test_the_finder_comes_with_the_bench_alone_and_goes_again(made: Any) -> None:

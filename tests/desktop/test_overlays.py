@@ -16,8 +16,9 @@ from PyQt6.QtWidgets import QApplication
 from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.geometry import Box
 from gullyrise.core.machines.library import library, machine_named
-from gullyrise.drawing import marks, overlays
+from gullyrise.drawing import captions, marks, way_back
 from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.canvas import Canvas, Hides
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.display import PLAIN
 from gullyrise.drawing.marks import Flag
@@ -27,6 +28,10 @@ from gullyrise.drawing.ruler import ruler_marks
 SIZE = (640, 480)
 HERON = machine_named("heron-220")
 OVER_BED = Camera(HERON.envelope.box.middle * np.array([1, 1, 0]), 0, 90, 330, parallel=True)
+
+
+def on(painter: QPainter, camera: Camera, *hides: Hides) -> Canvas:
+    return Canvas(painter, camera, SIZE, LIMESTONE, *hides)
 
 
 def painted(paint: Callable[[QPainter], Any], size: tuple[int, int] = SIZE) -> np.ndarray:
@@ -59,11 +64,11 @@ def test_the_scale_bar_is_as_long_as_it_says(qapp: QApplication, span: float) ->
     image = QImage(*SIZE, QImage.Format.Format_RGB32)
     image.fill(QColor("white"))
     painter = Listening(image)
-    overlays.scale_bar(painter, camera, SIZE, LIMESTONE)
+    captions.scale_bar(on(painter, camera))
     painter.end()
     value, unit = said[0].split()
     mm = float(value) * {"mm": 1.0, "m": 1000.0}[unit]
-    drawn = painted(lambda painter: overlays.scale_bar(painter, camera, SIZE, LIMESTONE))
+    drawn = painted(lambda painter: captions.scale_bar(on(painter, camera)))
     across = np.flatnonzero(near(drawn, LIMESTONE.ink, 200)[SIZE[1] - 18 - 3 : SIZE[1] - 18 + 3].any(axis=0))
     assert (across[-1] - across[0]) * camera.span / SIZE[1] == pytest.approx(mm, rel=0.05)
     right = camera.frame()[0]
@@ -74,7 +79,7 @@ def test_the_scale_bar_is_as_long_as_it_says(qapp: QApplication, span: float) ->
 def test_numbers_of_the_ruler_stand_where_the_millimetres_are(qapp: QApplication) -> None:
     def numbers(hides: Callable[[float, float, float], bool]) -> np.ndarray:
         return near(
-            painted(lambda painter: overlays.ruler_numbers(painter, OVER_BED, SIZE, HERON, LIMESTONE, hides)),
+            painted(lambda painter: captions.ruler_numbers(on(painter, OVER_BED, hides), HERON)),
             LIMESTONE.quiet, 250,
         )  # fmt: skip
 
@@ -100,7 +105,7 @@ def test_rulers_count_from_the_machines_corner_in_fifties(machine: str) -> None:
 
 def test_letters_stand_at_the_ends_of_their_axes(qapp: QApplication) -> None:
     camera = replace(OVER_BED, elevation=30.0, heading=30.0, target=np.zeros(3))
-    drawn = painted(lambda painter: overlays.axis_letters(painter, camera, SIZE, HERON, LIMESTONE))
+    drawn = painted(lambda painter: captions.axis_letters(on(painter, camera), HERON))
     for axis, colour in enumerate((LIMESTONE.axis_x, LIMESTONE.axis_y, LIMESTONE.axis_z)):
         rows, columns = np.nonzero(near(drawn, colour))
         away = np.array([columns.mean() - SIZE[0] / 2, rows.mean() - SIZE[1] / 2])
@@ -113,7 +118,7 @@ def test_a_flag_points_at_its_place_and_the_chosen_one_speaks(qapp: QApplication
     here, there = (10.0, -5.0, 3.0), (-20.0, 5.0, -12.0)
 
     def drawn(*shown: Flag) -> np.ndarray:
-        return near(painted(lambda painter: marks.flags(painter, camera, SIZE, list(shown), LIMESTONE)), LIMESTONE.failed, 60)
+        return near(painted(lambda painter: marks.flags(on(painter, camera), list(shown))), LIMESTONE.failed, 60)
 
     quiet = drawn(Flag(1, "0.42 mm", here, "fail", False), Flag(2, "0.5 mm", there, "review", False))
     x, y, _ = camera.to_picture(np.array([here]), *SIZE)[0]
@@ -139,7 +144,7 @@ def test_no_part_is_said_to_be_out_of_view_that_is_in_it(
 ) -> None:  # fmt: skip
     camera = Camera(np.array(target), heading, elevation, span, parallel, stretch=stretch)
     shown = [Box(np.array(place[:3]), np.array(place[:3]) + place[3:]) for place in places]
-    away = overlays.out_of_view(camera, SIZE, np.array([box.corners() for box in shown]))
+    away = way_back.out_of_view(camera, SIZE, np.array([box.corners() for box in shown]))
     grid = np.stack(np.meshgrid(*[np.linspace(0, 1, 12)] * 3), axis=-1).reshape(-1, 3)
     points = np.concatenate([box.low + grid * box.size for box in shown])
     seen = camera.to_picture(points, *SIZE)
@@ -153,11 +158,11 @@ def test_no_part_is_said_to_be_out_of_view_that_is_in_it(
 def test_the_way_back_is_said_with_its_key_and_an_arrow_on_that_side(qapp: QApplication) -> None:
     box = np.array([Box(np.zeros(3), np.full(3, 20.0)).corners()])
     camera = Camera(np.array([400.0, 0, 10]), 0, 0, 100, parallel=True)
-    drawn = near(painted(lambda painter: overlays.lost(painter, camera, SIZE, box, "Home", LIMESTONE)), LIMESTONE.accent, 12)
+    drawn = near(painted(lambda painter: way_back.lost(on(painter, camera), box, "Home")), LIMESTONE.accent, 12)
     rows, columns = np.nonzero(drawn)
     assert columns.max() < SIZE[0] / 2 and abs(rows.mean() - SIZE[1] / 2) < 6
     back = replace(camera, target=np.array([10.0, 10, 10]))
-    assert (painted(lambda painter: overlays.lost(painter, back, SIZE, box, "Home", LIMESTONE)) == 255).all()
+    assert (painted(lambda painter: way_back.lost(on(painter, back), box, "Home")) == 255).all()
 
 
 @settings(max_examples=200, deadline=None)
@@ -170,7 +175,7 @@ def test_parts_that_are_a_speck_are_ringed_and_larger_ones_never(
     camera = Camera(np.array([30.0, 10, 5]), heading, elevation, span, parallel)
     camera = camera.slid(aside[0] * span / 900, aside[1] * span / 900)
     seen = camera.to_picture(corners.reshape(-1, 3), *SIZE)[:, :2]
-    at = overlays.speck(camera, SIZE, corners)
+    at = way_back.speck(camera, SIZE, corners)
     large = not np.isfinite(seen).all() or np.ptp(seen, axis=0).max() > 40
     if large:
         assert at is None
@@ -181,7 +186,7 @@ def test_parts_that_are_a_speck_are_ringed_and_larger_ones_never(
 def test_a_speck_is_ringed_and_told_with_the_key(qapp: QApplication) -> None:
     box = np.array([Box(np.zeros(3), np.full(3, 20.0)).corners()])
     camera = Camera(np.array([3000.0, 0, 10]), 0, 0, 9000, parallel=True)
-    ring = near(painted(lambda painter: overlays.lost(painter, camera, SIZE, box, "Home", LIMESTONE)), LIMESTONE.accent, 12)
+    ring = near(painted(lambda painter: way_back.lost(on(painter, camera), box, "Home")), LIMESTONE.accent, 12)
     rows, columns = np.nonzero(ring)
     x, y, _ = camera.to_picture(np.array([[10.0, 10, 10]]), *SIZE)[0]
     assert abs((columns.min() + columns.max()) / 2 - x) < 4 and abs((rows.min() + rows.max()) / 2 - y) < 4
@@ -190,7 +195,7 @@ def test_a_speck_is_ringed_and_told_with_the_key(qapp: QApplication) -> None:
 @pytest.mark.parametrize("below", [True, False])
 def test_the_legend_has_the_colours_of_the_measure_and_a_stroke_at_the_limit(qapp: QApplication, below: bool) -> None:
     scale = scale_for(FaceField("wall thickness", "mm", (np.linspace(0.2, 4, 50),), 1.5, below))
-    drawn = painted(lambda painter: overlays.legend(painter, SIZE, scale, LIMESTONE))
+    drawn = painted(lambda painter: captions.legend(on(painter, OVER_BED), scale))
     left, top, tall = SIZE[0] - 160 + 12, max(170, SIZE[1] - 230) + 44, 156
     for row in range(4, tall, 15):
         value = scale.high + (scale.low - scale.high) * row / (tall - 1)
@@ -205,7 +210,7 @@ def test_the_legend_has_the_colours_of_the_measure_and_a_stroke_at_the_limit(qap
 def test_a_measure_of_yes_or_no_has_two_colours(qapp: QApplication) -> None:
     scale = scale_for(FaceField("seen by the tool", "", (np.array([0.0, 1.0]),), 0.5, True))
     assert scale.yes_or_no
-    drawn = painted(lambda painter: overlays.legend(painter, SIZE, scale, LIMESTONE))
+    drawn = painted(lambda painter: captions.legend(on(painter, OVER_BED), scale))
     left, top = SIZE[0] - 160 + 12, max(170, SIZE[1] - 104 - 16) + 44
     for row, value in enumerate((1.0, 0.0)):
         assert np.abs(drawn[top + row * 26 + 9, left + 9] - scale.colours(np.array([value]))[0].astype(int)).max() < 3
@@ -213,9 +218,9 @@ def test_a_measure_of_yes_or_no_has_two_colours(qapp: QApplication) -> None:
 
 def test_the_plate_names_what_is_not_usual(qapp: QApplication) -> None:
     camera = Camera(np.zeros(3), 0, 90, 100)
-    usual = painted(lambda painter: overlays.view_name(painter, camera, PLAIN, LIMESTONE))
-    wires = painted(lambda painter: overlays.view_name(painter, camera, replace(PLAIN, surface="wireframe"), LIMESTONE))
+    usual = painted(lambda painter: captions.view_name(on(painter, camera), PLAIN))
+    wires = painted(lambda painter: captions.view_name(on(painter, camera), replace(PLAIN, surface="wireframe")))
     both = replace(PLAIN, surface="wireframe", see_through=True)
-    more = painted(lambda painter: overlays.view_name(painter, camera, both, LIMESTONE))
+    more = painted(lambda painter: captions.view_name(on(painter, camera), both))
     width = [int(np.flatnonzero((picture < 255).any(axis=(0, 2)))[-1]) for picture in (usual, wires, more)]
     assert width[0] < width[1] < width[2]

@@ -23,8 +23,8 @@ from gullyrise.core.job.form import as_bytes, form_of
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.reading import read
 from gullyrise.core.writing import write
-from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.settings.rows import BY_ID
+from gullyrise.desktop.viewport.picking import Feature
 
 BLOCK, BAR = (40.0, 30.0, 20.0), (300.0, 8.0, 8.0)
 
@@ -170,7 +170,7 @@ def test_a_snapped_turn_and_a_carry_along_one_axis(made: Any) -> None:
 def test_what_is_dragged_above_the_horizon_stays_before_the_eye(made: Any) -> None:
     bench = made.bench
     before = part(made)
-    bench.glide_to(replace(bench.camera.looking(0.0, 6.0), parallel=False))
+    bench.moves.glide_to(replace(bench.camera.looking(0.0, 6.0), parallel=False))
     made.wait_until_idle(30)
     for name in ("carry", "y"):
         strokes.drag(bench, {"left"}, grip(made, name), QPointF(0, -0.9 * grip(made, name).y()))
@@ -182,7 +182,7 @@ def test_what_is_dragged_above_the_horizon_stays_before_the_eye(made: Any) -> No
     corner = made.tray.seen().places()[2][1]
     out = (corner - before.ground.middle)[:2] / np.linalg.norm((corner - before.ground.middle)[:2])
     wide = replace(bench.camera.looking(float(np.degrees(np.arctan2(-out[0], out[1]))), 35.0), field=90.0, span=60.0)
-    bench.glide_to(replace(wide, target=before.ground.middle + np.array([*(out * 20), 0.0])))
+    bench.moves.glide_to(replace(wide, target=before.ground.middle + np.array([*(out * 20), 0.0])))
     made.wait_until_idle(30)
     start, to = grip_near(made, corner), bench.to_widget(before.ground.middle - np.array([*out, 0.0]))
     strokes.drag(bench, {"left"}, start, to - start)
@@ -513,7 +513,7 @@ def test_a_copy_pushed_into_another_is_told_at_once(made: Any) -> None:
         made.bench.to_widget(part(made).ground.middle + [30, 0, 0]) - made.bench.to_widget(part(made).ground.middle),
     )
     until(lambda: len(made.meeting.pairs) == 1)
-    assert len(made.bench.meeting) == 2
+    assert len(made.bench.evidence.shown.collisions) == 2
     QTest.keyClick(made.bench, Qt.Key.Key_Escape)
     until(lambda: made.meeting.pairs == [])
 

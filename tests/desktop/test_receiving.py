@@ -109,7 +109,7 @@ def test_the_report_says_what_a_part_is_and_steps_through_its_faults(made: Any) 
         assert owner == trap.id and made.model.measure == "health"
         assert number == 0 or made.bench.camera != before, "it flies there"
         assert (
-            any(flag.chosen for flag in made.bench.flags)
+            any(flag.chosen for flag in made.bench.evidence.shown.flags)
             or made.traveller.rows["health"].view.findings.index((trap, finding)) >= 30
         )
     doubled = next(b for b in buttons if "stand twice" in b.text())

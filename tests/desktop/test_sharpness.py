@@ -43,7 +43,7 @@ QTest.keyPress(bench, Qt.Key.Key_Q)
 window.wait_until_idle(240)
 print(json.dumps({
     "ratio": bench.devicePixelRatioF(), "size": [bench.width(), bench.height()],
-    "picture": [pane.image.width(), pane.image.height()], "lens": bench._lens.image.width(),
+    "picture": [pane.image.width(), pane.image.height()], "lens": bench.pictures.lens.image.width(),
     "chosen": len(window.model.bodies), "rows": [int(rows[0]), int(rows[-1])],
     "drawn": [float(heights.min()), float(heights.max())],
     "pointed": window.hint.pointer.text(),

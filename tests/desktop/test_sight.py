@@ -249,7 +249,7 @@ def test_neighbours_are_peeled_away_by_their_distance(made: Any) -> None:
 
 
 def test_hiding_does_not_move_the_view(made: Any) -> None:
-    made.bench.put_camera(made.bench.camera.slid(made.bench.camera.span, 0))
+    made.bench.moves.put_camera(made.bench.camera.slid(made.bench.camera.span, 0))
     before = made.bench.camera
     made.do("bodies.select-all")
     made.do("bodies.hide")
@@ -277,21 +277,19 @@ def test_a_cut_can_be_pointed_at(made: Any) -> None:
     box = next(item for item in bench.scene.items if item.key == key_of(made, "lath")).box
     middle = float(box.middle[1])
     # What lies before the plane is gone: the ray meets the cut face, on the plane itself.
-    bench.show_scene(
-        bench.scene.items, bench.scene.machine, made.wearing.palette, (Cut.across(1, middle, flipped=True),), out=False
-    )
+    bench.show_scene(replace(bench.scene, cuts=(Cut.across(1, middle, flipped=True),)))
     place = bench.to_widget(box.middle)
-    (hit, *_) = bench.hits(place.x(), place.y())
+    (hit, *_) = bench.aim.hits((place.x(), place.y()))
     assert hit.on_cut and hit.point[1] == pytest.approx(middle) and bench.scene.items[hit.item].key == key_of(made, "lath")
-    bench.show_scene(bench.scene.items, bench.scene.machine, made.wearing.palette, (), out=False)
+    bench.show_scene(replace(bench.scene, cuts=()))
 
 
 def test_a_body_that_is_not_ready_yet_is_picked_by_the_picture(made: Any) -> None:
     bench = made.bench
     kept = bench.scene.items
     bare = tuple(replace(item, prepared=None) for item in kept)
-    bench.show_scene(bare, bench.scene.machine, made.wearing.palette, (), out=False)
-    assert made.wait_until_idle(240) and not bench.finder.whole
+    bench.show_scene(replace(bench.scene, items=bare))
+    assert made.wait_until_idle(240) and not bench.aim.finder.whole
     strokes.click(bench, at(made, "lath"))
     assert names(made) == ["lath"]
-    bench.show_scene(kept, bench.scene.machine, made.wearing.palette, (), out=False)
+    bench.show_scene(replace(bench.scene, items=kept))

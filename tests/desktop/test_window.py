@@ -78,11 +78,11 @@ def test_clicking_a_row_colours_the_part_and_a_finding_is_flown_to_and_flagged(w
     button = row.findChild(QPushButton, "finding_walls_1")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     settle(made)
-    flag = next(flag for flag in made.bench.flags if flag.chosen)
+    flag = next(flag for flag in made.bench.evidence.shown.flags if flag.chosen)
     assert flag.words == "0.5 mm" and made.bench.camera.span < before.span
     x, y = (made.bench.to_widget(np.array(flag.place)) - QPointF(made.bench.rect().center())).toPoint().x(), 0
     assert abs(x) < 4 and y == 0, "what is flagged is in the middle of the picture"
-    assert made.bench.point_at(QPointF(made.bench.rect().center())) == pytest.approx(np.array(flag.place), abs=2.0)
+    assert made.bench.aim.seen_at(QPointF(made.bench.rect().center())) == pytest.approx(np.array(flag.place), abs=2.0)
 
 
 def test_each_overhang_can_be_seen_where_it_is_flown_to(window: Any) -> None:
@@ -95,8 +95,8 @@ def test_each_overhang_can_be_seen_where_it_is_flown_to(window: Any) -> None:
     for standing, finding in open_to_sight:
         made.looking.fly_to(standing, finding)
         settle(made)
-        (flag,) = [flag for flag in made.bench.flags if flag.chosen]
-        seen = made.bench.point_at(made.bench.to_widget(np.array(flag.place)))
+        (flag,) = [flag for flag in made.bench.evidence.shown.flags if flag.chosen]
+        seen = made.bench.aim.seen_at(made.bench.to_widget(np.array(flag.place)))
         assert seen == pytest.approx(np.array(flag.place), abs=0.2), "neither the bed nor the part itself stands before it"
 
 
@@ -110,7 +110,8 @@ def test_parts_that_are_alike_have_one_line_and_a_flag_each(window: Any) -> None
     assert len(row.view.findings) == 2
     line = row.findChild(QPushButton, "finding_walls_1")
     assert line.isChecked() and "2 alike" in line.text() and row.findChild(QPushButton, "finding_walls_2") is None
-    assert [flag.number for flag in made.bench.flags] == [1, 1] and sum(flag.chosen for flag in made.bench.flags) == 1
+    flags = made.bench.evidence.shown.flags
+    assert [flag.number for flag in flags] == [1, 1] and sum(flag.chosen for flag in flags) == 1
 
 
 def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outcome(window: Any) -> None:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.protocol import Check, Finding, Outcome, Verdict, gravest
 from gullyrise.core.checks.registry import applies, checks
@@ -23,7 +23,6 @@ from gullyrise.core.machines.library import default_machine, library_told
 from gullyrise.core.number_words import number
 from gullyrise.core.part import Body
 from gullyrise.core.picking.prepared import Prepared
-from gullyrise.desktop.bench.picking import Feature
 from gullyrise.desktop.between_parts import BetweenParts
 from gullyrise.desktop.check_rows import RowView, not_judged, row_of
 from gullyrise.desktop.crew import Crew, Errand
@@ -31,6 +30,8 @@ from gullyrise.desktop.flag import Flag
 from gullyrise.desktop.judging import Judging
 from gullyrise.desktop.receiving import Receiving
 from gullyrise.desktop.sight import Key, Sight
+from gullyrise.desktop.viewport.picking import Feature
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.process import Bounds
 from gullyrise.workers.work import Prepare, Received, Work
 
@@ -69,10 +70,7 @@ class BenchJob(QObject):
         self.thinnest_shown = False
         self._places: dict[int, tuple[object, list[Finding]]] = {}
         self.judging = Judging(self, crew)
-        self._ready_telling = QTimer(self)
-        self._ready_telling.setSingleShot(True)
-        self._ready_telling.setInterval(_TELL_MS)
-        self._ready_telling.timeout.connect(self.shown_changed)
+        self._ready_telling = once(self, _TELL_MS, self.shown_changed.emit)
         self.receiving = Receiving(self, crew)
         self.between = BetweenParts(self, crew)
         self.flag = Flag(self)

@@ -5,24 +5,26 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer
 
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.meeting import Meeting
 from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.showing import Showing
+from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.display import Display
-from gullyrise.drawing.evidence import Way
+from gullyrise.drawing.evidence import Gap
+from gullyrise.drawing.scene import Scene
 
 
 class BenchScene(QObject):
     """display : how things are drawn"""
 
     def __init__(
-        self, parent: QObject, model: BenchJob, looks: Looks, bench: Bench, cutting: Cutting, meeting: Meeting, display: Display
-    ) -> None:
+        self, parent: QObject, model: BenchJob, looks: Looks, viewport: Viewport, cutting: Cutting, meeting: Meeting,
+        display: Display,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
-        self._model, self._looks, self._bench, self._cutting, self._meeting = model, looks, bench, cutting, meeting
+        self._model, self._looks, self._viewport, self._cutting, self._meeting = model, looks, viewport, cutting, meeting
         self.display = display
         self._showing = Showing(model)
         self._waits = False
@@ -53,21 +55,22 @@ class BenchScene(QObject):
 
     def _carry(self) -> None:
         """Parts are in the hand: the picture follows at once, drawn as in motion."""
-        self._bench.keep_moving()
+        self._viewport.moves.keep_moving()
         self._put()
 
     def _show_meeting(self) -> None:
-        self._bench.meeting = self._meeting.boxes()
         near = self._meeting.near
-        self._bench.near = None if near is None else Way(np.array(near.a), np.array(near.b), f"{near.distance:.2f} mm")
-        self._bench.update()
+        gap = None if near is None else Gap(np.array(near.a), np.array(near.b), f"{near.distance:.2f} mm")
+        self._viewport.evidence.show(collisions=tuple(self._meeting.boxes()), gap=gap)
 
     def _put(self) -> None:
         self._waits = False
         showing, job = self._showing, self._model.job
-        self._bench.flags = showing.flags()
-        self._bench.features = self._model.features
-        self._bench.show_scene(
-            showing.items(), job.machine, self._looks.palette, self._cutting.cuts, out=showing.out_of_room(),
-            display=self.display, beds=job.beds, carry=showing.carry(), angles=showing.angles(),
+        self._viewport.evidence.show(flags=tuple(showing.flags()))
+        self._viewport.selection.show(self._model.features)
+        self._viewport.show_scene(
+            Scene(
+                showing.items(), job.machine, self._looks.palette, self._cutting.cuts, showing.out_of_room(), self.display,
+                job.beds, showing.carry(), showing.angles(),
+            )
         )  # fmt: skip

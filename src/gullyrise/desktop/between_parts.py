@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject
 
 from gullyrise.core.checks.clearances import METHOD, Pair, judged_pair
 from gullyrise.core.checks.clearances import Limits as ClearanceLimits
@@ -19,6 +19,7 @@ from gullyrise.core.job import Standing
 from gullyrise.core.job.near import within_reach
 from gullyrise.core.number_words import number
 from gullyrise.desktop.crew import Crew, Errand
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.clearing import PairsAcross
 
 if TYPE_CHECKING:
@@ -57,10 +58,7 @@ class BetweenParts(QObject):
         """How many parts are to be made, and how many only stand there; asked hundreds of times a second with many."""
         self._too_many = 0
         self._made_of: tuple[object, float] = (None, -1.0)
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(0)
-        self._later.timeout.connect(self._measure)
+        self._later = once(self, 0, self._measure)
         model.job_changed.connect(self._look)
 
     @property

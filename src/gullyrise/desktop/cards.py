@@ -5,22 +5,22 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint
 
 from gullyrise.desktop.actions.registry import FAMILIES
-from gullyrise.desktop.bench.picking import Hit
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.instruments.key_card import KeyCard
 from gullyrise.desktop.ports import Commands, Looks
+from gullyrise.desktop.viewport.picking import Hit
+from gullyrise.desktop.viewport.widget import Viewport
 
 
 class Cards:
     """Opens the window's one card."""
 
-    def __init__(self, model: BenchJob, commands: Commands, looks: Looks, viewport: Bench, card: KeyCard) -> None:
+    def __init__(self, model: BenchJob, commands: Commands, looks: Looks, viewport: Viewport, card: KeyCard) -> None:
         self._model, self._commands, self._looks, self._viewport, self._card = model, commands, looks, viewport, card
 
     def _place(self) -> QPoint:
         bench = self._viewport
-        return QPoint(bench.width() // 2 - 120, 60) if bench.pointer is None else bench.pointer.toPoint()
+        return QPoint(bench.width() // 2 - 120, 60) if bench.aim.pointer is None else bench.aim.pointer.toPoint()
 
     def show_family(self, family: str) -> None:
         """The second keys of a family; none closes the card."""
@@ -31,7 +31,7 @@ class Cards:
 
     def open_under_pointer(self) -> None:
         """For those who have no right button: the card takes the focus, and arrows walk it."""
-        self.open_on(self._place(), self._viewport.hit_under_pointer(), walk=True)
+        self.open_on(self._place(), self._viewport.aim.hit_under_pointer(), walk=True)
 
     def open_on(self, at: QPoint, hit: Hit | None, *, walk: bool = False) -> None:
         """What can be done with a part, a face or the empty bench; a part that was not chosen becomes so first."""

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from gullyrise.desktop.bench.painted_bench import MOST_MARKED
-from gullyrise.desktop.bench.picking import Feature, Kind
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.measuring import Measuring
 from gullyrise.desktop.panels.bench_bar import PickBar
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.sight import Key
+from gullyrise.desktop.viewport.picking import Feature, Kind
+from gullyrise.desktop.viewport.selection_marks import MOST_MARKED
+from gullyrise.desktop.viewport.widget import Viewport
 
 
 class Choosing:
     """Keeps the model's choice in step with the hand on the bench."""
 
-    def __init__(self, model: BenchJob, notifier: Notifier, viewport: Bench, measuring: Measuring, bar: PickBar) -> None:
+    def __init__(self, model: BenchJob, notifier: Notifier, viewport: Viewport, measuring: Measuring, bar: PickBar) -> None:
         self._model, self._notifier, self._viewport, self._measuring, self._bar = model, notifier, viewport, measuring, bar
 
     def set_kind(self, kind: Kind) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.cutting import Section
 from gullyrise.core.cutting.along import AreaCurve
@@ -13,12 +13,13 @@ from gullyrise.core.cutting.cuts import MOST, Cut
 from gullyrise.core.geometry import Box, Floats, Plane
 from gullyrise.core.geometry.outline import Outline
 from gullyrise.desktop import features
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.placed import placed_box
 from gullyrise.desktop.ports import Notifier, Preferences
 from gullyrise.desktop.sweep import Sweep
+from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.cutting import AreaAlong, CutExactly, CutPlaced, Shown
 from gullyrise.workers.work import FindAxis
 
@@ -36,7 +37,7 @@ class Cutting(QObject):
     changed = pyqtSignal()
     measured = pyqtSignal()
 
-    def __init__(self, model: BenchJob, notifier: Notifier, preferences: Preferences, tasks: Crew, viewport: Bench) -> None:
+    def __init__(self, model: BenchJob, notifier: Notifier, preferences: Preferences, tasks: Crew, viewport: Viewport) -> None:
         super().__init__()
         self._model, self._notifier, self._crew, self._viewport = model, notifier, tasks, viewport
         self.cuts: tuple[Cut, ...] = ()
@@ -49,10 +50,7 @@ class Cutting(QObject):
         self.handle_shown = True
         self._errands: dict[str, Errand] = {}
         self._curve_for: tuple[object, ...] = ()
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.setInterval(_SETTLE_MS)
-        self._settle.timeout.connect(self._measure)
+        self._settle = once(self, _SETTLE_MS, self._measure)
         self.sweep = Sweep(self, self, lambda: float(preferences["cut.speed"]))
         self._model.job_changed.connect(self._job_changed)
         self._model.selection_changed.connect(self._job_changed)
@@ -133,7 +131,7 @@ class Cutting(QObject):
         """Along the flat face under the pointer, or chosen."""
         chosen = [one for one in self._model.features if one.kind == "face"]
         flat = features.plane_of(self._model, chosen[0]) if len(chosen) == 1 else None
-        hit = self._viewport.hit_under_pointer()
+        hit = self._viewport.aim.hit_under_pointer()
         if flat is None and hit is not None and not hit.on_cut:
             item = self._viewport.scene.items[hit.item]
             face = features.face_at(item, hit)
@@ -162,7 +160,7 @@ class Cutting(QObject):
     def through_axis(self) -> None:
         """Along the axis of the round face under the pointer or chosen, facing the eye as far as that goes."""
         chosen = [one for one in self._model.features if one.kind == "face"]
-        hit = self._viewport.hit_under_pointer()
+        hit = self._viewport.aim.hit_under_pointer()
         face = chosen[0] if len(chosen) == 1 else None
         if face is None and hit is not None:
             face = features.face_at(self._viewport.scene.items[hit.item], hit)
@@ -193,7 +191,7 @@ class Cutting(QObject):
     def move_to(self, position: float) -> None:
         cut = self.cut
         if cut is not None and position != cut.position:
-            self._viewport.keep_moving()
+            self._viewport.moves.keep_moving()
             self._put_active(cut.moved_to(position))
 
     def flip(self) -> None:
@@ -213,13 +211,13 @@ class Cutting(QObject):
             return
         sideways, over = cut.tilt
         wanted = (degrees, over) if direction == 0 else (sideways, degrees)
-        self._viewport.keep_moving()
+        self._viewport.moves.keep_moving()
         self._put_active(cut.tilted_to(self.middle_of(cut, box), *wanted))
 
     def aim(self, cut: Cut) -> None:
         """Takes the cut in hand to where a handle was dragged."""
         if self.cut is not None:
-            self._viewport.keep_moving()
+            self._viewport.moves.keep_moving()
             self._put_active(cut)
 
     @staticmethod

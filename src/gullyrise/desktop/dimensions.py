@@ -19,10 +19,10 @@ from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import Wording
 from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
-from gullyrise.desktop.bench.measure_hand import MeasureHand, Shown, middle_of
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.ports import FilePicker, Notifier
+from gullyrise.desktop.viewport.measure_hand import MeasureHand, Shown, middle_of
+from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.workers.measuring import TakeMeasure
 
 if TYPE_CHECKING:
@@ -38,7 +38,7 @@ class Dimensions(QObject):
     changed = pyqtSignal()
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, files: FilePicker, viewport: Bench, hand: MeasureHand,
+        self, model: BenchJob, notifier: Notifier, files: FilePicker, viewport: Viewport, hand: MeasureHand,
         measuring: Measuring,
     ) -> None:  # fmt: skip
         super().__init__()

@@ -11,16 +11,16 @@ from scipy.spatial import cKDTree
 
 from gullyrise.core.checks.wall_evidence import BodyWalls
 from gullyrise.core.cutting.cuts import Cut
-from gullyrise.core.geometry import Floats, Plane, Transform
+from gullyrise.core.geometry import Floats, Plane, Points, Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.number_words import number
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.sight import Key
-from gullyrise.drawing.evidence import NO_MARKS, Ball, CheckMarks
+from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.drawing.evidence import Ball
 
 
 class EvidenceShown(QObject):
@@ -29,7 +29,7 @@ class EvidenceShown(QObject):
 
     _ready = pyqtSignal()
 
-    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, viewport: Bench, cutting: Cutting) -> None:
+    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, viewport: Viewport, cutting: Cutting) -> None:
         super().__init__(parent)
         self._model, self._notifier, self._viewport, self._cutting = model, notifier, viewport, cutting
         self._trees: dict[int, tuple[BodyWalls, cKDTree | None]] = {}
@@ -49,14 +49,11 @@ class EvidenceShown(QObject):
             self.refresh()
 
     def refresh(self) -> None:
-        bench = self._viewport
-        shown = self._marks()
         # With nothing to mark nothing is painted anew: a cut that is dragged asks many times a second.
-        if shown is not bench.check_marks:
-            bench.check_marks = shown
-            bench.update()
+        ball, lines = self._marks()
+        self._viewport.evidence.show(ball=ball, lines=lines)
 
-    def _marks(self) -> CheckMarks:
+    def _marks(self) -> tuple[Ball | None, Points | None]:
         model = self._model
         flagged = model.flagged
         ball, lines = None, None
@@ -66,14 +63,14 @@ class EvidenceShown(QObject):
             if finding.lines is not None and model.flag.stands:
                 lines = standing.placement.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
         if model.measure == "walls":
-            key = self._viewport.hovered_key
+            key = self._viewport.hover.key
             under = model.job.standing(key[0]) if key is not None else None
             if self._pointer is not None and key is not None and under is not None:
                 ball = self._ball_near(under, key, self._pointer)
             elif flagged is not None and standing is not None:
                 place = standing.placement.apply(np.array(flagged[1].at)[None])[0]
                 ball = self._ball_near(standing, None, place)
-        return CheckMarks(ball, lines) if ball is not None or lines is not None else NO_MARKS
+        return ball, lines
 
     def flagged_ball(self) -> Ball | None:
         """The ball at the flagged place of the walls."""

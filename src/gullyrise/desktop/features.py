@@ -9,8 +9,8 @@ import numpy as np
 
 from gullyrise.core.geometry import Floats, Mesh, Transform
 from gullyrise.core.geometry.facts import SURFACES
-from gullyrise.desktop.bench.picking import Feature, Hit
 from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.viewport.picking import Feature, Hit
 from gullyrise.drawing.scene import Item
 
 _FLAT = 0.02

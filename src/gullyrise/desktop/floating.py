@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.panels.bench_bar import PickBar, SightBar
 from gullyrise.desktop.panels.clearance_matrix import ClearanceMatrix
 from gullyrise.desktop.panels.notices import Notices
@@ -12,13 +11,14 @@ from gullyrise.desktop.panels.receiving import ReceivingPage
 from gullyrise.desktop.panels.split_slip import SplitSlip
 from gullyrise.desktop.panels.suggestions import Suggestions
 from gullyrise.desktop.panels.view_shelf import PICTURE, ViewShelf
+from gullyrise.desktop.viewport.widget import Viewport
 
 
 @dataclass(frozen=True)
 class Floating:
     """Of one window."""
 
-    bench: Bench
+    bench: Viewport
     page: ReceivingPage
     notices: Notices
     pick_bar: PickBar

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from gullyrise.desktop.bench.pointer.hand import Habits
-from gullyrise.desktop.bench.pointer.schemes import OWN, READY, own_scheme
 from gullyrise.desktop.instruments.bearing_dial import DialLook
 from gullyrise.desktop.settings.store import Settings
+from gullyrise.desktop.viewport.pointer.hand import Habits
+from gullyrise.desktop.viewport.pointer.schemes import OWN, READY, own_scheme
 
 
 def habits_of(settings: Settings) -> Habits:

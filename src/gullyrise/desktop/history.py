@@ -8,7 +8,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.job.aside import bring_back, lay_aside
@@ -22,6 +22,7 @@ from gullyrise.desktop.keeping import Keeping
 from gullyrise.desktop.memory import give_back
 from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.ports import Notifier
+from gullyrise.desktop.widgets.timers import once
 
 Held = tuple[Part, tuple[Prepared, ...], Hull | None]
 _AFTER_MS = 1500
@@ -55,10 +56,7 @@ class History(QObject):
         """By the identity of the part what has been laid aside, or could not be."""
         self._told = False
         self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-history")
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(_AFTER_MS)
-        self._soon.timeout.connect(self.tidy)
+        self._soon = once(self, _AFTER_MS, self.tidy)
         self._looked.connect(self._settle)
         self._model.job_changed.connect(self._touched)
 

@@ -3,12 +3,13 @@ away while it has them."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractButton, QAbstractSlider, QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QWidget
 
 from gullyrise.desktop.panels.number_field import is_refused
 from gullyrise.desktop.panels.plain_words import plain_unless_said
+from gullyrise.desktop.widgets.timers import once
 
 _PASSING = (QAbstractButton, QComboBox, QAbstractSlider)
 _ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
@@ -20,10 +21,7 @@ class Homing(QObject):
     def __init__(self, window: QWidget, bench: QWidget) -> None:
         super().__init__(window)
         self._window, self._bench = window, bench
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(0)
-        self._soon.timeout.connect(self._go)
+        self._soon = once(self, 0, self._go)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is None or not isinstance(watched, QWidget):

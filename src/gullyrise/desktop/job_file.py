@@ -16,7 +16,6 @@ from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
 from gullyrise.core.paths import plain_name
 from gullyrise.desktop.asking import Mode
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Errand
 from gullyrise.desktop.looking import Looking
@@ -24,6 +23,7 @@ from gullyrise.desktop.picture import png_of
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences
 from gullyrise.desktop.receiving import standing_of
 from gullyrise.desktop.recent import RecentJobs
+from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.workers.placing import CompareJob, MakeAnew, MakeLot, OpenJob, SaveJob
 from gullyrise.workers.work import Received
 
@@ -71,7 +71,7 @@ class JobFile(QObject):
 
     def __init__(
         self, parent: QObject, model: BenchJob, notifier: Notifier, preferences: Preferences, files: FilePicker,
-        viewport: Bench, looking: Looking, recent: RecentJobs,
+        viewport: Viewport, looking: Looking, recent: RecentJobs,
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._model, self._notifier, self._preferences, self._files = model, notifier, preferences, files
@@ -168,7 +168,7 @@ class JobFile(QObject):
             if told:
                 more = f" {len(told) - _MOST_TOLD} more things are lost." if len(told) > _MOST_TOLD else ""
                 self._notifier.say(" ".join(told[:_MOST_TOLD]) + more, True)
-            self._viewport.frame_all(glide=False)
+            self._viewport.moves.frame_all(glide=False)
             self.changed.emit()
             then(not troubles)
 

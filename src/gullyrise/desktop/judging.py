@@ -5,7 +5,7 @@ from __future__ import annotations
 from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.checks.registry import has_first_look, judged_anew
@@ -14,6 +14,7 @@ from gullyrise.core.job import Standing
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.outcomes import Outcomes
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.work import FirstLook, RunCheck, RunChecks
 
 if TYPE_CHECKING:
@@ -41,12 +42,8 @@ class Judging(QObject):
         self._still_wanted: frozenset[str] = frozenset()
         self._anew.connect(self._judged_anew)
         self._to_send: list[tuple[str, list[tuple[str, Standing]]]] = []
-        self._later, self._sending, self._telling = QTimer(self), QTimer(self), QTimer(self)
-        calls = (self._schedule, self._send_next, model.outcomes_changed.emit)
-        for timer, call in zip((self._later, self._sending, self._telling), calls, strict=True):
-            timer.setSingleShot(True)
-            timer.setInterval(0)
-            timer.timeout.connect(call)
+        self._later, self._sending = once(self, 0, self._schedule), once(self, 0, self._send_next)
+        self._telling = once(self, 0, model.outcomes_changed.emit)
         model.job_changed.connect(self._later.start)
 
     @property

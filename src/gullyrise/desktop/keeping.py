@@ -21,6 +21,7 @@ from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.job_file import JobFile, Place
 from gullyrise.desktop.mishaps import tell
 from gullyrise.desktop.ports import Notifier
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.placing import TakeOver
 
 _AFTER_MS = 1500
@@ -56,11 +57,7 @@ class Keeping(QObject):
         self._instead_of: list[str] = []
         self._queue: queue.Queue[_State | None] = queue.Queue()
         self._thread = threading.Thread(target=self._run, name="gullyrise-keeping", daemon=True)
-        self._soon, self._again = QTimer(self), QTimer(self)
-        for timer, wait in ((self._soon, _AFTER_MS), (self._again, _AGAIN_MS)):
-            timer.setSingleShot(True)
-            timer.setInterval(wait)
-            timer.timeout.connect(self._keep)
+        self._soon, self._again = once(self, _AFTER_MS, self._keep), once(self, _AGAIN_MS, self._keep)
         self._outcome.connect(self._hear)
         self._found.connect(self._offer)
         try:

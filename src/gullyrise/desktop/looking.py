@@ -10,13 +10,13 @@ from PyQt6.QtGui import QImage
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
 from gullyrise.core.job.views import SavedView
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.bench_scene import BenchScene
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.panels.view_shelf import PICTURE, ViewShelf
 from gullyrise.desktop.picture import fresh_path, png_of, recorded
 from gullyrise.desktop.ports import Commands, FilePicker, FloatingLayout, Looks, Notifier, Preferences, StatusLine
+from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.camera import NARROWEST, WIDEST, Camera
 
 _STRETCHES = (1.0, 2.0, 5.0, 10.0, 20.0)
@@ -27,7 +27,7 @@ class Looking:
 
     def __init__(
         self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences, files: FilePicker,
-        commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Bench, scene: BenchScene, cutting: Cutting,
+        commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Viewport, scene: BenchScene, cutting: Cutting,
         shelf: ViewShelf,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
@@ -41,7 +41,7 @@ class Looking:
     def straight(self) -> None:
         """Straight at the face under the pointer, from the side that is seen."""
         bench = self._viewport
-        hit = bench.hit_under_pointer()
+        hit = bench.aim.hit_under_pointer()
         if hit is None:
             self._notifier.say("There is no face under the pointer to look at; point at one.", False)
             return
@@ -58,7 +58,7 @@ class Looking:
         outward = outward / length
         if outward @ self._towards_eye(bench.camera, hit.point) < 0:
             outward = -outward
-        bench.look_straight(hit.point, outward)
+        bench.moves.look_straight(hit.point, outward)
 
     @staticmethod
     def _towards_eye(camera: Camera, point: np.ndarray) -> np.ndarray:
@@ -78,7 +78,7 @@ class Looking:
         if np.linalg.norm(outward) < 1e-6:
             outward = np.array([0.5, -0.8, 0.5])
         span = max(box.diagonal * 0.35, 2.0 * float(np.sqrt(finding.area or 0.0)), 4.0)
-        self._viewport.fly_to(place, outward / np.linalg.norm(outward), span)
+        self._viewport.moves.fly_to(place, outward / np.linalg.norm(outward), span)
 
     def stretch(self, axis: int) -> None:
         """The next stretch along an axis: 2, 5, 10, 20 times, then none."""
@@ -86,13 +86,13 @@ class Looking:
         following = _STRETCHES[(_STRETCHES.index(now) + 1) % len(_STRETCHES)] if now in _STRETCHES else 1.0
         factors = [1.0, 1.0, 1.0]
         factors[axis] = following
-        self._viewport.draw_out((factors[0], factors[1], factors[2]))
+        self._viewport.moves.draw_out((factors[0], factors[1], factors[2]))
 
     # --- saved views -----------------------------------------------------------------------------------------------
 
     def save(self) -> None:
         """Keeps the view that is looked at, or on the way to."""
-        camera, cuts = self._viewport.on_the_way, self._cutting.cuts
+        camera, cuts = self._viewport.moves.on_the_way, self._cutting.cuts
 
         def saved() -> None:
             job = self._model.job
@@ -121,7 +121,7 @@ class Looking:
         if view is not None:
             if view.cuts != self._cutting.cuts:
                 self._cutting.show(view.cuts)
-            self._viewport.glide_to(
+            self._viewport.moves.glide_to(
                 Camera(
                     np.array(view.target), view.heading, view.elevation, view.span, view.parallel, view.roll, view.field,
                     view.stretch,
@@ -150,21 +150,21 @@ class Looking:
     def look(self, view: str) -> None:
         """name : of a named view"""
         self._scene.bring_in_step()
-        self._viewport.look(view)
+        self._viewport.moves.look(view)
 
     def frame_all(self) -> None:
         self._scene.bring_in_step()
-        self._viewport.frame_all()
+        self._viewport.moves.frame_all()
 
     def frame_selection(self) -> None:
         self._scene.bring_in_step()
-        self._viewport.frame_selection()
+        self._viewport.moves.frame_selection()
 
     def widen(self, degrees: float) -> None:
         """The field of view, by so many degrees."""
         camera = self._viewport.camera
         if camera.lent:
-            self._viewport.swap_projection()
+            self._viewport.moves.swap_projection()
             camera = self._viewport.camera
         if camera.parallel:
             keys = self._commands.words_of("view.projection")

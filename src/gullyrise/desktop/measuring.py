@@ -18,13 +18,13 @@ from gullyrise.core.measuring.picks import Pick
 from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
-from gullyrise.desktop.bench.measure_hand import MeasureHand, Shown, middle_of
-from gullyrise.desktop.bench.picking import Feature
-from gullyrise.desktop.bench.snaps import Snap
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.crew import Crew, Errand
 from gullyrise.desktop.panels.bench_bar import PickBar
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
+from gullyrise.desktop.viewport.measure_hand import MeasureHand, Shown, middle_of
+from gullyrise.desktop.viewport.picking import Feature
+from gullyrise.desktop.viewport.snaps import Snap
 from gullyrise.workers.measuring import TakeMeasure
 from gullyrise.workers.process import Bounds
 

@@ -19,15 +19,15 @@ from gullyrise.core.placing.packing import Packed, Wishes
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.placing.stretching import stretch_of
 from gullyrise.desktop import features
-from gullyrise.desktop.bench.picking import Feature
-from gullyrise.desktop.bench.tray import Grip, Tray, slack_lines
-from gullyrise.desktop.bench.tray_hand import TrayHand
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.name_words import some_of
 from gullyrise.desktop.panels.placing_slip import PlacingSlip
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.receiving import standing_of
+from gullyrise.desktop.viewport.picking import Feature
+from gullyrise.desktop.viewport.tray import Grip, Tray, slack_lines
+from gullyrise.desktop.viewport.tray_hand import TrayHand
+from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.workers.placing import Arrange, MakeStandIn
 from gullyrise.workers.work import FindAxis, Received
 
@@ -44,7 +44,7 @@ class Placing(QObject):
 
     def __init__(
         self, parent: QObject, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences,
-        viewport: Bench, tray: TrayHand, slip: PlacingSlip,
+        viewport: Viewport, tray: TrayHand, slip: PlacingSlip,
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._model, self._notifier, self._preferences, self._viewport, self._slip = model, notifier, preferences, viewport, slip
@@ -163,7 +163,7 @@ class Placing(QObject):
     def lay_on_pointed(self) -> None:
         """Lays the part under the pointer on the face that is pointed at."""
         bench = self._viewport
-        hit = bench.hit_under_pointer()
+        hit = bench.aim.hit_under_pointer()
         if hit is None or hit.on_cut:
             self._notifier.say("There is no face under the pointer to lay the part on; point at one.", False)
             return
@@ -288,7 +288,7 @@ class Placing(QObject):
         lost = f"No bed holds {some_of(left)}; {'it waits' if len(left) == 1 else 'they wait'} beside the beds." if left else ""
         if beds or lost:
             self._notifier.say(" ".join(words for words in (beds, lost) if words), bool(left))
-        self._viewport.frame_all()
+        self._viewport.moves.frame_all()
 
     def add_stand_in(self, spec: StandIn) -> None:
         """A plain solid that stands for a thing of the shop."""

@@ -8,11 +8,11 @@ from PyQt6.QtCore import QEvent, QObject
 
 from gullyrise.core.geometry.outline import Outline
 from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.cutting import Cutting
 from gullyrise.desktop.panels.section_strip import SectionStrip
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences, StatusLine
 from gullyrise.desktop.section_figures import figures_of
+from gullyrise.desktop.viewport.widget import Viewport
 
 KINDS = ["Drawing, DXF (*.dxf)", "Drawing, SVG (*.svg)", "Table, CSV (*.csv)", "Picture to scale, PNG (*.png)"]
 _PIXELS_PER_MM, _MOST_PIXELS = 20.0, 4000
@@ -23,7 +23,7 @@ class Profiling(QObject):
 
     def __init__(
         self, parent: QObject, notifier: Notifier, status: StatusLine, preferences: Preferences, files: FilePicker,
-        viewport: Bench, cutting: Cutting, strip: SectionStrip,
+        viewport: Viewport, cutting: Cutting, strip: SectionStrip,
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._notifier, self._preferences, self._files = notifier, preferences, files

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
@@ -24,6 +24,7 @@ from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.watching import WatchedFiles
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.process import Bounds
 from gullyrise.workers.receiving import ListFolders, PreviewMends, Reshape, WriteParts
 from gullyrise.workers.work import Read, Received
@@ -60,14 +61,8 @@ class Receiving(QObject):
         self._lot = 0
         self._to_read: list[tuple[int, int, str]] = []
         self._unkept: list[str] = []
-        self.starting = QTimer(self)
-        self.starting.setSingleShot(True)
-        self.starting.setInterval(0)
-        self.starting.timeout.connect(self._read_next)
-        self.gathering = QTimer(self)
-        self.gathering.setSingleShot(True)
-        self.gathering.setInterval(_GATHER_MS)
-        self.gathering.timeout.connect(self._put_arrived)
+        self.starting = once(self, 0, self._read_next)
+        self.gathering = once(self, _GATHER_MS, self._put_arrived)
 
     @property
     def largest_machine(self) -> float:

@@ -12,6 +12,7 @@ from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.check_rows import alike_in
 from gullyrise.desktop.sight import Key
 from gullyrise.drawing.colour_maps import Scale, scale_for
+from gullyrise.drawing.job_scene import title
 from gullyrise.drawing.marks import Flag
 from gullyrise.drawing.scene import Carry, Item
 
@@ -165,7 +166,3 @@ def _placed(
         way = matrix[:3, 3] - before.matrix[:3, 3]
         return matrix, Box(before.box.low + way, before.box.high + way)
     return matrix, Box.of(own.corners() @ matrix[:3, :3].T + matrix[:3, 3])
-
-
-def title(standing: Standing, body: str) -> str:
-    return standing.name if body == standing.part.name else f"{standing.name}: {body}"

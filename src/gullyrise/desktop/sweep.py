@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Protocol
 
-from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtBoundSignal
+from PyQt6.QtCore import QElapsedTimer, QObject, pyqtBoundSignal
 
 from gullyrise.core.cutting.cuts import Cut
+from gullyrise.desktop.widgets.timers import every
 
 _EVERY_MS, _LONGEST_MS = 33, 250
 
@@ -29,9 +30,7 @@ class Sweep(QObject):
     def __init__(self, parent: QObject, cutting: Swept, speed: Callable[[], float]) -> None:
         super().__init__(parent)
         self._cutting, self._speed = cutting, speed
-        self._timer = QTimer(self)
-        self._timer.setInterval(_EVERY_MS)
-        self._timer.timeout.connect(self._step)
+        self._timer = every(self, _EVERY_MS, self._step)
         self._clock = QElapsedTimer()
         self._way = 1.0
 

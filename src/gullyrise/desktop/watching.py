@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QFileSystemWatcher, QObject, pyqtSignal
+
+from gullyrise.desktop.widgets.timers import every, once
 
 _SETTLED_MS = 600
 _GONE_EVERY_MS = 2000
@@ -28,14 +30,9 @@ class WatchedFiles(QObject):
         self._touched: set[str] = set()
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._touch)
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.setInterval(_SETTLED_MS)
-        self._settle.timeout.connect(self._look)
+        self._settle = once(self, _SETTLED_MS, self._look)
         # A file that went away is not watched by the system any more: whether it has come back is asked now and then.
-        self._come_back = QTimer(self)
-        self._come_back.setInterval(_GONE_EVERY_MS)
-        self._come_back.timeout.connect(self._look_for_gone)
+        self._come_back = every(self, _GONE_EVERY_MS, self._look_for_gone)
 
     def begin(self, path: str) -> None:
         """The file is about to be read: what it is from now on counts."""

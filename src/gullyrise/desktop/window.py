@@ -21,11 +21,6 @@ from gullyrise.desktop.actions import named_keys
 from gullyrise.desktop.actions.keys import KeyReader
 from gullyrise.desktop.actions.runner import ActionRunner
 from gullyrise.desktop.asking import Dialogs
-from gullyrise.desktop.bench.cut_hand import CutHand
-from gullyrise.desktop.bench.measure_hand import MeasureHand
-from gullyrise.desktop.bench.pointer import events
-from gullyrise.desktop.bench.tray_hand import TrayHand
-from gullyrise.desktop.bench.widget import Bench
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.bench_scene import BenchScene
 from gullyrise.desktop.cards import Cards
@@ -80,6 +75,11 @@ from gullyrise.desktop.shapes import Shapes
 from gullyrise.desktop.sight import Key
 from gullyrise.desktop.slips import Slips
 from gullyrise.desktop.splitting import Splitting
+from gullyrise.desktop.viewport.cut_hand import CutHand
+from gullyrise.desktop.viewport.measure_hand import MeasureHand
+from gullyrise.desktop.viewport.pointer import events
+from gullyrise.desktop.viewport.tray_hand import TrayHand
+from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.desktop.wearing import Wearing
 from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
 from gullyrise.desktop.wiring import connect_cutting, connect_judging, connect_measuring
@@ -118,7 +118,7 @@ class Window(QMainWindow):
 
     def _build(self) -> None:
         palette, model = self.wearing.palette, self.model
-        self.bench = Bench(palette, model.job.machine)
+        self.bench = Viewport(palette, model.job.machine)
         self.cut_hand, self.tray, self.measure_hand = CutHand(self.bench), TrayHand(self.bench), MeasureHand(self.bench)
         for tool in (self.cut_hand, self.tray, self.measure_hand):
             self.bench.add_tool(tool)
@@ -229,7 +229,8 @@ class Window(QMainWindow):
         )  # fmt: skip
         self.keys = KeyReader(self.runner.actions, lambda: self.runner.keymap, self)
         self.runner.serve(
-            model, bench, settings, cutting, self.hint, self.traveller, self.parts, self.measuring, self.dimensions, self.scene,
+            model, bench, bench.moves, bench.magnifier, settings, cutting, self.hint, self.traveller, self.parts, self.measuring,
+            self.dimensions, self.scene,
             self.looking, self.cards, self.choosing, self.placing, self.slips, self.sheets, self.folding, self.splitting,
             self.profiling, self.findings, self.evidence_shown, self.matrix, self.setups, self.part_work, self.job_file,
             self.opening, self.wearing,
@@ -269,7 +270,7 @@ class Window(QMainWindow):
         self.bench.tool_dropped.connect(lambda: self.hint.show_tool(""))
         self.bench.keys_held.connect(self.hint.hold_keys)
         self.bench.files_dropped.connect(model.open_files)
-        self.bench.lamented.connect(lambda sentence: self.notices.say(sentence, True))
+        self.bench.pictures.failed.connect(lambda sentence: self.notices.say(sentence, True))
         self.hint.scheme_chosen.connect(lambda id: self.settings.set("pointer.scheme", id))
         self.settings.changed.connect(self._prefer)
         self.settings.said.connect(self.notices.say)
@@ -302,7 +303,7 @@ class Window(QMainWindow):
         self.runner.do(id)
 
     def _from_keys(self, id: str) -> None:
-        self.bench.note_stroke(f"{self.keys.stroke}  {self.runner.actions[id].label}")
+        self.bench.stroke_words.note(f"{self.keys.stroke}  {self.runner.actions[id].label}")
         self.do(id)
 
     def _from_card(self, id: str) -> None:
@@ -323,15 +324,14 @@ class Window(QMainWindow):
         """Brings the window in step with a setting; with all of them for none."""
         settings, bench = self.settings, self.bench
         self.wearing.settle()
-        bench.hand.habits = habits_of(settings)
-        bench.glide_ms = int(settings["view.glide"])
-        bench.named_parallel = settings["view.named"] == "parallel"
-        bench.touching = settings["select.rectangle"] == "touching"
+        touching = settings["select.rectangle"] == "touching"
+        named_parallel = settings["view.named"] == "parallel"
+        bench.prefer(habits_of(settings), glide_ms=settings["view.glide"], named_parallel=named_parallel, touching=touching)
         bench.wear_dial(dial_look(settings))
-        self.pick_bar.show_way(touching=bench.touching)
+        self.pick_bar.show_way(touching=touching)
         self.hint.show_scheme(bench.hand.habits.scheme)
         if id in ("", "view.field") and bench.camera.field != settings["view.field"]:
-            bench.change_field(settings["view.field"])
+            bench.moves.change_field(settings["view.field"])
         if id == "display.strokes":
             self.scene.show_display(replace(self.scene.display, strokes=settings["display.strokes"]))
         if id in ("", "cut.speed"):
@@ -349,9 +349,8 @@ class Window(QMainWindow):
         if id == "keys.changed":
             self.runner.take_keys(settings["keys.changed"])
         if id in ("", "keys.changed"):
-            self.bench.home_key = next(iter(self.runner.keymap.keys_of("view.all")), "")
+            self.bench.strokes.name_home(next(iter(self.runner.keymap.keys_of("view.all")), ""))
             named_keys.name_keys(self, self.runner.keymap)
-            self.bench.update()
 
     def _wear(self, palette: Palette) -> None:
         for panel in (
@@ -381,7 +380,7 @@ class Window(QMainWindow):
 
     def _escape(self) -> None:
         self.card.hide()
-        self.bench.hold_lens(False)
+        self.bench.magnifier.hold(False)
         self.measuring.let_go()
         self.bench.drop_tool()
         self.bench.setFocus()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from gullyrise.desktop.bench.cut_hand import CutHand
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.bench_scene import BenchScene
 from gullyrise.desktop.cutting import Cutting
@@ -17,6 +16,7 @@ from gullyrise.desktop.panels.split_slip import SplitSlip
 from gullyrise.desktop.panels.traveller import Traveller
 from gullyrise.desktop.ports import Commands, Navigator, Notifier, Preferences, StatusLine
 from gullyrise.desktop.profiling import Profiling
+from gullyrise.desktop.viewport.cut_hand import CutHand
 
 
 def connect_judging(

@@ -1,19 +1,17 @@
-"""What a check measured, drawn over the bench: the ball in a wall, the rim and the columns of what hangs over."""
+"""What the checks found, marked in a picture: flags, the ball in a wall, the lines of a finding, what collides."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QPolygonF
 
-from gullyrise.core.geometry import Floats, Plane, Points
-from gullyrise.drawing import before_eye
-from gullyrise.drawing.camera import Camera
-from gullyrise.drawing.overlays import Size
-from gullyrise.drawing.palette import Palette
-from gullyrise.drawing.typeface import type_of
+from gullyrise.core.geometry import Box, Floats, Plane, Points
+from gullyrise.drawing import before_eye, marks
+from gullyrise.drawing.canvas import Canvas
+from gullyrise.drawing.marks import Flag
 
 _ROUND = 64
 
@@ -32,19 +30,7 @@ class Ball:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class CheckMarks:
-    """ball : in a wall;  lines : (k, 2, 3) mm of the flagged finding;  verdict : that these are drawn in"""
-
-    ball: Ball | None = None
-    lines: Points | None = None
-    verdict: str = "fail"
-
-
-NO_MARKS = CheckMarks()
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Way:
+class Gap:
     """From one place to another, (3,) mm each, with its length in words."""
 
     a: Floats
@@ -52,35 +38,48 @@ class Way:
     words: str
 
 
-def way(painter: QPainter, camera: Camera, size: Size, shown: Way, palette: Palette) -> None:
-    """The gap to the next part, while one is moved."""
-    _lines(painter, camera, size, np.stack([shown.a, shown.b])[None], palette.colour("accent"), palette)
-    x, y, _ = camera.to_picture(((shown.a + shown.b) / 2)[None], *size)[0]
-    if np.isfinite(x) and np.isfinite(y):
-        _plate(painter, QPointF(float(x), float(y) + 8), shown.words, palette)
+@dataclass(frozen=True, slots=True, eq=False)
+class Evidence:
+    """What of the checks is marked in a picture. flags : of findings;  ball : in a wall;  lines : (k, 2, 3) mm of the flagged
+    finding;  collisions : boxes of what meets;  gap : to the next part, while one is moved"""
+
+    flags: tuple[Flag, ...] = ()
+    ball: Ball | None = None
+    lines: Points | None = None
+    collisions: tuple[Box, ...] = ()
+    gap: Gap | None = None
 
 
-def paint(painter: QPainter, camera: Camera, size: Size, shown: CheckMarks, palette: Palette) -> None:
+def paint(canvas: Canvas, shown: Evidence) -> None:
+    marks.collisions(canvas, shown.collisions)
     if shown.lines is not None and len(shown.lines):
-        _lines(painter, camera, size, shown.lines, palette.verdict(shown.verdict), palette)
+        _lines(canvas, shown.lines, "failed")
     if shown.ball is not None:
-        _ball(painter, camera, size, shown.ball, palette)
+        _ball(canvas, shown.ball)
+    if shown.gap is not None:
+        _gap(canvas, shown.gap)
+    marks.flags(canvas, shown.flags)
 
 
-def _lines(painter: QPainter, camera: Camera, size: Size, lines: Points, colour: QColor, palette: Palette) -> None:
-    before, _ = before_eye.pieces(camera, lines)
-    ends = np.clip(camera.to_picture(before.reshape(-1, 3), *size)[:, :2].reshape(-1, 4), -1e5, 1e5)
-    for pen in (QPen(palette.colour("panel"), 3.4), QPen(colour, 1.5)):
-        painter.setPen(pen)
+def _gap(canvas: Canvas, gap: Gap) -> None:
+    _lines(canvas, np.stack([gap.a, gap.b])[None], "accent")
+    middle = canvas.at((gap.a + gap.b) / 2)
+    if middle is not None:
+        _told(canvas, middle + QPointF(0, 8), gap.words)
+
+
+def _lines(canvas: Canvas, lines: Points, colour: str) -> None:
+    before, _ = before_eye.pieces(canvas.camera, lines)
+    ends = np.clip(canvas.seen(before)[:, :2].reshape(-1, 4), -1e5, 1e5)
+    for _ in canvas.outlined(colour, 1.5, 3.4):
         for x, y, u, v in ends.tolist():
-            painter.drawLine(QPointF(x, y), QPointF(u, v))
+            canvas.painter.drawLine(QPointF(x, y), QPointF(u, v))
 
 
-def _ball(painter: QPainter, camera: Camera, size: Size, ball: Ball, palette: Palette) -> None:
+def _ball(canvas: Canvas, ball: Ball) -> None:
     """As a disc in the cut that goes through it, else as the round that it shows to the eye."""
-    right, up, _ = camera.frame()
-    centre, radius = ball.centre, ball.radius
-    u, v = right, up
+    u, v, _ = canvas.camera.frame()
+    centre, radius, painter = ball.centre, ball.radius, canvas.painter
     if ball.across is not None:
         off = float((centre - ball.across.point) @ ball.across.normal)
         if abs(off) < radius:
@@ -88,32 +87,22 @@ def _ball(painter: QPainter, camera: Camera, size: Size, ball: Ball, palette: Pa
             u, v = ball.across.frame()
     turn = np.arange(_ROUND) * (2 * np.pi / _ROUND)
     rim = centre + radius * (np.cos(turn)[:, None] * u + np.sin(turn)[:, None] * v)
-    seen = camera.to_picture(np.concatenate([rim, [ball.a, ball.b, centre]]), *size)[:, :2]
-    if not np.isfinite(seen).all() or np.abs(seen).max() > 1e5:
+    seen = canvas.all_at(np.concatenate([rim, [ball.a, ball.b, centre]]))
+    if seen is None:
         return
-    outline = QPolygonF([QPointF(float(x), float(y)) for x, y in seen[:_ROUND]])
-    wash = QColor(palette.colour("accent"))
-    wash.setAlpha(70)
-    painter.setBrush(wash)
-    for pen in (QPen(palette.colour("panel"), 4.0), QPen(palette.colour("accent"), 2.0)):
-        painter.setPen(pen)
-        painter.drawPolygon(outline)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-    a, b, middle = (QPointF(float(x), float(y)) for x, y in seen[_ROUND:])
-    painter.setPen(QPen(palette.colour("ink"), 1.4))
+    *outline, a, b, middle = seen
+    canvas.brush("accent", 70)
+    for _ in canvas.outlined("accent", 2.0, 4.0):
+        painter.drawPolygon(QPolygonF(outline))
+        canvas.brush(None)
+    canvas.pen("ink", 1.4)
     painter.drawLine(a, b)
-    painter.setBrush(palette.colour("ink"))
+    canvas.brush("ink")
     for place in (a, b):
         painter.drawEllipse(place, 3.0, 3.0)
-    _plate(painter, QPointF(middle.x(), float(seen[:_ROUND, 1].max()) + 6), ball.words, palette)
+    _told(canvas, QPointF(middle.x(), max(at.y() for at in outline) + 6), ball.words)
 
 
-def _plate(painter: QPainter, top: QPointF, words: str, palette: Palette) -> None:
-    painter.setFont(type_of(12, strong=True))
-    wide = painter.fontMetrics().horizontalAdvance(words) + 12
-    plate = QRectF(top.x() - wide / 2, top.y(), wide, 20)
-    painter.setPen(QPen(palette.colour("accent"), 1.2))
-    painter.setBrush(palette.colour("panel"))
-    painter.drawRoundedRect(plate, 4, 4)
-    painter.setPen(palette.colour("ink"))
-    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
+def _told(canvas: Canvas, top: QPointF, words: str) -> None:
+    wide = canvas.length_of(words, 12) + 12
+    canvas.plate(QRectF(top.x() - wide / 2, top.y(), wide, 20), words, edge="accent")

@@ -1,21 +1,19 @@
-"""What is painted over a pane to mark things: flags, outlines, features, rectangles, the pivot."""
+"""What marks things in a picture: flags, outlines, features, collisions, rectangles, the pivot."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
-from gullyrise.core.geometry import Points
+from gullyrise.core.geometry import Box, Points
 from gullyrise.drawing import before_eye
 from gullyrise.drawing.arrays import image_over
-from gullyrise.drawing.camera import Camera
-from gullyrise.drawing.overlays import Size
-from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.requests import Frame
-from gullyrise.drawing.typeface import type_of
 
 _MOST_LINES = 6_000
 
@@ -63,109 +61,98 @@ def draw_outline(painter: QPainter, image: QImage, ratio: float) -> None:
     painter.drawImage(QRectF(place, QPointF(place.x() + image.width() / ratio, place.y() + image.height() / ratio)), image)
 
 
-def feature(painter: QPainter, camera: Camera, size: Size, lines: Points, colour: QColor, width: float) -> None:
-    """Lines (k, 2, 3) on the bench; one without length is a corner."""
+def feature(canvas: Canvas, lines: Points, colour: str, width: float) -> None:
+    """Lines (k, 2, 3) mm on the bench; one without length is a corner."""
     if not len(lines):
         return
-    before, _ = before_eye.pieces(camera, lines[:_MOST_LINES])
-    ends = camera.to_picture(before.reshape(-1, 3), *size)[:, :2].reshape(-1, 2, 2)
-    painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+    painter = canvas.painter
+    before, _ = before_eye.pieces(canvas.camera, lines[:_MOST_LINES])
+    ends = canvas.seen(before)[:, :2].reshape(-1, 2, 2)
+    painter.setPen(QPen(canvas.colour(colour), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
     if len(lines) == 1 and np.array_equal(lines[0, 0], lines[0, 1]):
-        painter.setBrush(colour)
+        canvas.brush(colour)
         for (x, y), _ in ends:
             painter.drawEllipse(QPointF(float(x), float(y)), 2 + width, 2 + width)
         return
-    reach = 4.0 * max(size)
+    reach = 4.0 * max(canvas.size)
     ends = np.clip(ends, -reach, 2 * reach)
     painter.drawLines(*(QLineF(a, b, c, d) for (a, b), (c, d) in ends.tolist()))
 
 
-def flags(painter: QPainter, camera: Camera, size: Size, shown: list[Flag], palette: Palette) -> None:
+def flags(canvas: Canvas, shown: Sequence[Flag]) -> None:
     """Numbered tags on a leader, the chosen one last and with its words."""
-    painter.setFont(type_of(11, strong=True))
-    width, height = size
+    painter, (width, height) = canvas.painter, canvas.size
     for flag in sorted(shown, key=lambda flag: flag.chosen):
-        x, y, _ = camera.to_picture(np.array(flag.place)[None], *size)[0]
-        if not (np.isfinite(x) and -200 < x < width + 200 and -200 < y < height + 200):
+        at = canvas.at(flag.place)
+        if at is None or not (-200 < at.x() < width + 200 and -200 < at.y() < height + 200):
             continue
-        at = QPointF(float(x), float(y))
-        colour = palette.verdict(flag.verdict)
+        colour = canvas.palette.verdict(flag.verdict)
         words = f"{flag.number}  {flag.words}" if flag.chosen else str(flag.number)
-        box = painter.fontMetrics().boundingRect(words)
-        tag = QRectF(at.x() + 16, at.y() - 34, box.width() + 14, 20)
-        painter.setPen(QPen(colour, 1.5))
+        canvas.length_of(words, 11)
+        tag = QRectF(at.x() + 16, at.y() - 34, painter.fontMetrics().boundingRect(words).width() + 14, 20)
+        canvas.pen(colour, 1.5)
         painter.drawLine(at, QPointF(tag.left(), tag.center().y()))
-        painter.setBrush(colour)
+        canvas.brush(colour)
         painter.drawEllipse(at, 3, 3)
         # A tag with one slanted end, like a label on a wire.
         shape = QPolygonF([tag.topLeft(), tag.topRight(), tag.bottomRight(), tag.bottomLeft() + QPointF(6, 0)])
-        painter.setPen(QPen(QColor(palette.panel), 1))
-        painter.setBrush(colour if flag.chosen else palette.colour("panel"))
+        canvas.pen("panel", 1)
+        canvas.brush(colour if flag.chosen else "panel")
         painter.drawPolygon(shape)
-        painter.setPen(palette.colour("panel") if flag.chosen else colour)
-        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
+        canvas.write(tag, words, ink="panel" if flag.chosen else colour)
 
 
-def pivot_ring(painter: QPainter, place: QPointF, palette: Palette) -> None:
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(palette.colour("panel"), 4))
-    painter.drawEllipse(place, 9, 9)
-    painter.setPen(QPen(palette.colour("accent"), 2))
-    painter.drawEllipse(place, 9, 9)
+def collisions(canvas: Canvas, boxes: Sequence[Box]) -> None:
+    """The boxes of things that meet, in the colour of failing."""
+    canvas.pen("failed", 1.8)
+    canvas.brush(None)
+    for box in boxes:
+        corners = canvas.all_at(box.corners())
+        if corners is not None:
+            for a, b in _EDGES:
+                canvas.painter.drawLine(corners[a], corners[b])
 
 
-def band(painter: QPainter, low: tuple[float, float], high: tuple[float, float], words: str, palette: Palette) -> None:
+_EDGES = [(a, a | bit) for a in range(8) for bit in (1, 2, 4) if not a & bit]
+
+
+def pivot_ring(canvas: Canvas, place: QPointF) -> None:
+    canvas.brush(None)
+    for _ in canvas.outlined("accent", 2, 4):
+        canvas.painter.drawEllipse(place, 9, 9)
+
+
+def band(canvas: Canvas, low: tuple[float, float], high: tuple[float, float], words: str) -> None:
     """A rectangle being drawn, and what it will do."""
     box = QRectF(QPointF(*low), QPointF(*high))
-    colour = palette.colour("accent")
-    wash = QColor(colour)
-    wash.setAlpha(36)
-    painter.setBrush(wash)
-    painter.setPen(QPen(colour, 1.4))
-    painter.drawRect(box)
-    painter.setFont(type_of(11, strong=True))
-    width = painter.fontMetrics().horizontalAdvance(words) + 12
-    plate = QRectF(box.left(), box.top() - 22, width, 18)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(palette.colour("panel"))
-    painter.drawRoundedRect(plate, 4, 4)
-    painter.setPen(palette.colour("ink"))
-    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
+    canvas.brush("accent", 36)
+    canvas.pen("accent", 1.4)
+    canvas.painter.drawRect(box)
+    canvas.plate(QRectF(box.left(), box.top() - 22, canvas.length_of(words, 11) + 12, 18), words)
 
 
-def lens(painter: QPainter, image: QImage, at: QPointF, radius: float, words: str, palette: Palette) -> None:
+def lens(canvas: Canvas, image: QImage, at: QPointF, radius: float, words: str) -> None:
     """The magnifier: a round picture round the pointer."""
+    painter = canvas.painter
     painter.save()
     path = QPainterPath()
     path.addEllipse(at, radius, radius)
     painter.setClipPath(path)
     painter.drawImage(QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius), image)
     painter.restore()
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(palette.colour("ink"), 2))
+    canvas.brush(None)
+    canvas.pen("ink", 2)
     painter.drawEllipse(at, radius, radius)
-    painter.setPen(QPen(palette.colour("accent"), 1))
+    canvas.pen("accent", 1)
     painter.drawLine(at - QPointF(6, 0), at + QPointF(6, 0))
     painter.drawLine(at - QPointF(0, 6), at + QPointF(0, 6))
-    painter.setFont(type_of(11, strong=True))
-    plate = QRectF(at.x() - 22, at.y() + radius - 22, 44, 18)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(palette.colour("panel"))
-    painter.drawRoundedRect(plate, 4, 4)
-    painter.setPen(palette.colour("ink"))
-    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
+    canvas.length_of(words, 11)
+    canvas.plate(QRectF(at.x() - 22, at.y() + radius - 22, 44, 18), words)
 
 
-def strokes(painter: QPainter, size: Size, words: list[str], palette: Palette) -> None:
+def strokes(canvas: Canvas, words: Sequence[str]) -> None:
     """The last strokes, newest below, for those who watch."""
-    painter.setFont(type_of(15, strong=True))
     for back, text in enumerate(reversed(words)):
-        width = painter.fontMetrics().horizontalAdvance(text) + 24
-        plate = QRectF((size[0] - width) / 2, size[1] - 76 - back * 32, width, 28)
-        ground = palette.colour("ink")
-        ground.setAlpha(max(220 - 50 * back, 60))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(ground)
-        painter.drawRoundedRect(plate, 6, 6)
-        painter.setPen(palette.colour("panel"))
-        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, text)
+        width = canvas.length_of(text, 15) + 24
+        box = QRectF((canvas.size[0] - width) / 2, canvas.size[1] - 76 - back * 32, width, 28)
+        canvas.plate(box, text, face="ink", cover=max(220 - 50 * back, 60), ink="panel", radius=6)

@@ -54,3 +54,9 @@ class Frame:
         if self.request.camera.parallel:
             return self.near + raw * (self.far - self.near)
         return self.near * self.far / (self.far - raw * (self.far - self.near))
+
+    def hides(self, x: float, y: float, depth: float, size: tuple[int, int]) -> bool:
+        """Whether something stands before a place: x, y in px of the picture shown in a size of px, depth in mm."""
+        height, width = self.depth.shape
+        column, row = int(x * width / size[0]), int(y * height / size[1])
+        return 0 <= column < width and 0 <= row < height and self.depth_at(column, row) < depth - 0.005 * abs(depth)

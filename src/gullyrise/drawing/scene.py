@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from gullyrise.core.cutting.cuts import Cut
-from gullyrise.core.geometry import Box, Mesh
+from gullyrise.core.geometry import Box, Floats, Mesh
 from gullyrise.core.machines import Machine
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.core.placing.bed import bed_offset
@@ -75,6 +75,29 @@ class Scene:
     box: Box = field(init=False)
     """All that may be seen, bed included."""
 
+    def same_as(self, other: Scene) -> bool:
+        """Whether each thing in it is the very one of the other, so that the picture is as it was."""
+        things = (self.items, self.machine, self.palette, self.carry)
+        values = (self.cuts, self.out_of_room, self.display, self.beds, self.angles)
+        others = (other.items, other.machine, other.palette, other.carry)
+        same = all(one is another for one, another in zip(things, others, strict=True))
+        return same and values == (other.cuts, other.out_of_room, other.display, other.beds, other.angles)
+
+    @property
+    def subject(self) -> Box:
+        """What is to be in view: the parts, and of the bed what lies round them; the machine's envelope where there are none."""
+        return self.machine.envelope.box if self.parts_box is None else self.parts_box
+
+    @property
+    def chosen_box(self) -> Box | None:
+        """Round all that is selected."""
+        return Box.around(item.box for item in self.items if item.selected)
+
+    @property
+    def pivot(self) -> Floats:
+        """(3,) mm what is turned about where nothing is pointed at: the selection's middle, else that of all."""
+        return (self.chosen_box or self.subject).middle
+
     def cuts_of(self, item: Item) -> tuple[Cut, ...]:
         """Those that go through a body."""
         return tuple(cut for cut in self.cuts if cut.touches(item.key))
@@ -89,7 +112,7 @@ class Scene:
         boxes = [item.box for item in self.items]
         room = self.machine.envelope.box
         box = Box(room.low - np.array([0, 0, 6.0]), room.high + bed_offset(self.machine, self.beds - 1))
-        parts = Box(np.min([b.low for b in boxes], axis=0), np.max([b.high for b in boxes], axis=0)) if boxes else None
+        parts = Box.around(boxes)
         if parts is not None and self.carry is not None:
             # Loose, but so that nothing in the hand is cut off.
             moved = parts.corners() @ self.carry.move[:3, :3].T + self.carry.move[:3, 3]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,6 +27,14 @@ class Box:
         # Column by column: along rows of three the library is eight times slower.
         columns = [points[:, k] for k in range(3)]
         return cls(np.array([column.min() for column in columns]), np.array([column.max() for column in columns]))
+
+    @classmethod
+    def around(cls, boxes: Iterable[Box]) -> Box | None:
+        """The box round some; None for none."""
+        all_of = list(boxes)
+        if not all_of:
+            return None
+        return cls(np.min([box.low for box in all_of], axis=0), np.max([box.high for box in all_of], axis=0))
 
     @property
     def size(self) -> Floats:

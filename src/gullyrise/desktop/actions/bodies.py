@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from gullyrise.desktop import likes
 from gullyrise.desktop.actions.registry import Run, action
-from gullyrise.desktop.bench.picking import Kind
 from gullyrise.desktop.sight import Key
+from gullyrise.desktop.viewport.picking import Kind
 
 if TYPE_CHECKING:
     from gullyrise.desktop.bench_job import BenchJob

@@ -9,10 +9,11 @@ from gullyrise.desktop.actions.registry import Run, action
 from gullyrise.drawing.display import Surface
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.bench.widget import Bench
     from gullyrise.desktop.bench_scene import BenchScene
     from gullyrise.desktop.looking import Looking
     from gullyrise.desktop.settings.store import Settings
+    from gullyrise.desktop.viewport.camera_moves import CameraMoves
+    from gullyrise.desktop.viewport.magnifier import Magnifier
     from gullyrise.desktop.wearing import Wearing
 
 
@@ -59,8 +60,8 @@ stretch_z = action("display.stretch-z", "Stretch the picture along Z", "D U", ne
 
 
 @action("display.no-stretch", "Picture as the part is", "D N")
-def no_stretch(bench: Bench) -> None:
-    bench.draw_out((1.0, 1.0, 1.0))
+def no_stretch(moves: CameraMoves) -> None:
+    moves.draw_out((1.0, 1.0, 1.0))
 
 
 @action("display.strokes", "Show strokes on the bench, for teaching", "D K")
@@ -73,10 +74,10 @@ def theme(wearing: Wearing) -> None:
     wearing.swap_theme()
 
 
-def _put_lens_away(bench: Bench) -> None:
-    bench.hold_lens(False)
+def _put_away(magnifier: Magnifier) -> None:
+    magnifier.hold(False)
 
 
-@action("display.magnifier", "Magnifier while held", "Q", let_go=_put_lens_away)
-def magnifier(bench: Bench) -> None:
-    bench.hold_lens(not bench.lens_held)
+@action("display.magnifier", "Magnifier while held", "Q", let_go=_put_away)
+def magnify(magnifier: Magnifier) -> None:
+    magnifier.hold(not magnifier.held)

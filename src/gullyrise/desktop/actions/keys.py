@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.desktop.actions.keymap import KeyMap, words_of_press
 from gullyrise.desktop.actions.registry import FAMILIES, Action
+from gullyrise.desktop.widgets.timers import once
 
 CARD_AFTER_MS = 350
 _WALKING = frozenset(
@@ -57,10 +58,7 @@ class KeyReader(QObject):
         self.stroke = ""
         """What was pressed last, as it is written."""
         self._holding: tuple[int, str] | None = None
-        self._delay = QTimer(self)
-        self._delay.setSingleShot(True)
-        self._delay.setInterval(CARD_AFTER_MS)
-        self._delay.timeout.connect(lambda: self.card.emit(self._family))
+        self._delay = once(self, CARD_AFTER_MS, lambda: self.card.emit(self._family))
 
     @property
     def family(self) -> str:

@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 from gullyrise.desktop.actions.registry import Run, action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.bench.widget import Bench
     from gullyrise.desktop.looking import Looking
     from gullyrise.desktop.settings.store import Settings
+    from gullyrise.desktop.viewport.camera_moves import CameraMoves
+    from gullyrise.desktop.viewport.widget import Viewport
 
 
 def _named(view: str) -> Run:
@@ -36,8 +37,8 @@ def normal(looking: Looking) -> None:
 
 
 @action("view.centre", "Centre what is under the pointer", "V C", on=("part",))
-def centre(bench: Bench) -> None:
-    bench.centre_pointer()
+def centre(moves: CameraMoves) -> None:
+    moves.centre_pointer()
 
 
 @action("view.all", "All in view", "Home", "V A", on=("bench",))
@@ -51,18 +52,18 @@ def selection_in_view(looking: Looking) -> None:
 
 
 @action("view.before", "View before", "Backspace")
-def before(bench: Bench) -> None:
-    bench.go(back=True)
+def before(moves: CameraMoves) -> None:
+    moves.go(back=True)
 
 
 @action("view.after", "View after", "Shift+Backspace")
-def after(bench: Bench) -> None:
-    bench.go(back=False)
+def after(moves: CameraMoves) -> None:
+    moves.go(back=False)
 
 
 @action("view.projection", "Parallel or perspective", "V P", on=("bench",))
-def projection(bench: Bench) -> None:
-    bench.swap_projection()
+def projection(moves: CameraMoves) -> None:
+    moves.swap_projection()
 
 
 def _field(step: float) -> Run:
@@ -108,8 +109,8 @@ def free(settings: Settings) -> None:
 
 
 @action("view.dial", "Type heading and elevation", "V Y")
-def dial(bench: Bench) -> None:
-    bench.dial.type_bearing()
+def dial(viewport: Viewport) -> None:
+    viewport.dial.type_bearing()
 
 
 @action("view.dial-shown", "Bearing dial", "V J")
@@ -118,8 +119,8 @@ def dial_shown(settings: Settings) -> None:
 
 
 def _turn(heading: float, elevation: float) -> Run:
-    def run(bench: Bench) -> None:
-        bench.turn_by(heading, elevation)
+    def run(moves: CameraMoves) -> None:
+        moves.turn_by(heading, elevation)
 
     return run
 
@@ -135,8 +136,8 @@ quarter_down = action("view.quarter-down", "Look from lower by 90°", "Shift+Dow
 
 
 def _slide(right: float, up: float) -> Run:
-    def run(bench: Bench) -> None:
-        bench.slide_by(right, up)
+    def run(moves: CameraMoves) -> None:
+        moves.slide_by(right, up)
 
     return run
 
@@ -148,8 +149,8 @@ slide_down = action("view.slide-down", "Slide the view down", "Ctrl+Down")(_slid
 
 
 def _roll(degrees: float) -> Run:
-    def run(bench: Bench) -> None:
-        bench.roll_by(degrees)
+    def run(moves: CameraMoves) -> None:
+        moves.roll_by(degrees)
 
     return run
 
@@ -159,22 +160,22 @@ roll_right = action("view.roll-right", "Roll by 15° to the right", ".")(_roll(1
 
 
 @action("view.nearer", "Zoom in", "+")
-def nearer(bench: Bench) -> None:
-    bench.zoom_by(0.8)
+def nearer(moves: CameraMoves) -> None:
+    moves.zoom_by(0.8)
 
 
 @action("view.farther", "Zoom out", "-")
-def farther(bench: Bench) -> None:
-    bench.zoom_by(1.25)
+def farther(moves: CameraMoves) -> None:
+    moves.zoom_by(1.25)
 
 
 def _ahead(share: float) -> Run:
-    def run(bench: Bench) -> None:
-        if bench.camera.parallel:
+    def run(moves: CameraMoves) -> None:
+        if moves.camera.parallel:
             # Without an eye there is no going on.
-            bench.zoom_by(0.8 if share > 0 else 1.25)
+            moves.zoom_by(0.8 if share > 0 else 1.25)
         else:
-            bench.glide_to(bench.on_the_way.gone(share * bench.parts_size()))
+            moves.glide_to(moves.on_the_way.gone(share * moves.subject_size))
 
     return run
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gullyrise.core.checks.tally import Tally
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import Scale
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
@@ -41,10 +42,7 @@ class Histogram(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("How much surface has which value; the line is the limit")
         # Many moves of the pointer make one step of the limit.
-        self._telling = QTimer(self)
-        self._telling.setSingleShot(True)
-        self._telling.setInterval(_TELL_MS)
-        self._telling.timeout.connect(self._tell)
+        self._telling = once(self, _TELL_MS, self._tell)
 
     def sizeHint(self) -> QSize:
         return QSize(240, _TALL)

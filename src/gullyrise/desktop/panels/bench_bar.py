@@ -7,10 +7,10 @@ import math
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QVBoxLayout, QWidget
 
-from gullyrise.desktop.bench.picking import KINDS, Kind
 from gullyrise.desktop.bench_job import BenchJob
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.choice import Slide
+from gullyrise.desktop.viewport.picking import KINDS, Kind
 
 _STEPS = 200
 _ACTIONS: dict[Kind, str] = {

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.actions import named_keys
-from gullyrise.desktop.bench.pointer.schemes import DEFAULT, OWN, READY, Scheme, hints
 from gullyrise.desktop.crew import Crew
 from gullyrise.desktop.panels.buttons import small
+from gullyrise.desktop.viewport.pointer.schemes import DEFAULT, OWN, READY, Scheme, hints
+from gullyrise.desktop.widgets.timers import once
 
 
 class HintLine(QWidget):
@@ -65,10 +66,7 @@ class HintLine(QWidget):
         for widget in (self.pointer, unit, self.work, self.bar, self.cancel):
             row.addWidget(widget)
         # Hundreds of files that are sent or come back in one turn of the loop are told once.
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(0)
-        self._soon.timeout.connect(self.refresh)
+        self._soon = once(self, 0, self.refresh)
         crew.changed.connect(self._soon.start)
         self.refresh()
         self._say()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from html import escape
 
-from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import (
     QFrame,
@@ -30,6 +30,7 @@ from gullyrise.desktop.instruments.stamp import WORDS, Stamp
 from gullyrise.desktop.panels.buttons import small
 from gullyrise.desktop.panels.check_options import CheckOptions, limit_field
 from gullyrise.desktop.panels.number_field import NumberField
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.palette import Palette
 
@@ -293,10 +294,7 @@ class Traveller(QWidget):
         self.rows: dict[str, TravellerRow] = {}
         self._to_reveal: QWidget | None = None
         # Once the layout has taken in what is new.
-        self._revealing = QTimer(self)
-        self._revealing.setSingleShot(True)
-        self._revealing.setInterval(0)
-        self._revealing.timeout.connect(self._reveal)
+        self._revealing = once(self, 0, self._reveal)
         model.outcomes_changed.connect(self.refresh)
         model.shown_changed.connect(self.refresh)
         self.refresh()

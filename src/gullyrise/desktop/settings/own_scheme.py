@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
-from gullyrise.desktop.bench.pointer.schemes import GESTURES, OWN, READY
-from gullyrise.desktop.bench.pointer.triggers import Trigger
 from gullyrise.desktop.panels.choice import Choice
 from gullyrise.desktop.settings.recorders import MotionPad
 from gullyrise.desktop.settings.store import Settings
+from gullyrise.desktop.viewport.pointer.schemes import GESTURES, OWN, READY
+from gullyrise.desktop.viewport.pointer.triggers import Trigger
 
 _ROW = Qt.ItemDataRole.UserRole
 

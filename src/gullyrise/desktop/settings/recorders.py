@@ -8,9 +8,9 @@ from PyQt6.QtWidgets import QLabel, QLineEdit
 
 from gullyrise.desktop.actions.keymap import words_of_press
 from gullyrise.desktop.actions.registry import FAMILIES
-from gullyrise.desktop.bench.pointer import events
-from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
-from gullyrise.desktop.bench.pointer.triggers import Trigger
+from gullyrise.desktop.viewport.pointer import events
+from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER
+from gullyrise.desktop.viewport.pointer.triggers import Trigger
 
 _ONLY_MODIFIERS = (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from gullyrise.core.measuring.words import UNITS
-from gullyrise.desktop.bench.pointer.schemes import DEFAULT, OWN, READY, own_scheme
+from gullyrise.desktop.viewport.pointer.schemes import DEFAULT, OWN, READY, own_scheme
 from gullyrise.drawing.palette import THEMES
 
 

@@ -11,8 +11,8 @@ from typing import Protocol
 import numpy as np
 
 from gullyrise.core.geometry import Floats
-from gullyrise.desktop.bench.pointer.schemes import DEFAULT, READY, Scheme
-from gullyrise.desktop.bench.pointer.triggers import Trigger
+from gullyrise.desktop.viewport.pointer.schemes import DEFAULT, READY, Scheme
+from gullyrise.desktop.viewport.pointer.triggers import Trigger
 from gullyrise.drawing.camera import Camera
 
 GESTURE_AFTER = 4.0
@@ -55,8 +55,8 @@ class Under:
 class Host(Protocol):
     """The view that the hand moves."""
 
-    camera: Camera
-
+    @property
+    def camera(self) -> Camera: ...
     def view_size(self) -> tuple[int, int]: ...
     def under(self, x: float, y: float) -> Under | None: ...
     def still_pivot(self) -> Floats: ...

@@ -11,13 +11,14 @@ from PyQt6.QtWidgets import QLineEdit
 
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Floats
-from gullyrise.desktop.bench import tray_painted
-from gullyrise.desktop.bench.painted_bench import PaintedBench
-from gullyrise.desktop.bench.panes import Pane
-from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
-from gullyrise.desktop.bench.tool import Tool, Touch
-from gullyrise.desktop.bench.tray import GRIPS, REACH, Grip, Hold, Tray, amount_from, move_of, words_of
 from gullyrise.desktop.panels.number_field import accept, refuse
+from gullyrise.desktop.viewport import tray_painted
+from gullyrise.desktop.viewport.overlay import HAND
+from gullyrise.desktop.viewport.panes import Pane
+from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER
+from gullyrise.desktop.viewport.tool import Tool, Touch
+from gullyrise.desktop.viewport.tray import GRIPS, REACH, Grip, Hold, Tray, amount_from, move_of, words_of
+from gullyrise.desktop.viewport.widget import Viewport
 
 _APART = 2.2
 """Reaches between two grips at least."""
@@ -30,15 +31,15 @@ class TrayHand(Tool):
     lamented : a sentence on what was typed;  held : words for the hint line, or empty
     """
 
-    order, over = 1, 2
+    order, level = 1, HAND + 2
     carried = pyqtSignal(object)
     put = pyqtSignal(object, str, bool)
     lamented = pyqtSignal(str)
     held = pyqtSignal(str)
 
-    def __init__(self, bench: PaintedBench) -> None:
+    def __init__(self, bench: Viewport) -> None:
         super().__init__(bench)
-        self._bench = bench
+        self._viewport = bench
         self.tray: Tray | None = None
         self.slacks: list[tuple[Floats, Floats, float]] = []
         self.step, self.turn_step = 1.0, 15.0
@@ -64,13 +65,13 @@ class TrayHand(Tool):
         self.tray, self.slacks = tray, slacks
         if tray is None:
             self.drop()
-        self._bench.update()
+        self._viewport.update()
 
     def seen(self) -> Tray | None:
         """The tray as this view wants it: its frame never so near the thing that the grips would lie on one another."""
         if self.tray is None:
             return None
-        camera, size = self._bench.camera, self._bench.view_size()
+        camera, size = self._viewport.camera, self._viewport.view_size()
         depth = float(camera.to_picture(self.tray.box.middle[None], *size)[0, 2])
         pixel = camera.span / max(size[1], 1) * (1.0 if camera.parallel else max(depth, 0.0) / camera.distance)
         wide = float(self.tray.box.size[:2].min())
@@ -90,7 +91,7 @@ class TrayHand(Tool):
         if tray is None:
             return None
         places = tray.places()
-        seen = self._bench.camera.to_picture(np.array([place for _, place in places]), *self._bench.view_size())
+        seen = self._viewport.camera.to_picture(np.array([place for _, place in places]), *self._viewport.view_size())
         away = np.hypot(seen[:, 0] - local[0], seen[:, 1] - local[1])
         away[~np.isfinite(away)] = np.inf
         best = int(np.argmin(away))
@@ -100,7 +101,7 @@ class TrayHand(Tool):
         """Whether the stroke that begins is one of the tray. A drag of the chosen thing itself becomes one once it moves."""
         self._pending = None
         local, keys = touch.local, touch.keys
-        if self.tray is None or touch.buttons != {"left"} or self._bench.hand.next_left is not None:
+        if self.tray is None or touch.buttons != {"left"} or self._viewport.hand.next_left is not None:
             return False
         self.close_field()
         found = self.grip_at(local)
@@ -108,9 +109,9 @@ class TrayHand(Tool):
             grip, at = found
             self._begin(Hold(grip, self.tray.box, at), local, keys)
             return True
-        if not keys and self._bench.hand.left_is_free(touch.motion):
-            hit = self._bench.hit_at(local)
-            if hit is not None and self._bench.scene.items[hit.item].selected:
+        if not keys and self._viewport.hand.left_is_free(touch.motion):
+            hit = self._viewport.aim.hit(local)
+            if hit is not None and self._viewport.scene.items[hit.item].selected:
                 self._pending = (Hold("carry", self.tray.box, hit.point), touch.place)
         return False
 
@@ -122,14 +123,14 @@ class TrayHand(Tool):
             if abs(place.x() - start.x()) + abs(place.y() - start.y()) <= GESTURE_AFTER:
                 return False
             self._pending = None
-            self._bench.hand.abandon()
-            self._begin(hold, self._bench.panes.active.local(start), frozenset())
+            self._viewport.hand.abandon()
+            self._begin(hold, self._viewport.panes.active.local(start), frozenset())
         hold_now = self.hold
         if hold_now is None:
             return False
         self._amount = self._dragged(hold_now, touch.local, touch.keys)
         self.carried.emit(move_of(hold_now.grip, self._amount, hold_now.box))
-        self._bench.update()
+        self._viewport.update()
         return True
 
     def release(self) -> bool:
@@ -143,7 +144,7 @@ class TrayHand(Tool):
         self.put.emit(move_of(hold.grip, self._amount, hold.box) if moved else None, hold.grip, False)
         self._open_field(self._amount)
         self.held.emit("")
-        self._bench.update()
+        self._viewport.update()
         return True
 
     def drop(self) -> None:
@@ -154,7 +155,7 @@ class TrayHand(Tool):
             self.put.emit(None, grip, False)
             self.held.emit("")
         self.close_field()
-        self._bench.update()
+        self._viewport.update()
 
     def hover(self, local: tuple[float, float]) -> bool:
         """Whether the pointer is over a grip."""
@@ -163,12 +164,12 @@ class TrayHand(Tool):
         if over != self.pointed:
             self.pointed = over
             if over is None:
-                self._bench.unsetCursor()
+                self._viewport.unsetCursor()
                 self.held.emit("")
             else:
-                self._bench.setCursor(Qt.CursorShape.SizeAllCursor)
+                self._viewport.setCursor(Qt.CursorShape.SizeAllCursor)
                 self.held.emit(f"{GRIPS[over][0]}: drag it, or click it and type how far")
-            self._bench.update()
+            self._viewport.update()
         return over is not None
 
     def _begin(self, hold: Hold, local: tuple[float, float], keys: frozenset[str]) -> None:
@@ -177,8 +178,8 @@ class TrayHand(Tool):
         self.held.emit("Ctrl moves it finely · Alt snaps to steps · Shift keeps it to one axis · Esc puts it back")
 
     def _dragged(self, hold: Hold, local: tuple[float, float], keys: frozenset[str]) -> Floats:
-        bench = self._bench
-        origin, direction = bench.ray_at(local)
+        bench = self._viewport
+        origin, direction = bench.aim.ray(local)
         return hold.drag(origin, direction, local, keys, self.step, self.turn_step)
 
     # --- the number at the grip ------------------------------------------------------------------------------------
@@ -191,12 +192,12 @@ class TrayHand(Tool):
         words = f"{amount[0]:g} {amount[1]:g}" if hold.grip == "carry" else f"{amount[0]:g}"
         self.field.setText(words)
         self.field.setToolTip(f"{GRIPS[hold.grip][0]}, {GRIPS[hold.grip][1]}: type how far, then Enter")
-        where = self._bench.to_widget(self._after(hold, amount))
+        where = self._viewport.to_widget(self._after(hold, amount))
         if not np.isfinite(where.x()):
             # Turned to behind the eye: its number stands in the middle.
-            where = QPointF(self._bench.width() / 2, self._bench.height() / 2)
-        x = min(max(int(where.x()) + 16, 4), self._bench.width() - self.field.width() - 4)
-        y = min(max(int(where.y()) - 12, 4), self._bench.height() - 32)
+            where = QPointF(self._viewport.width() / 2, self._viewport.height() / 2)
+        x = min(max(int(where.x()) + 16, 4), self._viewport.width() - self.field.width() - 4)
+        y = min(max(int(where.y()) - 12, 4), self._viewport.height() - 32)
         self.field.move(x, y)
         self.field.show()
         self.field.raise_()
@@ -210,7 +211,7 @@ class TrayHand(Tool):
             had = self.field.hasFocus()
             self.field.hide()
             if had:
-                self._bench.setFocus()
+                self._viewport.setFocus()
         self._last = None
 
     def type_key(self, event: QKeyEvent) -> bool:
@@ -236,7 +237,7 @@ class TrayHand(Tool):
         self._amount = amount
         self.put.emit(move_of(hold.grip, amount, hold.box), hold.grip, again)
         self.field.hide()
-        self._bench.setFocus()
+        self._viewport.setFocus()
 
     # --- painting --------------------------------------------------------------------------------------------------
 
@@ -244,12 +245,10 @@ class TrayHand(Tool):
         tray = self.seen()
         if tray is None:
             return
-        palette, bench = self._bench.palette_worn, self._bench
-        size = pane.size()
-        tray_painted.slack(painter, pane.camera, size, self.slacks, palette)
+        canvas = pane.canvas(painter, self._viewport.scene.palette)
+        tray_painted.slack(canvas, self.slacks)
         grip = self.hold.grip if self.hold is not None else self.pointed
         if self.hold is None or self.hold.grip not in ("spin", "tilt-x", "tilt-y"):
-            tray_painted.tray(painter, pane.camera, size, tray, grip, palette)
-        if self.hold is not None and pane is bench.panes.active:
-            place = self._after(self.hold, self._amount)
-            tray_painted.amount(painter, pane.camera, size, place, words_of(self.hold.grip, self._amount), palette)
+            tray_painted.tray(canvas, tray, grip)
+        if self.hold is not None and pane is self._viewport.panes.active:
+            tray_painted.amount(canvas, self._after(self.hold, self._amount), words_of(self.hold.grip, self._amount))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from gullyrise.desktop.bench.pointer.triggers import Trigger, trigger
+from gullyrise.desktop.viewport.pointer.triggers import Trigger, trigger
 
 GESTURES = {
     "turn": "turns",

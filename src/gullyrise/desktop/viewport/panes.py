@@ -6,11 +6,13 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRect
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QImage, QPainter
 
 from gullyrise.core.geometry import Floats
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.camera import NAMED, Camera
+from gullyrise.drawing.canvas import Canvas
+from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.requests import Frame
 
 FREE = "free"
@@ -100,12 +102,11 @@ class Pane:
 
     def hides(self, x: float, y: float, depth: float) -> bool:
         """Whether something of the newest picture stands before a place."""
-        frame = self.frame
-        if frame is None:
-            return False
-        height, width = frame.depth.shape
-        column, row = int(x * width / self.size()[0]), int(y * height / self.size()[1])
-        return 0 <= column < width and 0 <= row < height and frame.depth_at(column, row) < depth - 0.005 * abs(depth)
+        return self.frame is not None and self.frame.hides(x, y, depth, self.size())
+
+    def canvas(self, painter: QPainter, palette: Palette) -> Canvas:
+        """The pane to be painted on; the painter's origin is its left upper corner."""
+        return Canvas(painter, self.camera, self.size(), palette, self.hides)
 
 
 class Panes:

@@ -6,15 +6,15 @@ from typing import Literal
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPolygonF
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Floats, Points
-from gullyrise.desktop.bench import by_ray
-from gullyrise.desktop.bench.painted_bench import PaintedBench
-from gullyrise.desktop.bench.panes import Pane
-from gullyrise.desktop.bench.tool import Tool, Touch
-from gullyrise.drawing.typeface import type_of
+from gullyrise.desktop.viewport import by_ray
+from gullyrise.desktop.viewport.overlay import HAND
+from gullyrise.desktop.viewport.panes import Pane
+from gullyrise.desktop.viewport.tool import Tool, Touch
+from gullyrise.desktop.viewport.widget import Viewport
 
 Grip = Literal["slide", "tilt-sideways", "tilt-over"]
 WORDS: dict[Grip, str] = {
@@ -32,13 +32,13 @@ _FINE = 0.1
 class CutHand(Tool):
     """dragged : the cut as it has come;  held : words for the hint line, or empty."""
 
-    order, over = 0, 0
+    order, level = 0, HAND
     dragged = pyqtSignal(object)
     held = pyqtSignal(str)
 
-    def __init__(self, bench: PaintedBench) -> None:
+    def __init__(self, bench: Viewport) -> None:
         super().__init__(bench)
-        self._bench = bench
+        self._viewport = bench
         self.cut: Cut | None = None
         self.box: Box | None = None
         self.pointed: Grip | None = None
@@ -56,9 +56,9 @@ class CutHand(Tool):
         self._frame = _frame_of(cut, box) if cut is not None and box is not None else None
         if cut is None:
             self._hold, self.pointed = None, None
-        if not self._bench.in_motion:
+        if not self._viewport.pictures.moving:
             # Else it is painted with the picture that is on its way.
-            self._bench.update()
+            self._viewport.update()
 
     def frame(self) -> Points | None:
         """(4, 3) corners of the frame in the plane, round the shadow of the box."""
@@ -78,7 +78,7 @@ class CutHand(Tool):
 
     def _stalk(self, middle: Floats) -> float:
         """mm from the plane to its grip, about the same on the screen at any zoom."""
-        bench = self._bench
+        bench = self._viewport
         camera, height = bench.camera, max(bench.view_size()[1], 1)
         depth = float(camera.to_picture(middle[None], *bench.view_size())[0, 2])
         near = 1.0 if camera.parallel or not np.isfinite(depth) else max(depth, 1e-6) / camera.distance
@@ -88,7 +88,7 @@ class CutHand(Tool):
         places = self.places()
         if not places:
             return None
-        seen = self._bench.camera.to_picture(np.array([place for _, place in places]), *self._bench.view_size())
+        seen = self._viewport.camera.to_picture(np.array([place for _, place in places]), *self._viewport.view_size())
         away = np.hypot(seen[:, 0] - local[0], seen[:, 1] - local[1])
         away[~np.isfinite(away)] = np.inf
         best = int(np.argmin(away))
@@ -97,7 +97,7 @@ class CutHand(Tool):
     def press(self, touch: Touch) -> bool:
         """Whether the stroke that begins is one of the frame."""
         local = touch.local
-        if self.cut is None or touch.buttons != {"left"} or self._bench.hand.next_left is not None:
+        if self.cut is None or touch.buttons != {"left"} or self._viewport.hand.next_left is not None:
             return False
         grip = self.grip_at(local)
         if grip is None:
@@ -128,12 +128,12 @@ class CutHand(Tool):
 
     def _slid(self, at: Floats, along: Floats, start: tuple[float, float], local: tuple[float, float]) -> float:
         """mm by which the pointer has brought the grip along; where it points behind the eye, what it was last."""
-        sight = self._bench.ray_at(start)[1]
+        sight = self._viewport.aim.ray(start)[1]
         if by_ray.is_end_on(sight, along):
             # Seen end on, only the pointer's way up and down says anything: up goes away from the eye.
-            camera, height = self._bench.camera, max(self._bench.view_size()[1], 1)
+            camera, height = self._viewport.camera, max(self._viewport.view_size()[1], 1)
             return (start[1] - local[1]) * camera.span / height * float(np.sign(sight @ along))
-        now, then = (by_ray.along(*self._bench.ray_at(place), at, along, sight) for place in (local, start))
+        now, then = (by_ray.along(*self._viewport.aim.ray(place), at, along, sight) for place in (local, start))
         if now is not None and then is not None:
             self._last = now - then
         return self._last
@@ -143,7 +143,7 @@ class CutHand(Tool):
         if hold is None:
             return False
         self.held.emit("")
-        self._bench.update()
+        self._viewport.update()
         return True
 
     def drop(self) -> None:
@@ -159,44 +159,46 @@ class CutHand(Tool):
         if over != self.pointed:
             self.pointed = over
             if over is None:
-                self._bench.unsetCursor()
+                self._viewport.unsetCursor()
             else:
-                self._bench.setCursor(Qt.CursorShape.SizeAllCursor)
+                self._viewport.setCursor(Qt.CursorShape.SizeAllCursor)
             self.held.emit(WORDS[over] if over is not None else "")
-            self._bench.update()
+            self._viewport.update()
         return over is not None
 
     def paint(self, painter: QPainter, pane: Pane) -> None:
         frame, cut = self.frame(), self.cut
         if frame is None or cut is None:
             return
-        palette, size = self._bench.palette_worn, pane.size()
+        canvas = pane.canvas(painter, self._viewport.scene.palette)
         places = dict(self.places())
-        ends = pane.camera.to_picture(np.array([*frame, frame.mean(axis=0), *places.values()]), *size)[:, :2]
+        ends = canvas.seen(np.array([*frame, frame.mean(axis=0), *places.values()]))[:, :2]
         if not np.isfinite(ends).all():
             return
-        rim, ends = QPolygonF([QPointF(x, y) for x, y in ends[:4].tolist()]), ends[4:]
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(palette.colour("accent"), 1.2, Qt.PenStyle.DashLine))
+        rim, middle, *grips = (
+            QPolygonF([QPointF(x, y) for x, y in ends[:4].tolist()]),
+            *(QPointF(*at) for at in ends[4:].tolist()),
+        )
+        canvas.brush(None)
+        canvas.pen("accent", 1.2, Qt.PenStyle.DashLine)
         painter.drawPolygon(rim)
-        painter.setPen(QPen(palette.colour("accent"), 2))
-        painter.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
+        canvas.pen("accent", 2)
+        painter.drawLine(middle, grips[0])
         held = self._hold[0] if self._hold is not None else self.pointed
-        for (grip, _), at in zip(places.items(), ends[1:].tolist(), strict=True):
-            strong = grip == held
-            painter.setPen(QPen(palette.colour("panel"), 1.5))
-            painter.setBrush(palette.colour("accent" if strong else "cut"))
+        for grip, at in zip(places, grips, strict=True):
+            canvas.pen("panel", 1.5)
+            canvas.brush("accent" if grip == held else "cut")
             if grip == "slide":
-                painter.drawRoundedRect(QRectF(at[0] - 9, at[1] - 9, 18, 18), 5, 5)
-                painter.setPen(QPen(palette.colour("panel"), 1.6))
+                painter.drawRoundedRect(QRectF(at.x() - 9, at.y() - 9, 18, 18), 5, 5)
+                canvas.pen("panel", 1.6)
                 for lift in (-2.5, 2.5):
-                    painter.drawLine(QPointF(at[0] - 4, at[1] + lift), QPointF(at[0] + 4, at[1] + lift))
+                    painter.drawLine(at + QPointF(-4, lift), at + QPointF(4, lift))
             else:
-                painter.drawEllipse(QPointF(*at), 6, 6)
+                painter.drawEllipse(at, 6, 6)
         if self._hold is not None:
-            painter.setFont(type_of(11, strong=True))
-            painter.setPen(palette.colour("ink"))
-            painter.drawText(QPointF(ends[1][0] + 14, ends[1][1] + 4), cut.words)
+            canvas.length_of(cut.words, 11)
+            painter.setPen(canvas.colour("ink"))
+            painter.drawText(grips[0] + QPointF(14, 4), cut.words)
 
 
 def _frame_of(cut: Cut, box: Box) -> Points:

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QObject, QPointF
 from PyQt6.QtGui import QKeyEvent, QPainter
 
-from gullyrise.desktop.bench.panes import Pane
+from gullyrise.desktop.viewport.overlay import HAND
+from gullyrise.desktop.viewport.panes import Pane
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,9 +23,10 @@ class Touch:
 
 
 class Tool(QObject):
-    """What answers nothing here is not its affair. order : of being asked, the least first;  over : of being painted, likewise"""
+    """What answers nothing here is not its affair. order : of being asked, the least first;  level, passing : as of an overlay"""
 
-    order, over = 0, 0
+    order, level = 0, HAND
+    passing = False
 
     @property
     def holds(self) -> bool:

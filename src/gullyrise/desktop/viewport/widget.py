@@ -1,45 +1,65 @@
-"""The bench as the hand meets it: Qt's events, and what they pick."""
+"""The view of the bench as the hand meets it: Qt's events, what they pick, and all that is painted."""
 
 from __future__ import annotations
 
+import time
+from collections.abc import Callable
+
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
     QFocusEvent,
+    QImage,
     QKeyEvent,
     QMouseEvent,
     QNativeGestureEvent,
     QPainter,
+    QPaintEvent,
     QResizeEvent,
     QTabletEvent,
     QWheelEvent,
 )
+from PyQt6.QtWidgets import QWidget
 
+from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.bench import picking
-from gullyrise.desktop.bench.painted_bench import PaintedBench
-from gullyrise.desktop.bench.panes import Pane
-from gullyrise.desktop.bench.picking import Feature, Hit, Kind
-from gullyrise.desktop.bench.pointer import events
-from gullyrise.desktop.bench.pointer.hand import GESTURE_AFTER
-from gullyrise.desktop.bench.pointer.schemes import GESTURES
-from gullyrise.desktop.bench.tool import Tool, Touch
-from gullyrise.desktop.instruments.bearing_dial import DialLook
+from gullyrise.desktop.instruments.bearing_dial import BearingDial, DialLook
+from gullyrise.desktop.viewport import picking
+from gullyrise.desktop.viewport.aim import Aim
+from gullyrise.desktop.viewport.aside import Aside
+from gullyrise.desktop.viewport.camera_moves import CameraMoves
+from gullyrise.desktop.viewport.furniture import Captions, EvidenceMarks, OnBed
+from gullyrise.desktop.viewport.magnifier import Magnifier
+from gullyrise.desktop.viewport.overlay import Overlay
+from gullyrise.desktop.viewport.panes import Panes
+from gullyrise.desktop.viewport.picking import Feature, Hit, Kind
+from gullyrise.desktop.viewport.pictures import Pictures
+from gullyrise.desktop.viewport.pointer import events
+from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER, Habits, Hand, Under
+from gullyrise.desktop.viewport.pointer.schemes import GESTURES
+from gullyrise.desktop.viewport.selection_marks import HoverMarks, SelectionMarks
+from gullyrise.desktop.viewport.stroke_marks import StrokeMarks, StrokeWords
+from gullyrise.desktop.viewport.tool import Tool, Touch
 from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.scene import Scene
 
 _ONE_OF: dict[Kind, str] = {"body": "a part", "face": "a face", "edge": "an edge", "vertex": "a corner"}
 _AT_ONCE = 100_000
+_LOOK_EVERY_MS, _MOST_WAITED_S = 20, 20.0
 
 
-class Bench(PaintedBench):
-    """The 3-D view.
+class Viewport(QWidget):
+    """pictures : of the panes;  aim : what is where in them;  moves : where they look from;  hand : strokes of the pointer;
+    selection, evidence : what is marked over them
 
+    camera_changed : the active pane looks from elsewhere
     click_changed : what a left click does now, in words; empty while the pointer is elsewhere
     pointed : (point or None, name) under the pointer;  picked : (key, Feature or None, whether to add)
     boxed : (keys or Features in a rectangle, whether to add);  card_wanted : (place, Hit or None) of a right click
@@ -47,6 +67,7 @@ class Bench(PaintedBench):
     pressed : a button or the pen went down
     """
 
+    camera_changed = pyqtSignal()
     pointed = pyqtSignal(object, str)
     click_changed = pyqtSignal(str)
     picked = pyqtSignal(object, bool)
@@ -58,7 +79,7 @@ class Bench(PaintedBench):
     keys_held = pyqtSignal(object)
 
     def __init__(self, palette: Palette, machine: Machine) -> None:
-        super().__init__(palette, machine)
+        super().__init__()
         self.setObjectName("bench")
         self.setAccessibleName("Bench")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -67,47 +88,235 @@ class Bench(PaintedBench):
         self.setAcceptDrops(True)
         self.setMinimumSize(240, 200)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.pictures = Pictures(self, Scene((), machine, palette))
+        self.aim = Aim(self.pictures)
+        self.hand = Hand(self)
+        self.moves = CameraMoves(self.pictures, self.aim, lambda: self.hand.stroke is not None and self.hand.stroke.moved)
+        self.magnifier = Magnifier(self, self.pictures, self.aim)
+        self.aside = Aside(self)
+        self.dial = BearingDial(palette, self)
+        self.selection = SelectionMarks(self.pictures, self.aside.ask, self.update)
+        self.hover = HoverMarks(self.pictures, self.selection)
+        self.evidence = EvidenceMarks(self.pictures, self.update)
+        self.strokes = StrokeMarks(self.pictures, self.hand)
+        self.stroke_words = StrokeWords(self, self.pictures, self.update)
+        self._overlays: list[Overlay | Tool] = []
+        for overlay in (self.selection, self.hover, OnBed(self.pictures), self.evidence, Captions(self.pictures), self.strokes):
+            self.add_overlay(overlay)
+        self._tools: list[Tool] = []
         self.kind: Kind = "body"
         self._keys: frozenset[str] = frozenset()
         self._armed = False
-        self._tools: list[Tool] = []
+        self._met: set[int] = set()
         self._last_click: tuple[float, float, Camera, list[tuple[int, int] | Feature], int] | None = None
+        self._waiting: list[tuple[float, Callable[[], None]]] = []
+        self._wait_timer = once(self, _LOOK_EVERY_MS, self._call_waiting)
+        self.pictures.came.connect(self.update)
+        self.moves.changed.connect(self._show_bearing)
+        self.moves.changed.connect(self.camera_changed)
+        self.dial.swung.connect(self.moves.swing)
+        self.dial.dragged.connect(lambda heading, elevation: self.moves.swing(heading, elevation, glide=False))
+
+    # --- what is shown ---------------------------------------------------------------------------------------------
+
+    @property
+    def scene(self) -> Scene:
+        return self.pictures.scene
+
+    @property
+    def panes(self) -> Panes:
+        return self.pictures.panes
+
+    @property
+    def camera(self) -> Camera:
+        """The view of the active pane."""
+        return self.panes.active.camera
+
+    def view_size(self) -> tuple[int, int]:
+        """px of the active pane."""
+        return self.panes.active.size()
+
+    def to_widget(self, point: Floats) -> QPointF:
+        """Where a point of the bench lies in the widget, as the active pane shows it."""
+        return self.panes.active.to_widget(point)
+
+    def show_scene(self, scene: Scene) -> None:
+        """Draws it. Where nothing is another, only what is painted over it is made anew."""
+        old = self.scene
+        if scene.same_as(old):
+            self.update()
+            return
+        # Hiding and showing must not move the view; other parts or another machine must.
+        owners = {item.owner for item in scene.items}
+        fresh = scene.machine is not old.machine or not owners <= self._met
+        self._met |= owners
+        self.pictures.scene = scene
+        self.hover.show(None, None)
+        self._show_bearing()
+        if fresh and (not old.items or not self._still_sees_all()):
+            self.moves.frame_all(glide=False)
+        self._ask_all()
+
+    def _still_sees_all(self) -> bool:
+        size = self.view_size()
+        for item in self.scene.items:
+            seen = self.camera.to_picture(item.box.corners(), *size)
+            inside = (seen[:, :2] > 0).all(axis=1) & (seen[:, 0] < size[0]) & (seen[:, 1] < size[1])
+            if not bool(np.isfinite(seen[:, 0]).all() and inside.all()):
+                return False
+        return True
+
+    def _show_bearing(self) -> None:
+        self.dial.show_camera(self.camera, self.scene.palette)
+
+    def _ask_all(self) -> None:
+        self.pictures.ask_all()
+        self.magnifier.ask()
+
+    def set_four(self, four: bool) -> None:
+        """Four panes, or one."""
+        self.moves.arrive()
+        self.panes.set_four(four)
+        self._lay_out()
+        if four:
+            for pane in self.panes.flat:
+                pane.camera = pane.camera.drawn_out(self.camera.stretch).framing(self.scene.subject, *pane.size())
+        self._show_bearing()
+        self._ask_all()
+
+    def enlarge(self) -> None:
+        """The active pane alone, or all four again."""
+        self.panes.enlarge()
+        self._lay_out()
+        self._ask_all()
+
+    def _lay_out(self) -> None:
+        self.panes.lay_out(self.width(), self.height())
+        self.dial.settle(self.size(), self.panes.free.rect if len(self.panes.shown) > 1 else self.rect())
+
+    def wear_dial(self, look: DialLook) -> None:
+        self.dial.wear_look(look)
+        self._lay_out()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._lay_out()
-        if self._fit_when_sized:
-            self.camera = self.camera.framing(self._subject(), *self.view_size())
-            self.dial.show_camera(self.camera, self._palette)
+        self.moves.fit_to_size()
         self._ask_all()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.stop_drawing()
 
-    def paint_tray(self, painter: QPainter, pane: Pane) -> None:
-        for tool in sorted(self._tools, key=lambda tool: tool.over):
-            tool.paint(painter, pane)
+    def start_drawing(self) -> None:
+        """Starts the drawing thread; called once the window has been painted."""
+        self.pictures.start()
+
+    def stop_drawing(self) -> None:
+        self.pictures.stop()
+        self.aside.close()
+
+    @property
+    def is_current(self) -> bool:
+        """Whether every pane shows the newest request, standing still, and no question is open."""
+        return self.moves.at_rest and self.pictures.current and not self.aside.busy
+
+    def once_current(self, then: Callable[[], None]) -> None:
+        """Calls back as soon as the newest picture stands, or after a while in any case: a picture that is kept shows the view
+        that was asked for, and not the one before it."""
+        self._waiting.append((time.monotonic(), then))
+        self._call_waiting()
+
+    @property
+    def is_waited_for(self) -> bool:
+        """Whether something is to be done as soon as the newest picture stands."""
+        return bool(self._waiting)
+
+    def _call_waiting(self) -> None:
+        now = time.monotonic()
+        while self._waiting and (self.is_current or now - self._waiting[0][0] > _MOST_WAITED_S):
+            self._waiting.pop(0)[1]()
+        if self._waiting:
+            self._wait_timer.start()
+
+    # --- painting --------------------------------------------------------------------------------------------------
+
+    def add_overlay(self, overlay: Overlay | Tool) -> None:
+        """One more thing that is painted over the pictures."""
+        self._overlays = sorted([*self._overlays, overlay], key=lambda one: one.level)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        with QPainter(self) as painter:
+            self._paint(painter, self._overlays)
+            self.magnifier.paint(painter, self.scene.palette)
+            self.stroke_words.paint(painter, (self.width(), self.height()))
+
+    def _paint(self, painter: QPainter, overlays: list[Overlay | Tool]) -> None:
+        if len(self.panes.shown) > 1:
+            painter.fillRect(self.rect(), self.scene.palette.colour("line"))
+        for pane in self.panes.shown:
+            painter.save()
+            painter.setClipRect(pane.rect)
+            painter.translate(QPointF(pane.rect.topLeft()))
+            if pane.image is None:
+                painter.fillRect(QRectF(0, 0, *pane.size()), self.scene.palette.colour("ground"))
+            else:
+                painter.drawImage(QRectF(0, 0, *pane.size()), pane.image)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            for overlay in overlays:
+                overlay.paint(painter, pane)
+            painter.restore()
+
+    def bare_grab(self) -> QImage:
+        """What is painted here for the record: without the controls that stand on it but for the dial, and without what only
+        helps whoever sits before it."""
+        picture = QImage(self.size() * self.devicePixelRatioF(), QImage.Format.Format_RGB32)
+        picture.setDevicePixelRatio(self.devicePixelRatioF())
+        with QPainter(picture) as painter:
+            self._paint(painter, [overlay for overlay in self._overlays if not overlay.passing])
+        if self.dial.isVisible():
+            self.dial.render(picture, self.dial.pos(), flags=QWidget.RenderFlag(0))
+        return picture
+
+    # --- the hand --------------------------------------------------------------------------------------------------
+
+    def prefer(self, habits: Habits, *, glide_ms: int, named_parallel: bool, touching: bool) -> None:
+        """What the user chose. touching : whether a rectangle selects what it touches; else what lies inside"""
+        self.hand.habits = habits
+        self.moves.prefer(glide_ms=glide_ms, named_parallel=named_parallel, upright=habits.upright)
+        self.strokes.touching = touching
 
     def add_tool(self, tool: Tool) -> None:
         """One more hand that is asked before the view is turned."""
-        self._tools = sorted([*self._tools, tool], key=lambda tool: tool.order)
+        self._tools = sorted([*self._tools, tool], key=lambda one: one.order)
+        self.add_overlay(tool)
 
     @property
     def _held(self) -> Tool | None:
         """The tool that has something in the hand."""
         return next((tool for tool in self._tools if tool.holds), None)
 
-    def stop_drawing(self) -> None:
-        super().stop_drawing()
-        self.aside.close()
+    def under(self, x: float, y: float) -> Under | None:
+        return self.aim.under((x, y))
+
+    def still_pivot(self) -> Floats:
+        return self.scene.pivot
+
+    def parts_size(self) -> float:
+        return self.scene.subject.diagonal
+
+    def put_camera(self, camera: Camera) -> None:
+        self.moves.put_camera(camera)
+
+    def framed(self, low: tuple[float, float], high: tuple[float, float]) -> None:
+        self.moves.frame_rectangle(low, high)
 
     def _at(self, place: QPointF) -> tuple[float, float]:
         """The place in its pane, which becomes the active one."""
         pane = self.panes.at(place)
-        if pane is not self.panes.active and self._glide is None:
+        if pane is not self.panes.active and not self.moves.gliding:
             self.panes.active = pane
-            self.dial.show_camera(self.camera, self._palette)
+            self._show_bearing()
             self.camera_changed.emit()
-        self._pointer = place
+        self.aim.pointer = place
         return self.panes.active.local(place)
 
     def hold_keys(self, keys: frozenset[str]) -> None:
@@ -134,10 +343,7 @@ class Bench(PaintedBench):
 
     def _put_down(self) -> None:
         """A stroke begins: the view stays where it is on its way."""
-        if self._glide is not None:
-            self._glide = None
-            self._glide_timer.stop()
-            self._still.start()
+        self.moves.halt()
         self.pressed.emit()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -148,7 +354,7 @@ class Bench(PaintedBench):
         if stroke is not None and not stroke.buttons <= events.buttons_of(event.buttons()):
             # Let go where it was not heard: a view that goes on turning under a hand that only moves is a fright.
             self.hand.abandon()
-            self._still.start()
+            self.moves.rest_soon()
             self.update()
         self._moved(event.position(), events.keys_of(event.modifiers()))
 
@@ -157,7 +363,7 @@ class Bench(PaintedBench):
         if held is None and self.hand.stroke is None:
             self._hover(place)
             return
-        self._pointer = place
+        self.aim.pointer = place
         touch = Touch("drag", place, self.panes.active.local(place), keys=keys)
         if held is not None:
             held.move(touch)
@@ -166,7 +372,7 @@ class Bench(PaintedBench):
             return
         if self.hand.move(*self.panes.active.local(place), keys):
             if self.hand.stroke.wanted is not None:
-                self.note_stroke(f"{self.hand.stroke.wanted.words()} {GESTURES[self.hand.stroke.gesture]}")
+                self.stroke_words.note(f"{self.hand.stroke.wanted.words()} {GESTURES[self.hand.stroke.gesture]}")
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -182,7 +388,7 @@ class Bench(PaintedBench):
         if self._armed and self.hand.next_left is None:
             self.drop_tool()
         if moved:
-            self._still.start()
+            self.moves.rest_soon()
             self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
@@ -192,7 +398,7 @@ class Bench(PaintedBench):
         """The right click has been answered; the keyboard's menu key is answered here."""
         if event is not None and event.reason() == QContextMenuEvent.Reason.Keyboard:
             self.card_wanted.emit(
-                self.rect().center() if self._pointer is None else self._pointer.toPoint(), self.hit_under_pointer()
+                self.rect().center() if self.aim.pointer is None else self.aim.pointer.toPoint(), self.aim.hit_under_pointer()
             )
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
@@ -207,7 +413,7 @@ class Bench(PaintedBench):
             angle = event.angleDelta()
             steps = (angle.y() or angle.x()) / 120.0
             if self.hand.wheel(steps, *place, keys):
-                self.note_stroke(" + ".join([*sorted(keys), "wheel"]))
+                self.stroke_words.note(" + ".join([*sorted(keys), "wheel"]))
         event.accept()
 
     def tabletEvent(self, event: QTabletEvent | None) -> None:
@@ -245,13 +451,13 @@ class Bench(PaintedBench):
             super().keyPressEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        self.hold_lens(False)
+        self.magnifier.hold(False)
         self.hold_keys(frozenset())
         super().focusOutEvent(event)
 
     def leaveEvent(self, event: QEvent | None) -> None:
-        self._hovered, self._hover_feature = None, None
-        self._pointer = None
+        self.hover.show(None, None)
+        self.aim.pointer = None
         for tool in self._tools:
             tool.leave()
         self.pointed.emit(None, "")
@@ -266,7 +472,7 @@ class Bench(PaintedBench):
             self.picked.emit(self._next_behind(x, y), "ctrl" in keys)
         elif button == "right":
             place = QPoint(int(x) + self.panes.active.rect.x(), int(y) + self.panes.active.rect.y())
-            self.card_wanted.emit(place, self._hit(x, y))
+            self.card_wanted.emit(place, self.aim.hit((x, y)))
 
     @property
     def _taker(self) -> Tool | None:
@@ -276,11 +482,11 @@ class Bench(PaintedBench):
     def _next_behind(self, x: float, y: float) -> tuple[int, int] | Feature | None:
         """What a click takes: the foremost thing there is; clicked again at the same place, the one behind it."""
         found: list[tuple[int, int] | Feature] = []
-        for hit in self.hits(x, y):
+        for hit in self.aim.hits((x, y)):
             one = self.scene.items[hit.item].key if self.kind == "body" else self._feature(hit)
             if one is not None and one not in found:
                 found.append(one)
-        if not found and self.kind == "body" and not self.finder.whole:
+        if not found and self.kind == "body" and not self.aim.finder.whole:
             # Before a worker has made a body ready for rays, the picture says which it is.
             seen = self.panes.active.depth_under(x, y)
             if seen is not None and 0 <= seen[1] < len(self.scene.items):
@@ -299,27 +505,15 @@ class Bench(PaintedBench):
     def set_kind(self, kind: Kind) -> None:
         """What clicks pick."""
         self.kind = kind
-        self._hover_feature = None
+        self.hover.show(None, None)
         self.update()
-
-    def wear_dial(self, look: DialLook) -> None:
-        self.dial.wear_look(look)
-        self._lay_out()
 
     def _feature(self, hit: Hit) -> Feature | None:
         return picking.feature_at(self.scene.items[hit.item], hit, self.kind, self.camera, self.view_size())
 
-    def framed(self, low: tuple[float, float], high: tuple[float, float]) -> None:
-        """Zooms to a rectangle: what is at its middle keeps its distance."""
-        x, y = (low[0] + high[0]) / 2, (low[1] + high[1]) / 2
-        under = self.under(x, y)
-        point = self.still_pivot() if under is None else under.point
-        depth = float(self.camera.to_picture(point[None], *self.view_size())[0, 2])
-        self.glide_to(self.camera.onto(low, high, depth, *self.view_size()))
-
     def chosen(self, low: tuple[float, float], high: tuple[float, float], keys: frozenset[str]) -> None:
         """Selects by rectangle, of the kind that clicks pick."""
-        scene, kind, camera, size, touching = self.scene, self.kind, self.camera, self.view_size(), self.touching
+        scene, kind, camera, size, touching = self.scene, self.kind, self.camera, self.view_size(), self.strokes.touching
 
         def inside() -> list[object]:
             found: list[object] = []
@@ -336,10 +530,6 @@ class Bench(PaintedBench):
         else:
             tell(inside())
         self.update()
-
-    @property
-    def is_current(self) -> bool:
-        return super().is_current and not self.aside.busy
 
     def arm(self, gesture: str) -> None:
         """The next left drag frames or chooses, whatever the scheme."""
@@ -359,9 +549,8 @@ class Bench(PaintedBench):
 
     def _hover(self, place: QPointF) -> None:
         local = self._at(place)
-        if self._lens is not None:
-            self._ask_lens()
-        if self._moving:
+        self.magnifier.ask()
+        if self.pictures.moving:
             # Naming waits until the picture stands: it must not slow the turning.
             return
         # Each is told, so that what the pointer has left is no longer marked.
@@ -375,10 +564,9 @@ class Bench(PaintedBench):
         if taker is not None:
             taker.point(local)
         elif number is not None and self.kind != "body":
-            hit = self._hit(*local)
+            hit = self.aim.hit(local)
             feature = self._feature(hit) if hit is not None else None
-        if number != self._hovered or feature != self._hover_feature:
-            self._hovered, self._hover_feature = number, feature
+        if self.hover.show(number, feature):
             self.update()
         name = self.scene.items[number].name if number is not None else ""
         self.pointed.emit(found[0] if found is not None else None, name)

@@ -15,7 +15,7 @@ from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Box, Floats, Points, Transform
 from gullyrise.core.measuring.typed import Typed, several, typed
 from gullyrise.core.placing.moves import about, rounded
-from gullyrise.desktop.bench import by_ray
+from gullyrise.desktop.viewport import by_ray
 
 Grip = Literal["carry", "x", "y", "lift", "spin", "tilt-x", "tilt-y"]
 GRIPS: dict[Grip, tuple[str, str]] = {

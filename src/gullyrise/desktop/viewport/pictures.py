@@ -1,0 +1,103 @@
+"""Panes filled by the drawing thread."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from gullyrise.desktop.mishaps import tell
+from gullyrise.desktop.viewport.panes import Pane, Panes
+from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.renderer import Renderer
+from gullyrise.drawing.requests import Frame, Request
+from gullyrise.drawing.scene import Scene
+
+LENS = "lens"
+"""The name of the magnifier's pane."""
+
+
+class Pictures(QObject):
+    """scene : what is drawn;  moving : whether those of the active pane are pictures in motion;  drawn : how many have come
+
+    came : a pane has a new picture;  failed : a sentence on one that could not be drawn
+    """
+
+    came = pyqtSignal()
+    failed = pyqtSignal(str)
+    _framed = pyqtSignal(object)
+
+    def __init__(self, host: QWidget, scene: Scene) -> None:
+        super().__init__(host)
+        self._host = host
+        self.scene = scene
+        self.panes = Panes(Camera(scene.machine.envelope.box.middle * np.array([1, 1, 0.3])))
+        self.lens: Pane | None = None
+        self.moving = False
+        self.drawn = 0
+        self.started = False
+        self._number = 0
+        self._framed.connect(self._show)
+        self._renderer = Renderer(self._framed.emit, self._fail)
+
+    def start(self) -> None:
+        """Starts the drawing thread; called once the window has been painted."""
+        if not self.started:
+            self.started = True
+            self._renderer.start()
+            self.ask_all()
+
+    def stop(self) -> None:
+        if self.started:
+            self._renderer.end()
+            self._renderer.join(10)
+
+    @property
+    def ratio(self) -> float:
+        """Pixels of a picture for each of the screen's points."""
+        return self._host.devicePixelRatioF()
+
+    @property
+    def current(self) -> bool:
+        """Whether every pane shows the newest request, whole."""
+        whole = all(
+            pane.frame is not None and pane.frame.final and pane.shown == pane.frame.request.number == pane.asked
+            for pane in self.panes.shown
+        )
+        return self.started and whole and (self.lens is None or self.lens.shown == self.lens.asked)
+
+    def ask_all(self) -> None:
+        for pane in self.panes.shown:
+            self.ask(pane)
+
+    def ask(self, pane: Pane) -> None:
+        width, height = (max(int(side * self.ratio), 1) for side in pane.size())
+        pane.in_motion = self.moving and pane is self.panes.active
+        self._ask(pane, pane.camera, (width, height), moving=pane.in_motion)
+
+    def ask_lens(self, camera: Camera, side: int, window: tuple[float, float, float]) -> None:
+        """The magnifier's picture. side : px;  window : see Request"""
+        if self.lens is not None:
+            self._ask(self.lens, camera, (side, side), window=window)
+
+    def _ask(
+        self, pane: Pane, camera: Camera, size: tuple[int, int], *, moving: bool = False,
+        window: tuple[float, float, float] | None = None,
+    ) -> None:  # fmt: skip
+        if self.started:
+            self._number += 1
+            pane.asked = self._number
+            self._renderer.ask(Request(self.scene, camera, *size, moving, self._number, pane.name, window))
+
+    def _show(self, frame: Frame) -> None:
+        self.drawn += 1
+        every = [*self.panes.flat, self.panes.free, *([self.lens] if self.lens is not None else [])]
+        pane = next((one for one in every if one.name == frame.request.pane), None)
+        if pane is not None:
+            pane.show(frame, self.ratio)
+            self.came.emit()
+
+    def _fail(self, error: Exception) -> None:
+        """From the drawing thread."""
+        tell(error)
+        self.failed.emit("The view could not be drawn; turn it a little. The bench goes on.")
