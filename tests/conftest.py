@@ -14,8 +14,8 @@ import pytest
 from PyQt6 import sip
 from PyQt6.QtTest import QTest
 
-from gullyrise.desktop.log import end_log
-from gullyrise.desktop.sight import Sight
+from gullyrise.desktop.state.visibility import Sight
+from gullyrise.desktop.upkeep.log import end_log
 from gullyrise.drawing.display import Display
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -107,7 +107,7 @@ def as_opened(made: Any) -> None:
 @pytest.fixture
 def unwalled(monkeypatch: pytest.MonkeyPatch) -> None:
     """For tests of other things: walls, which cost most of what opening a part does, are not measured."""
-    from gullyrise.desktop.bench_job import BenchJob
+    from gullyrise.desktop.state.document_model import BenchJob
 
     all_checks = BenchJob.active_checks
     monkeypatch.setattr(BenchJob, "active_checks", lambda self: [row for row in all_checks(self) if row[0] != "walls"])

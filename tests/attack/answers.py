@@ -56,7 +56,7 @@ def _thought_out() -> Iterator[bytes]:
     yield said(["r", 0, 1], ["os:system"])
     yield said(["r", 0, "true"], ["subprocess:Popen"])
     yield said(["m", 0, 0], ["pydantic.main:BaseModel"], (b"{}",))
-    yield said(["r", 0], ["gullyrise.desktop.window:Window"])
+    yield said(["r", 0], ["gullyrise.desktop.shell.main_window:Window"])
     yield said(["r", 0, 1], ["gullyrise.core.job.store:Path"])
     yield said(["r", 0, "/etc"], ["gullyrise.core.job.store:Store"])
     yield said(["r", 0, ["e", "GullyriseError", "x"]], ["gullyrise.core.errors:GullyriseError"])

@@ -15,8 +15,8 @@ from attack.values import ODD, Gone, changed, ways
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.machines.limits import read_limits
 from gullyrise.core.machines.machine import read_machine
-from gullyrise.desktop.settings.rows import ROWS
-from gullyrise.desktop.settings.store import Settings
+from gullyrise.desktop.preferences.rows import ROWS
+from gullyrise.desktop.preferences.store import Settings
 
 
 def _toml(value: Any) -> bool:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QNativeGestureEvent, QPointingDevice, QTabletEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from gullyrise.desktop.viewport.pointer.triggers import Trigger
+from gullyrise.desktop.pointer.triggers import Trigger
 
 BUTTONS = {"left": Qt.MouseButton.LeftButton, "middle": Qt.MouseButton.MiddleButton, "right": Qt.MouseButton.RightButton}
 KEYS = {

@@ -22,7 +22,7 @@ from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.job.form import as_bytes, form_from, form_of
 from gullyrise.core.part import Part
 from gullyrise.core.writing import write
-from gullyrise.desktop.settings.rows import BY_ID
+from gullyrise.desktop.preferences.rows import BY_ID
 from gullyrise.desktop.viewport.picking import Feature
 
 PLATE = (80.0, 50.0, 20.0)

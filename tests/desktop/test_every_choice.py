@@ -16,9 +16,9 @@ from PyQt6.QtTest import QTest
 from waiting import until
 
 from conftest import as_opened
-from gullyrise.desktop.actions.registry import all_actions
-from gullyrise.desktop.settings.rows import ROWS
-from gullyrise.desktop.viewport.pointer.schemes import READY
+from gullyrise.desktop.app import all_actions
+from gullyrise.desktop.pointer.schemes import READY
+from gullyrise.desktop.preferences.rows import ROWS
 from gullyrise.drawing.palette import LIMESTONE, SLATE
 
 

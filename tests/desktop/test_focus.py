@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QAbstractSlider, QApplication, QComboBox, QPushButton, QWidget
 from waiting import until
 
-from gullyrise.desktop.panels.number_field import NumberField, NumberLine
+from gullyrise.desktop.widgets.number_field import NumberField, NumberLine
 
 WALKING = (Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Up, Qt.Key.Key_Down)
 

@@ -12,9 +12,9 @@ from PyQt6.QtTest import QTest
 
 from conftest import as_opened
 from gullyrise.demo import FILES
+from gullyrise.desktop.pointer.schemes import DRAGGED, GESTURES, READY
+from gullyrise.desktop.pointer.triggers import trigger
 from gullyrise.desktop.viewport.pointer.hand import DEGREES_PER_PIXEL, WHEEL_STEP
-from gullyrise.desktop.viewport.pointer.schemes import DRAGGED, GESTURES, READY
-from gullyrise.desktop.viewport.pointer.triggers import trigger
 
 BY = QPointF(48, -24)
 

@@ -10,9 +10,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from gullyrise.core.geometry import Box
+from gullyrise.desktop.pointer.schemes import GESTURES, READY, clashes, own_scheme, possible
+from gullyrise.desktop.pointer.triggers import BUTTONS, KEYS, MOTIONS, Trigger, trigger
 from gullyrise.desktop.viewport.pointer.hand import Hand, Under, approach
-from gullyrise.desktop.viewport.pointer.schemes import GESTURES, READY, clashes, own_scheme, possible
-from gullyrise.desktop.viewport.pointer.triggers import BUTTONS, KEYS, MOTIONS, Trigger, trigger
 from gullyrise.drawing.camera import NAMED, Camera
 
 SIZE = (900, 600)

@@ -14,8 +14,8 @@ from PyQt6.QtTest import QSignalSpy, QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from gullyrise.core.checks.protocol import FaceField
-from gullyrise.desktop.instruments.bearing_dial import BearingDial
-from gullyrise.desktop.instruments.stamp import WORDS, stamp_picture
+from gullyrise.desktop.widgets.bearing_dial import BearingDial
+from gullyrise.desktop.widgets.stamp import WORDS, stamp_picture
 from gullyrise.drawing.captions import round_length
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.palette import LIMESTONE, SLATE, Palette

@@ -21,7 +21,7 @@ from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.writing.meshes import write_stl
 from gullyrise.core.writing.threemf import write_3mf
 from gullyrise.demo import FILES
-from gullyrise.desktop.showing import SHARED
+from gullyrise.desktop.scene.scene_builder import SHARED
 
 
 def settle(window: Any) -> None:

@@ -492,7 +492,7 @@ def test_what_undo_brings_back_lies_on_disk_and_is_the_same(window: Any, tmp_pat
 
 
 def test_the_history_has_its_bounds(window: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, unwalled: None) -> None:
-    monkeypatch.setattr("gullyrise.desktop.history.MOST_STEPS", 5)
+    monkeypatch.setattr("gullyrise.desktop.features.files.history.MOST_STEPS", 5)
     made = window(*parts(tmp_path, 1))
     for number in range(9):
         made.model.set_limit("min_wall", 1.0 + number / 10)

@@ -14,11 +14,12 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 
 from conftest import as_opened
 from gullyrise.demo import FILES
-from gullyrise.desktop.actions.keymap import KeyMap, canonical
-from gullyrise.desktop.actions.registry import FAMILIES, all_actions, found_by_words
-from gullyrise.desktop.settings.key_sheet import GROUPS
-from gullyrise.desktop.settings.rows import BY_ID, ROWS
-from gullyrise.desktop.settings.store import Settings
+from gullyrise.desktop.app import all_actions
+from gullyrise.desktop.commands.keymap import KeyMap, canonical
+from gullyrise.desktop.commands.registry import FAMILIES, found_by_words
+from gullyrise.desktop.features.preferences.key_sheet import GROUPS
+from gullyrise.desktop.preferences.rows import BY_ID, ROWS
+from gullyrise.desktop.preferences.store import Settings
 
 
 @pytest.fixture(scope="module")

@@ -17,7 +17,7 @@ from waiting import until
 
 from conftest import as_opened
 from gullyrise.demo import FILES
-from gullyrise.desktop.picture import png_of
+from gullyrise.drawing.annotated_image import png_of
 from gullyrise.drawing.camera import NAMED
 
 

@@ -30,7 +30,7 @@ from gullyrise.core.machines.library import (
 from gullyrise.core.machines.machine import Machine, read_machine
 from gullyrise.core.machines.words import page
 from gullyrise.core.writing import write
-from gullyrise.desktop.machines.rows import PAGES, draft_of, got, machine_from, place_from, place_row, put, shown
+from gullyrise.desktop.features.machines.rows import PAGES, draft_of, got, machine_from, place_from, place_row, put, shown
 
 # --- files -------------------------------------------------------------------------------------------------------------
 

@@ -16,8 +16,8 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QMenu, QTreeWidgetIte
 
 from conftest import as_opened
 from gullyrise.demo import FILES
-from gullyrise.desktop.panels.parts_tree import COLUMNS, keys_of
-from gullyrise.desktop.settings.rows import BY_ID
+from gullyrise.desktop.features.parts.tree import COLUMNS, keys_of
+from gullyrise.desktop.preferences.rows import BY_ID
 
 AT = {id: place for place, (id, _) in enumerate(COLUMNS)}
 

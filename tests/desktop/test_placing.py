@@ -10,7 +10,6 @@ import numpy as np
 import pytest
 import strokes
 import trimesh
-from gullyrise.desktop.tray import GRIPS, Hold, amount_from
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from waiting import until
@@ -23,7 +22,8 @@ from gullyrise.core.job.form import as_bytes, form_of
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.reading import read
 from gullyrise.core.writing import write
-from gullyrise.desktop.settings.rows import BY_ID
+from gullyrise.desktop.features.placement.gizmo import GRIPS, Hold, amount_from
+from gullyrise.desktop.preferences.rows import BY_ID
 from gullyrise.desktop.viewport.picking import Feature
 
 BLOCK, BAR = (40.0, 30.0, 20.0), (300.0, 8.0, 8.0)

@@ -20,7 +20,7 @@ import zoo
 from gullyrise.core.job import Standing
 from gullyrise.core.reading import read
 from gullyrise.demo import FILES, JOBS
-from gullyrise.desktop.recent import RecentJobs
+from gullyrise.desktop.features.files.recent_jobs import RecentJobs
 
 pytestmark = pytest.mark.usefixtures("unwalled")
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gullyrise.core.report.parts_list import bare
-from gullyrise.desktop.sight import Sight
+from gullyrise.desktop.state.visibility import Sight
 from gullyrise.drawing.display import SEEN_THROUGH
 
 KEYS = [(1, number) for number in range(6)]

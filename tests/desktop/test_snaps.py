@@ -14,8 +14,8 @@ from gullyrise.core.machines.library import default_machine
 from gullyrise.core.measuring.taking import take
 from gullyrise.core.part import Body
 from gullyrise.core.picking.prepared import prepared
+from gullyrise.desktop.features.measure.snapping import REACH, Snap, snap_at
 from gullyrise.desktop.viewport.picking import Finder, Hit
-from gullyrise.desktop.viewport.snaps import REACH, Snap, snap_at
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import LIMESTONE

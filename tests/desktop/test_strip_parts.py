@@ -19,11 +19,11 @@ from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Plane
 from gullyrise.core.measuring.words import Wording
 from gullyrise.core.report.outlines import outlines_of
-from gullyrise.desktop.instruments.area_curve import AreaCurveRuler, _lanes
-from gullyrise.desktop.instruments.figure_row import FigureRow
-from gullyrise.desktop.instruments.flat_painted import _round_step, _upright
-from gullyrise.desktop.instruments.flat_profile import FlatProfile
-from gullyrise.desktop.instruments.kept_picture import KeptPicture
+from gullyrise.desktop.features.sections.area_curve import AreaCurveRuler, _lanes
+from gullyrise.desktop.features.sections.flat_painted import _round_step, _upright
+from gullyrise.desktop.features.sections.flat_profile import FlatProfile
+from gullyrise.desktop.widgets.figure_row import FigureRow
+from gullyrise.desktop.widgets.kept_picture import KeptPicture
 from gullyrise.drawing.palette import LIMESTONE, SLATE, Palette
 
 

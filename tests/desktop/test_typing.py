@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDoubleSpinBox, QSpinBox, QWidget
 from waiting import until
 
-from gullyrise.desktop.panels.number_field import NumberField, NumberLine, is_refused
+from gullyrise.desktop.widgets.number_field import NumberField, NumberLine, is_refused
 
 LOCALES = ("en_US", "de_DE", "ar_EG")
 

@@ -16,7 +16,7 @@ from waiting import until
 
 from conftest import as_opened
 from gullyrise.demo import FILES, demo_files
-from gullyrise.desktop.actions.registry import all_actions
+from gullyrise.desktop.app import all_actions
 from gullyrise.drawing.camera import NAMED
 from gullyrise.drawing.palette import LIMESTONE, SLATE, Palette
 
@@ -396,8 +396,8 @@ def test_nothing_is_left_behind(window: Any) -> None:
 def test_key_strokes_of_a_text_field_with_control_still_open_files() -> None:
     from PyQt6.QtCore import QObject
 
-    from gullyrise.desktop.actions.keymap import KeyMap
-    from gullyrise.desktop.actions.keys import KeyReader
+    from gullyrise.desktop.commands.keymap import KeyMap
+    from gullyrise.desktop.commands.keys import KeyReader
 
     parent = QObject()
     reader = KeyReader(all_actions(), lambda: KeyMap(all_actions()), parent)

@@ -93,7 +93,7 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as place:
         os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = place
         from gullyrise.desktop import launch
-        from gullyrise.desktop.bench_job import BenchJob
+        from gullyrise.desktop.state.document_model import BenchJob
 
         if os.environ.get("CHECKS", "few") == "few":
             # Walls and overhangs cost most and say nothing of where a part stands.

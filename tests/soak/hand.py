@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu, QPushButton
 from gullyrise.core.geometry import Transform
 from gullyrise.core.machines.library import library
 from gullyrise.core.placing.stand_ins import StandIn
-from gullyrise.desktop.viewport.pointer.schemes import READY
+from gullyrise.desktop.pointer.schemes import READY
 
 MOST_PARTS = 10
 _KEYS = "VDBCMPKR"

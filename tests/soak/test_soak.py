@@ -11,7 +11,7 @@ import pytest
 import trimesh
 
 from gullyrise.core.geometry import Transform
-from gullyrise.desktop.bench_job import BenchJob
+from gullyrise.desktop.state.document_model import BenchJob
 from soak.campaign import run
 from soak.truth import Truth
 

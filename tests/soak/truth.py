@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QPushButton
 
 from gullyrise.core.checks.protocol import gravest
 from gullyrise.core.job.form import as_bytes, form_of
-from gullyrise.desktop.showing import SHARED
+from gullyrise.desktop.scene.scene_builder import SHARED
 from soak.oracle import Oracle, beds_it_is_in, bodies_from, written
 
 # Exact clearances of a solid at a thousandth of its size take minutes on a machine that is busy.

@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
-import numpy as np
-
 from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.geometry.anatomy import Anatomy
 from gullyrise.core.geometry.mesh import merged
@@ -104,8 +102,7 @@ class Part:
 
     @property
     def box(self) -> Box:
-        boxes = [box for body in self.bodies for box in body.boxes()]
-        return Box(np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0))
+        return Box.around([box for body in self.bodies for box in body.boxes()])
 
     @property
     def triangles(self) -> int:

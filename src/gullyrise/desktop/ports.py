@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
-from gullyrise.desktop.actions.keymap import KeyMap
+from gullyrise.desktop.commands.keymap import KeyMap
 from gullyrise.drawing.palette import Palette
 
 Answer = tuple[str, Callable[[], object]]

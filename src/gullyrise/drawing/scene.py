@@ -91,7 +91,8 @@ class Scene:
     @property
     def chosen_box(self) -> Box | None:
         """Round all that is selected."""
-        return Box.around(item.box for item in self.items if item.selected)
+        boxes = [item.box for item in self.items if item.selected]
+        return Box.around(boxes) if boxes else None
 
     @property
     def pivot(self) -> Floats:
@@ -112,7 +113,7 @@ class Scene:
         boxes = [item.box for item in self.items]
         room = self.machine.envelope.box
         box = Box(room.low - np.array([0, 0, 6.0]), room.high + bed_offset(self.machine, self.beds - 1))
-        parts = Box.around(boxes)
+        parts = Box.around(boxes) if boxes else None
         if parts is not None and self.carry is not None:
             # Loose, but so that nothing in the hand is cut off.
             moved = parts.corners() @ self.carry.move[:3, :3].T + self.carry.move[:3, 3]

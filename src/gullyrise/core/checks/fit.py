@@ -113,8 +113,7 @@ def _headline(sunk: float, error: float, blocked: list[KeepOut], meets: list[tup
 
 
 def _box(copies: list[Mesh]) -> Box:
-    boxes = [mesh.box for mesh in copies]
-    return Box(np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0))
+    return Box.around([mesh.box for mesh in copies])
 
 
 def _waits(box: Box, machine: Machine) -> bool:

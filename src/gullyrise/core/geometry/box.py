@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -29,12 +29,9 @@ class Box:
         return cls(np.array([column.min() for column in columns]), np.array([column.max() for column in columns]))
 
     @classmethod
-    def around(cls, boxes: Iterable[Box]) -> Box | None:
-        """The box round some; None for none."""
-        all_of = list(boxes)
-        if not all_of:
-            return None
-        return cls(np.min([box.low for box in all_of], axis=0), np.max([box.high for box in all_of], axis=0))
+    def around(cls, boxes: Sequence[Box]) -> Box:
+        """The box round some. Raises ValueError for none."""
+        return cls(np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0))
 
     @property
     def size(self) -> Floats:

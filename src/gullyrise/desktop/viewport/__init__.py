@@ -1,1 +1,1 @@
-"""The 3-D widget: camera, frames, picking, overlays. The only room that imports VTK."""
+"""The view of the bench: its panes, what is under the pointer, where they look from, tools and overlays."""

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from gullyrise.desktop.mishaps import tell
+from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.viewport.panes import Pane, Panes
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.renderer import Renderer

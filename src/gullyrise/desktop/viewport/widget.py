@@ -27,7 +27,7 @@ from PyQt6.QtWidgets import QWidget
 
 from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
-from gullyrise.desktop.instruments.bearing_dial import BearingDial, DialLook
+from gullyrise.desktop.pointer.schemes import GESTURES
 from gullyrise.desktop.viewport import picking
 from gullyrise.desktop.viewport.aim import Aim
 from gullyrise.desktop.viewport.aside import Aside
@@ -40,10 +40,10 @@ from gullyrise.desktop.viewport.picking import Feature, Hit, Kind
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.desktop.viewport.pointer import events
 from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER, Habits, Hand, Under
-from gullyrise.desktop.viewport.pointer.schemes import GESTURES
 from gullyrise.desktop.viewport.selection_marks import HoverMarks, SelectionMarks
 from gullyrise.desktop.viewport.stroke_marks import StrokeMarks, StrokeWords
 from gullyrise.desktop.viewport.tool import Tool, Touch
+from gullyrise.desktop.widgets.bearing_dial import BearingDial, DialLook
 from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.camera import Camera

@@ -11,8 +11,8 @@ from typing import Protocol
 import numpy as np
 
 from gullyrise.core.geometry import Floats
-from gullyrise.desktop.viewport.pointer.schemes import DEFAULT, READY, Scheme
-from gullyrise.desktop.viewport.pointer.triggers import Trigger
+from gullyrise.desktop.pointer.schemes import DEFAULT, READY, Scheme
+from gullyrise.desktop.pointer.triggers import Trigger
 from gullyrise.drawing.camera import Camera
 
 GESTURE_AFTER = 4.0

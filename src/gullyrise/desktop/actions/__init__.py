@@ -1,1 +1,0 @@
-"""Every user action: one registry, one module a family."""

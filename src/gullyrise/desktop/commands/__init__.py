@@ -1,0 +1,1 @@
+"""Actions: the registry, their keys, running them."""

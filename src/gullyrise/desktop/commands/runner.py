@@ -1,0 +1,53 @@
+"""Running actions: each belongs to one controller, and runs where what it needs is there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from gullyrise.desktop.commands.keymap import KeyMap
+from gullyrise.desktop.commands.registry import Action, all_actions, owner_of
+from gullyrise.desktop.ports import Notifier
+from gullyrise.desktop.state.document_model import BenchJob
+
+
+class ActionRunner:
+    """actions : by their dotted id;  keymap : of now"""
+
+    def __init__(self, model: BenchJob, notifier: Notifier, changed_keys: dict[str, list[str]]) -> None:
+        self._model, self._notifier = model, notifier
+        self.actions: dict[str, Action] = dict(all_actions())
+        self.keymap = KeyMap(self.actions, changed_keys)
+        self.about_to: Callable[[str], None] = lambda _: None
+        """Is told the id of what is about to run."""
+        self._owners: dict[str, object] = {}
+
+    def serve(self, *controllers: object) -> None:
+        """Actions that are typed by one of these run on it."""
+        self._owners |= {type(one).__name__: one for one in controllers}
+
+    def take_keys(self, changed_keys: dict[str, list[str]]) -> None:
+        self.keymap = KeyMap(self.actions, changed_keys)
+
+    def words_of(self, id: str) -> str:
+        return self.keymap.words_of(id)
+
+    def do(self, id: str) -> None:
+        """Runs an action where what it needs is there; else says what is missing."""
+        entry = self.actions[id]
+        if entry.needs == "part" and not self._model.job.standings:
+            self._notifier.say(f"{entry.label} needs a part: open one first ({self.words_of('job.open')}).", False)
+            return
+        if entry.needs == "selection" and not self._model.selection:
+            self._notifier.say(f"{entry.label} needs a selection: click a part first.", False)
+            return
+        if entry.needs == "one" and len(self._model.bodies) != 1:
+            self._notifier.say(f"{entry.label} needs one chosen body; {len(self._model.bodies)} are chosen.", False)
+            return
+        self.about_to(id)
+        entry.run(self._owners[owner_of(entry.run)])
+
+    def let_go(self, id: str) -> None:
+        """Ends what lasts while its key is held."""
+        ended = self.actions[id].let_go
+        if ended is not None:
+            ended(self._owners[owner_of(ended)])

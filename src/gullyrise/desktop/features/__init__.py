@@ -1,0 +1,1 @@
+"""One folder for each thing that can be done; none imports another."""

@@ -1,0 +1,1 @@
+"""Verdicts, findings and what shows them."""

@@ -1,0 +1,85 @@
+"""Looking at verdicts."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from gullyrise.desktop.commands.registry import Run, action
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.features.checks.clearance_matrix import Matrix
+    from gullyrise.desktop.features.checks.evidence_overlay import EvidenceShown
+    from gullyrise.desktop.features.checks.findings import Findings
+    from gullyrise.desktop.features.checks.panel import Traveller
+    from gullyrise.desktop.features.checks.setups import SetupsFinder
+    from gullyrise.desktop.state.document_model import BenchJob
+
+
+def _show(check: str) -> Run:
+    def run(traveller: Traveller) -> None:
+        traveller.show_check(check)
+
+    return run
+
+
+health = action("check.health", "Show health", "K H", needs="part")(_show("health"))
+fit = action("check.fit", "Show fit", "K F", needs="part")(_show("fit"))
+walls = action("check.walls", "Show walls", "K W", needs="part")(_show("walls"))
+overhangs = action("check.overhangs", "Show overhangs", "K O", needs="part")(_show("overhangs"))
+clearances = action("check.clearances", "Show clearances", "K C", needs="part")(_show("clearances"))
+access = action("check.access", "Show tool access", "K T", needs="part")(_show("access"))
+
+
+@action("check.none", "No colours", "K N")
+def none(traveller: Traveller) -> None:
+    traveller.show_check(None)
+
+
+@action("check.next-finding", "Next finding", "N", needs="part")
+def next_finding(findings: Findings) -> None:
+    findings.step(1)
+
+
+@action("check.previous-finding", "Previous finding", "Shift+N", needs="part")
+def previous_finding(findings: Findings) -> None:
+    findings.step(-1)
+
+
+@action("check.accept", "Accept the flagged finding with a note", "K Y", needs="part")
+def accept(findings: Findings) -> None:
+    findings.ask_for_note()
+
+
+@action("check.take-back", "Take back an acceptance", "K U", needs="part")
+def take_back(findings: Findings) -> None:
+    findings.take_back()
+
+
+@action("check.thinnest", "List the thinnest places", "K P", needs="part")
+def thinnest(traveller: Traveller) -> None:
+    traveller.list_thinnest()
+
+
+@action("check.ball-cut", "Cut through the ball", "K B", needs="part")
+def ball_cut(evidence_shown: EvidenceShown) -> None:
+    evidence_shown.cut_through_ball()
+
+
+@action("check.matrix", "Matrix of clearances", "K G", needs="part")
+def matrix(matrix: Matrix) -> None:
+    matrix.open()
+
+
+@action("check.setups", "Find the fewest set-ups", "K S", needs="part")
+def setups(setups: SetupsFinder) -> None:
+    setups.find()
+
+
+@action("check.setup-from-face", "Set-up from the chosen face", "K D", needs="part")
+def setup_from_face(setups: SetupsFinder) -> None:
+    setups.from_face()
+
+
+@action("check.again", "Run again what was not run", "K A", needs="part")
+def again(model: BenchJob) -> None:
+    model.run_again()

@@ -1,0 +1,164 @@
+"""What of a check's evidence is drawn on the bench: the ball under the pointer or at the flagged place, the flagged finding's
+lines and solid."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+from scipy.spatial import cKDTree
+
+from gullyrise.core.checks.wall_evidence import BodyWalls
+from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.geometry import Floats, Plane, Points, Transform
+from gullyrise.core.job import Standing
+from gullyrise.core.number_words import number
+from gullyrise.desktop.features.sections.controller import Cutting
+from gullyrise.desktop.ports import Notifier
+from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.visibility import Key
+from gullyrise.desktop.upkeep.mishaps import tell
+from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.drawing.evidence import Ball
+
+
+class EvidenceShown(QObject):
+    """Keeps the marks on the bench in step with what is flagged and pointed at. Nothing is measured for it: the ball is the
+    nearest one that was."""
+
+    _ready = pyqtSignal()
+
+    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, viewport: Viewport, cutting: Cutting) -> None:
+        super().__init__(parent)
+        self._model, self._notifier, self._viewport, self._cutting = model, notifier, viewport, cutting
+        self._trees: dict[int, tuple[BodyWalls, cKDTree | None]] = {}
+        self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-readings")
+        self._pointer: Floats | None = None
+        self._ready.connect(self.refresh)
+        self._viewport.pointed.connect(self._pointed)
+        for signal in (self._model.shown_changed, self._model.outcomes_changed, self._model.job_changed, self._cutting.changed):
+            signal.connect(self.refresh)
+
+    def close(self) -> None:
+        self._beside.shutdown(wait=True, cancel_futures=True)
+
+    def _pointed(self, place: Floats | None, _: str) -> None:
+        if self._model.measure == "walls" or self._pointer is not None:
+            self._pointer = place if self._model.measure == "walls" else None
+            self.refresh()
+
+    def refresh(self) -> None:
+        # With nothing to mark nothing is painted anew: a cut that is dragged asks many times a second.
+        ball, lines = self._marks()
+        self._viewport.evidence.show(ball=ball, lines=lines)
+
+    def _marks(self) -> tuple[Ball | None, Points | None]:
+        model = self._model
+        flagged = model.flagged
+        ball, lines = None, None
+        standing = model.job.standing(flagged[0]) if flagged is not None else None
+        if flagged is not None and standing is not None:
+            finding = flagged[1]
+            if finding.lines is not None and model.flag.stands:
+                lines = standing.placement.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
+        if model.measure == "walls":
+            key = self._viewport.hover.key
+            under = model.job.standing(key[0]) if key is not None else None
+            if self._pointer is not None and key is not None and under is not None:
+                ball = self._ball_near(under, key, self._pointer)
+            elif flagged is not None and standing is not None:
+                place = standing.placement.apply(np.array(flagged[1].at)[None])[0]
+                ball = self._ball_near(standing, None, place)
+        return ball, lines
+
+    def flagged_ball(self) -> Ball | None:
+        """The ball at the flagged place of the walls."""
+        flagged = self._model.flagged
+        standing = self._model.job.standing(flagged[0]) if flagged is not None else None
+        if flagged is None or standing is None or self._model.measure != "walls":
+            return None
+        return self._ball_near(standing, None, standing.placement.apply(np.array(flagged[1].at)[None])[0], wait=True)
+
+    def _ball_near(self, standing: Standing, key: Key | None, place: Floats, *, wait: bool = False) -> Ball | None:
+        """The measured ball nearest to a place on the bench. key : of the copy that is meant, None for the nearest of the part"""
+        outcomes = self._model.judging.outcomes.evidence(standing, "walls")
+        if outcomes is None:
+            return None
+        best: tuple[float, Ball] | None = None
+        copy = 0
+        for body, walls in zip(standing.part.bodies, outcomes[0].evidence.bodies, strict=True):
+            for where in body.placements:
+                if (key is None or key[1] == copy) and not walls.empty:
+                    # Readings stand where the first copy does.
+                    move = body.placements[0].inverse().then(where).then(standing.placement)
+                    found = self._nearest(walls, move, place, wait=wait)
+                    if found is not None and (best is None or found[0] < best[0]):
+                        best = found
+                copy += 1
+        return None if best is None else best[1]
+
+    def _nearest(self, walls: BodyWalls, move: Transform, place: Floats, *, wait: bool) -> tuple[float, Ball] | None:
+        tree = self._tree(walls, wait=wait)
+        if tree is None:
+            return None
+        distance, index = tree.query(move.inverse().apply(place[None])[0])
+        if not np.isfinite(distance):
+            return None
+        one = int(index)
+        radius = walls.diameter[one] / 2
+        local = np.stack([walls.points[one], walls.points[one] - walls.normals[one] * radius, walls.contact[one]])
+        a, centre, b = move.apply(local)
+        words = f"{'≥ ' if walls.capped[one] else ''}{number(float(walls.diameter[one]))} mm"
+        across = self._across(centre, radius)
+        return float(distance), Ball(centre, float(radius), a, centre * 2 - a if walls.capped[one] else b, words, across)
+
+    def _across(self, centre: Floats, radius: float) -> Plane | None:
+        """The cut that goes through a ball."""
+        for cut in self._cutting.cuts:
+            side = cut.sides()[0]
+            if abs(float(side.heights(centre[None])[0])) < radius:
+                return side
+        return None
+
+    def _tree(self, walls: BodyWalls, *, wait: bool) -> cKDTree | None:
+        """A tree of the walls' readings, made beside the interface; None while it is not there yet."""
+        kept = self._trees.get(id(walls))
+        if kept is not None and kept[0] is walls and (kept[1] is not None or not wait):
+            return kept[1]
+        self._trees[id(walls)] = (walls, None)
+
+        def make() -> cKDTree:
+            # Edges and corners have no ball of their own.
+            tree = cKDTree(np.where(walls.wall[:, None], walls.points, 1e30))
+            self._trees[id(walls)] = (walls, tree)
+            return tree
+
+        if wait:
+            return make()
+
+        def work() -> None:
+            try:
+                make()
+            except Exception as error:  # The thread goes on; without the readings there is no ball.
+                tell(error)
+            self._ready.emit()
+
+        self._beside.submit(work)
+        return None
+
+    def cut_through_ball(self) -> None:
+        """A cut through the flagged ball, square to the wall's run, so that the ball is seen whole in it."""
+        ball = self.flagged_ball()
+        if ball is None:
+            self._notifier.say("The cut needs a ball: step to a finding of the walls first (K W, then N).", False)
+            return
+        way = ball.b - ball.a
+        # Of the planes that hold both contacts that which lies nearest to a flat view.
+        side = np.cross(way, np.array([0.0, 0.0, 1.0]))
+        if np.linalg.norm(side) < 0.2 * np.linalg.norm(way):
+            side = np.cross(way, np.array([0.0, 1.0, 0.0]))
+        side /= max(float(np.linalg.norm(side)), 1e-300)
+        # What stands before the cut, as seen now, goes away.
+        flipped = float(side @ self._viewport.camera.frame()[2]) < 0
+        self._cutting.show((Cut.through(ball.centre, side, flipped=flipped),))

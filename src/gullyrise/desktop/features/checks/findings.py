@@ -1,0 +1,131 @@
+"""All findings of all checks in one order, worst first: stepping through them, flying to them, accepting them with a note."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gullyrise.core.checks.protocol import Finding, Row, Verdict
+from gullyrise.core.job import Standing
+from gullyrise.core.job.waivers import Waiver
+from gullyrise.desktop.features.checks.panel import TravellerRow
+from gullyrise.desktop.ports import Navigator, Notifier
+from gullyrise.desktop.state.document_model import BenchJob
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Listed:
+    """A finding in the list. waiver : its acceptance;  stale : what it was measured on has changed since;  copies : further parts
+    that are alike and have the same"""
+
+    row: Row
+    standing: Standing
+    finding: Finding
+    verdict: Verdict
+    waiver: Waiver | None
+    stale: bool
+    copies: tuple[Standing, ...] = ()
+
+
+def _once(listed: list[Listed]) -> list[Listed]:
+    """Copies of a part share what was found on them: that is one line."""
+    out: dict[int, Listed] = {}
+    for one in listed:
+        known = out.get(id(one.finding))
+        out[id(one.finding)] = one if known is None else replace(known, copies=(*known.copies, one.standing))
+    return list(out.values())
+
+
+class Findings(QObject):
+    """changed : the list or the flagged one is another."""
+
+    changed = pyqtSignal()
+    note_wanted = pyqtSignal()
+
+    def __init__(
+        self, parent: QObject, model: BenchJob, notifier: Notifier, navigator: Navigator, rows: Mapping[str, TravellerRow]
+    ) -> None:
+        super().__init__(parent)
+        self._model, self._notifier, self._navigator, self._rows = model, notifier, navigator, rows
+        self._kept: tuple[Listed, ...] | None = None
+        self._model.outcomes_changed.connect(self._forget)
+        self._model.job_changed.connect(self._forget)
+        self._model.selection_changed.connect(self._forget)
+        self._model.shown_changed.connect(self.changed)
+
+    def _forget(self) -> None:
+        self._kept = None
+        self.changed.emit()
+
+    @property
+    def all(self) -> tuple[Listed, ...]:
+        """Of the parts in view, worst first; those that were accepted last."""
+        if self._kept is None:
+            model = self._model
+            found = []
+            # The traveller has just worked its rows out.
+            for name, row in self._rows.items():
+                view = row.view
+                for standing, finding, verdict in view.judged:
+                    waiver = model.job.waiver_of(standing, name, finding)
+                    found.append(Listed(view.row, standing, finding, verdict, waiver, view.stale))
+            found.sort(key=lambda one: (one.waiver is not None, *one.finding.cost, one.row.order))
+            self._kept = tuple(_once(found))
+        return self._kept
+
+    @property
+    def flagged(self) -> int | None:
+        """The place of the flagged one in the list."""
+        return next((at for at, one in enumerate(self.all) if self._is_flagged(one)), None)
+
+    def _is_flagged(self, one: Listed) -> bool:
+        return any(self._model.is_flagged(standing, one.finding) for standing in (one.standing, *one.copies))
+
+    def step(self, by: int) -> None:
+        """To the next or previous one: of the check that is shown, or of all where none is."""
+        model = self._model
+        listed = [one for one in self.all if model.measure in (None, one.row.id)]
+        if not listed:
+            words = "There is nothing to step through: no check has a finding."
+            self._notifier.say(words, False)
+            return
+        here = next((at for at, one in enumerate(listed) if self._is_flagged(one)), -1 if by > 0 else 0)
+        one = listed[(here + by) % len(listed)]
+        self._navigator.fly_to(one.standing, one.finding)
+        self.changed.emit()
+
+    def go_to(self, place: int) -> None:
+        """Shows the check of a listed finding and flies there."""
+        if 0 <= place < len(self.all):
+            one = self.all[place]
+            self._model.show_measure(one.row.id)
+            self._navigator.fly_to(one.standing, one.finding)
+
+    def ask_for_note(self) -> None:
+        """Puts the writing mark where the note to the flagged finding goes."""
+        if self.flagged is None:
+            self._notifier.say("Accepting needs a finding: step to one first (N).", False)
+        else:
+            self.note_wanted.emit()
+
+    def accept(self, note: str) -> None:
+        """Accepts the flagged finding; a note has to say why."""
+        place = self.flagged
+        if place is None:
+            return
+        if not note.strip():
+            self._notifier.say("An accepted finding needs a note that says why; write one.", False)
+            return
+        one = self.all[place]
+        self._model.edit(f"Accept {one.finding.what}", lambda job: job.with_waiver(one.standing, one.row.id, one.finding, note))
+
+    def take_back(self) -> None:
+        """The flagged finding is no longer accepted."""
+        place = self.flagged
+        if place is None or self.all[place].waiver is None:
+            self._notifier.say("There is no accepted finding flagged; step to one first (N).", False)
+            return
+        one = self.all[place]
+        self._model.edit(f"Take back {one.finding.what}", lambda job: job.without_waiver(one.standing, one.row.id, one.finding))

@@ -1,0 +1,89 @@
+"""Set-ups of a milled part: the fewest that will do, and one straight at a chosen face."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gullyrise.core.checks.access_setups import Setups
+from gullyrise.core.machines.limits import SETUPS, setup_direction
+from gullyrise.desktop.ports import Notifier, StatusLine
+from gullyrise.desktop.shell.notifications import Answer
+from gullyrise.desktop.state import face_geometry as features
+from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.workers.work import FindSetups
+
+_SAME = 1 - 1e-6
+
+
+class SetupsFinder:
+    """What it finds becomes the job's set-ups, as an edit that undo takes back."""
+
+    def __init__(self, model: BenchJob, notifier: Notifier, status: StatusLine) -> None:
+        self._model, self._notifier, self._status = model, notifier, status
+
+    def _on_a_mill(self) -> bool:
+        if self._model.job.machine.process == "mill":
+            return True
+        self._notifier.say("Set-ups are a mill's; choose a mill in the machine plate first.", False)
+        return False
+
+    def find(self) -> None:
+        """Of the part in view, or of the first of several, which is said."""
+        standings = [one for one in self._model.in_view() if not one.is_stand_in]
+        if not standings or not self._on_a_mill():
+            return
+        first = standings[0]
+        outcomes = self._model.judging.outcomes
+        work = FindSetups(outcomes.snapshot(self._model.job, first, "access"), outcomes.limits(self._model.job))
+        self._status.show_tool(f"looking for the set-ups of {first.name}")
+        self._model.aside_as_it_stands(work, lambda found: self._take(first.name, found), self._leave)
+
+    def _leave(self) -> None:
+        self._status.show_tool("")
+        self._notifier.say("The job was changed meanwhile, so its set-ups were left; find them again.", False, about="setups")
+
+    def _take(self, name: str, found: Setups) -> None:
+        """Takes them for the job's; those that somebody gave are replaced only when that is wanted. How much stays out of reach
+        the check tells, which looks more closely."""
+        count = len(found.chosen)
+        words = f"{name} takes {count} set-up{'s' if count > 1 else ''}: {', '.join(found.chosen)}."
+        if found.left > 1e-3 * found.whole:
+            words += " Even so some of it stays out of reach; tool access tells how much."
+        by_itself = sorted(found.alone, key=lambda pair: -pair[1])[:3]
+        shares = ", ".join(f"{one} touches about {100 * area / found.whole:.0f} %" for one, area in by_itself)
+        words += f" By itself {shares}."
+        self._status.show_tool("")
+        given = self._model.job.given.setups
+        if found.chosen == self._model.job.limits.setups:
+            self._notifier.say(f"{words} Those are the job's already.", False, about="setups")
+        elif not given:
+            self._model.set_limit("setups", found.chosen)
+            self._notifier.say(words, False, about="setups")
+        else:
+            take: Answer = (f"Take {'it' if count == 1 else 'these'}", lambda: self._model.set_limit("setups", found.chosen))
+            stay: Answer = ("Keep those given", lambda: None)
+            self._notifier.say(f"{words} The job was given {', '.join(given)}.", False, [take, stay], about="setups")
+
+    def from_face(self) -> None:
+        """One more set-up, straight at the chosen flat face."""
+        chosen = [one for one in self._model.features if one.kind == "face"]
+        flat = features.plane_of(self._model, chosen[0]) if len(chosen) == 1 else None
+        if not self._on_a_mill():
+            return
+        if flat is None:
+            self._notifier.say("A set-up needs one chosen flat face: let clicks take faces, and click it.", False)
+            return
+        word = _word_for(flat.direction)
+        before = self._model.job.limits.setups or ()
+        if any(float(setup_direction(one) @ flat.direction) > _SAME for one in before):
+            self._notifier.say(f"There is a set-up from {word} already.", False)
+        else:
+            self._model.set_limit("setups", (*before, word))
+
+
+def _word_for(direction: np.ndarray) -> str:
+    """A direction as limits name it."""
+    for word in SETUPS:
+        if float(setup_direction(word) @ direction) > _SAME:
+            return word
+    return ",".join(f"{value:.6g}" for value in direction)

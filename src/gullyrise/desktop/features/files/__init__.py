@@ -1,0 +1,1 @@
+"""Parts and jobs in and out: opening, saving, what is kept against loss."""

@@ -1,0 +1,1 @@
+"""The machine, and the library of machines."""

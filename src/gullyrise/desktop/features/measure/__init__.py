@@ -1,0 +1,1 @@
+"""Measuring by hand, and the dimensions that are kept."""

@@ -1,0 +1,1 @@
+"""Where the view looks from, and how things are drawn."""

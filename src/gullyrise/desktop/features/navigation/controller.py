@@ -1,0 +1,229 @@
+"""Looking about: straight at a face, saved views and their shelf, the stretched picture, pictures for the record."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtGui import QImage
+
+from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.job import Standing
+from gullyrise.core.job.views import SavedView
+from gullyrise.desktop.features.navigation.view_shelf import PICTURE, ViewShelf
+from gullyrise.desktop.features.sections.controller import Cutting
+from gullyrise.desktop.ports import Commands, FilePicker, FloatingLayout, Looks, Notifier, Preferences, StatusLine
+from gullyrise.desktop.scene.scene_keeper import BenchScene
+from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.drawing.annotated_image import fresh_path, png_of, recorded
+from gullyrise.drawing.camera import NARROWEST, WIDEST, Camera
+
+_STRETCHES = (1.0, 2.0, 5.0, 10.0, 20.0)
+
+
+class Looking:
+    """Ties what the view shows to the job that remembers it."""
+
+    def __init__(
+        self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences, files: FilePicker,
+        commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Viewport, scene: BenchScene, cutting: Cutting,
+        shelf: ViewShelf,
+    ) -> None:  # fmt: skip
+        self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
+        self._files, self._commands, self._looks, self._floating = files, commands, looks, floating
+        self._viewport, self._scene, self._cutting, self._shelf = viewport, scene, cutting, shelf
+        shelf.gone_to.connect(self.go_to)
+        shelf.dropped.connect(lambda name: self._model.edit(f"Remove {name}", lambda job: job.without_view(name)))
+        shelf.renamed.connect(self._rename)
+        shelf.save_wanted.connect(lambda: commands.do("view.save"))
+
+    def straight(self) -> None:
+        """Straight at the face under the pointer, from the side that is seen."""
+        bench = self._viewport
+        hit = bench.aim.hit_under_pointer()
+        if hit is None:
+            self._notifier.say("There is no face under the pointer to look at; point at one.", False)
+            return
+        item = bench.scene.items[hit.item]
+        corners = item.mesh.vertices[item.mesh.faces[hit.face]] @ item.matrix[:3, :3].T
+        outward = np.cross(corners[1] - corners[0], corners[2] - corners[0])
+        if hit.on_cut:
+            sides = [side for cut in bench.scene.cuts_of(item) for side in cut.sides()]
+            outward = min(sides, key=lambda side: abs(float(side.heights(hit.point[None])[0]))).normal
+        length = float(np.linalg.norm(outward))
+        if length <= 0:
+            self._notifier.say("The face under the pointer has no area; point beside it.", False)
+            return
+        outward = outward / length
+        if outward @ self._towards_eye(bench.camera, hit.point) < 0:
+            outward = -outward
+        bench.moves.look_straight(hit.point, outward)
+
+    @staticmethod
+    def _towards_eye(camera: Camera, point: np.ndarray) -> np.ndarray:
+        if camera.parallel:
+            return camera.frame()[2]
+        return np.asarray(camera.eye - point * np.array(camera.stretch))
+
+    def fly_to(self, standing: Standing, finding: Finding) -> None:
+        """Looks at a finding close up, from outside the part, and flags it."""
+        self._model.put_flag(standing.id, finding)
+        place = standing.placement.apply(np.array(finding.at)[None])[0]
+        box = standing.ground
+        if finding.seen_from is not None:
+            outward = standing.placement.matrix[:3, :3] @ np.array(finding.seen_from)
+        else:
+            outward = (place - box.middle) / np.maximum(box.size, 1e-9)
+        if np.linalg.norm(outward) < 1e-6:
+            outward = np.array([0.5, -0.8, 0.5])
+        span = max(box.diagonal * 0.35, 2.0 * float(np.sqrt(finding.area or 0.0)), 4.0)
+        self._viewport.moves.fly_to(place, outward / np.linalg.norm(outward), span)
+
+    def stretch(self, axis: int) -> None:
+        """The next stretch along an axis: 2, 5, 10, 20 times, then none."""
+        now = self._viewport.camera.stretch[axis]
+        following = _STRETCHES[(_STRETCHES.index(now) + 1) % len(_STRETCHES)] if now in _STRETCHES else 1.0
+        factors = [1.0, 1.0, 1.0]
+        factors[axis] = following
+        self._viewport.moves.draw_out((factors[0], factors[1], factors[2]))
+
+    # --- saved views -----------------------------------------------------------------------------------------------
+
+    def save(self) -> None:
+        """Keeps the view that is looked at, or on the way to."""
+        camera, cuts = self._viewport.moves.on_the_way, self._cutting.cuts
+
+        def saved() -> None:
+            job = self._model.job
+            picture = self.view_image()
+            if not self._viewport.camera.same_view(camera):
+                # It was left before its picture was drawn: none is better than that of another view.
+                picture.fill(self._looks.palette.colour("ground"))
+            view = SavedView(
+                job.fresh_view_name(),
+                (float(camera.target[0]), float(camera.target[1]), float(camera.target[2])),
+                camera.heading, camera.elevation, camera.span, camera.parallel, camera.roll, camera.field, camera.stretch,
+                png_of(picture, *PICTURE), cuts,
+            )  # fmt: skip
+            self._model.edit(f"Save {view.name}", lambda job: job.with_view(view))
+            self.open_shelf()
+
+        self._viewport.once_current(saved)
+
+    def view_image(self) -> QImage:
+        """The active pane's picture without what is painted over it."""
+        pane = self._viewport.panes.active
+        return pane.image.copy() if pane.image is not None else self._viewport.grab().toImage()
+
+    def go_to(self, name: str) -> None:
+        view = next((one for one in self._model.job.views if one.name == name), None)
+        if view is not None:
+            if view.cuts != self._cutting.cuts:
+                self._cutting.show(view.cuts)
+            self._viewport.moves.glide_to(
+                Camera(
+                    np.array(view.target), view.heading, view.elevation, view.span, view.parallel, view.roll, view.field,
+                    view.stretch,
+                )
+            )  # fmt: skip
+
+    def _rename(self, name: str, fresh: str) -> None:
+        try:
+            self._model.edit(f"Rename {name}", lambda job: job.with_view_renamed(name, fresh))
+        except ValueError as error:
+            self._notifier.say(str(error), True)
+
+    def open_shelf(self) -> None:
+        shelf = self._shelf
+        shelf.refresh()
+        self._floating.settle_bars()
+        shelf.show()
+        shelf.raise_()
+        if shelf.list.count() and not shelf.list.currentItem():
+            shelf.list.setCurrentRow(0)
+        if shelf.isActiveWindow() and shelf.list.isVisible():
+            shelf.list.setFocus()
+
+    # --- the view ---------------------------------------------------------------------------------------------------
+
+    def look(self, view: str) -> None:
+        """name : of a named view"""
+        self._scene.bring_in_step()
+        self._viewport.moves.look(view)
+
+    def frame_all(self) -> None:
+        self._scene.bring_in_step()
+        self._viewport.moves.frame_all()
+
+    def frame_selection(self) -> None:
+        self._scene.bring_in_step()
+        self._viewport.moves.frame_selection()
+
+    def widen(self, degrees: float) -> None:
+        """The field of view, by so many degrees."""
+        camera = self._viewport.camera
+        if camera.lent:
+            self._viewport.moves.swap_projection()
+            camera = self._viewport.camera
+        if camera.parallel:
+            keys = self._commands.words_of("view.projection")
+            self._notifier.say(f"A parallel picture has no field of view; swap to a perspective one first ({keys}).", False)
+            return
+        self._preferences.set("view.field", min(max(camera.field + degrees, NARROWEST), WIDEST))
+
+    def swap_four(self) -> None:
+        """Four panes, or one."""
+        self._scene.bring_in_step()
+        self._viewport.set_four(not self._viewport.panes.four)
+        self._floating.settle_bars()
+
+    def enlarge(self) -> None:
+        """This pane, or all four again."""
+        if not self._viewport.panes.four:
+            self._notifier.say(f"There is one pane; {self._commands.words_of('view.four')} makes four.", False)
+            return
+        self._viewport.enlarge()
+        self._floating.settle_bars()
+
+    def arm(self, gesture: str) -> None:
+        """The next drag draws a rectangle. gesture : `frame` to zoom to it, `choose` to choose what it takes"""
+        self._viewport.arm(gesture)
+        does = "zooms to it" if gesture == "frame" else "chooses what it takes"
+        self._status.show_tool(f"draw a rectangle with the left button: it {does} · Esc drops it")
+
+    # --- pictures --------------------------------------------------------------------------------------------------
+
+    def ask_where(self) -> None:
+        self._files.ask_where("Save a picture of the view", "view.png", ["Pictures (*.png)"], self.keep_picture)
+
+    def keep_picture(self, name: str | None) -> None:
+        """Saves the view with what it shows; name : None chooses a fresh one in the folder for pictures."""
+        self._viewport.once_current(lambda: self._keep_picture(name))
+
+    def _keep_picture(self, name: str | None) -> None:
+        bench = self._viewport
+        folder, job = self._preferences["record.folder"], self._model.title
+        names = list(dict.fromkeys(item.name for item in bench.scene.items))
+        image = recorded(
+            bench.bare_grab(), bench.camera, bench.view_size()[1], names, self._model.job.machine.name, self._looks.palette
+        )
+
+        def write() -> tuple[Path, bool]:
+            # Named only now: of two pictures in one second the second must see the first.
+            path = Path(name) if name else fresh_path(folder, job)
+            try:
+                path.parent.mkdir(parents=True, exist_ok=True)
+                return path, image.save(str(path), "PNG")
+            except OSError:
+                return path, False
+
+        def tell(written: tuple[Path, bool]) -> None:
+            path, saved = written
+            if saved:
+                self._notifier.say(f"The picture is {path.name} in {path.parent}.", False)
+            else:
+                self._notifier.say(f"{path.name} could not be written in {path.parent}; choose another folder.", True)
+
+        # Packing a large picture takes longer than the interface may stand still.
+        bench.aside.ask(write, tell)

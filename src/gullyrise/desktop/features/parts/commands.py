@@ -1,0 +1,61 @@
+"""The panel of parts: tree and list, assemblies, columns; unit, mends and meshes of the chosen part."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from gullyrise.desktop.commands.registry import Run, action
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.features.parts.controller import PartWork
+    from gullyrise.desktop.features.parts.panel import PartsPanel
+
+
+@action("parts.list", "Parts list with counts, or the tree", "B P", needs="part")
+def swap(parts: PartsPanel) -> None:
+    parts.show_list(not parts.as_list)
+
+
+@action("parts.inside", "Go into the assembly of what is chosen", "B G", needs="selection")
+def inside(part_work: PartWork) -> None:
+    part_work.go_inside()
+
+
+@action("parts.outside", "Back out of the assembly", "B U", needs="part")
+def outside(parts: PartsPanel) -> None:
+    parts.go_into(parts.tree.trail[:-1])
+
+
+@action("parts.columns", "Choose the columns of the parts", "B K", needs="part")
+def columns(parts: PartsPanel) -> None:
+    parts.choose_columns()
+
+
+@action("parts.finer", "Mesh the chosen solid finer", "B Y", needs="selection")
+def finer(part_work: PartWork) -> None:
+    part_work.refine()
+
+
+def _unit(unit: str) -> Run:
+    def run(part_work: PartWork) -> None:
+        part_work.set_unit(unit)
+
+    return run
+
+
+as_millimetres = action("parts.unit-mm", "Read the chosen part as millimetres", "P 1", needs="selection")(_unit("mm"))
+as_inches = action("parts.unit-inch", "Read the chosen part as inches", "P 2", needs="selection")(_unit("inch"))
+as_metres = action("parts.unit-m", "Read the chosen part as metres", "P 3", needs="selection")(_unit("m"))
+as_centimetres = action("parts.unit-cm", "Read the chosen part as centimetres", "P 4", needs="selection")(_unit("cm"))
+as_microns = action("parts.unit-micron", "Read the chosen part as microns", "P 5", needs="selection")(_unit("micron"))
+as_feet = action("parts.unit-foot", "Read the chosen part as feet", "P 6", needs="selection")(_unit("foot"))
+
+
+@action("parts.next-fault", "Next fault of the chosen part", "K X", needs="selection")
+def next_fault(part_work: PartWork) -> None:
+    part_work.next_fault()
+
+
+@action("parts.mend", "Do all mends that would change the chosen part", "K M", needs="selection")
+def mend(part_work: PartWork) -> None:
+    part_work.mend()

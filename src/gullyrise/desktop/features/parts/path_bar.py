@@ -1,0 +1,45 @@
+"""Where one is among assemblies, and the way back out of them."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+
+from gullyrise.desktop.commands.buttons import small
+
+
+class PathBar(QWidget):
+    """wanted : the trail of the file or assembly to be in, empty for all files. Hidden where one is in none."""
+
+    wanted = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("path_bar")
+        self.setAccessibleName("Assembly that is shown")
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(0, 0, 0, 0)
+        self._row.setSpacing(2)
+        self.hide()
+
+    def show_trail(self, trail: tuple[str, ...]) -> None:
+        while (item := self._row.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.setParent(None)
+                widget.deleteLater()
+        for number, name in enumerate(("All files", *trail)):
+            if number:
+                between = QLabel("›")
+                between.setProperty("role", "quiet")
+                self._row.addWidget(between)
+            last = number == len(trail)
+            tip = "Where you are" if last else f"Back to {name[:1].lower() + name[1:] if not number else name}"
+            step = small(QPushButton(), name, f"path_{number}", tip)
+            step.setProperty("flat", True)
+            step.setEnabled(not last)
+            step.setSizePolicy(QSizePolicy.Policy.Ignored if last else QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+            step.clicked.connect(lambda _, to=trail[:number]: self.wanted.emit(to))
+            self._row.addWidget(step, 1 if last else 0)
+        self.setVisible(bool(trail))

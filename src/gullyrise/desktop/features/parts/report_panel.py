@@ -1,0 +1,317 @@
+"""The receiving report of the chosen part: what it is, in which unit, whether it is sound, and what would mend it."""
+
+from __future__ import annotations
+
+from functools import partial
+from html import escape
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.intake.materials import MATERIALS, words_of
+from gullyrise.core.intake.mends import BY_ID
+from gullyrise.core.job import Standing
+from gullyrise.desktop.commands.buttons import small
+from gullyrise.desktop.features.parts.report_text import UNIT_WORDS, facts, faults
+from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.part_loader import counted, volume_words
+from gullyrise.desktop.widgets.choice import Choice
+from gullyrise.desktop.widgets.headed import HeadedPanel
+from gullyrise.desktop.widgets.stamp import WORDS
+from gullyrise.drawing.palette import Palette
+
+_MOST_REFUSED = 20
+
+
+class ReceivingReport(HeadedPanel):
+    """unit_set, mends_wanted, material_set : (standing id, what);  fault_chosen : (standing id, the first words of a finding)
+    finer_wanted, reload_wanted, part_chosen : a standing id
+    """
+
+    unit_set = pyqtSignal(int, str)
+    mends_wanted = pyqtSignal(int, object)
+    material_set = pyqtSignal(int, str)
+    fault_chosen = pyqtSignal(int, str)
+    finer_wanted = pyqtSignal(int)
+    reload_wanted = pyqtSignal(int)
+    part_chosen = pyqtSignal(int)
+    refused_dismissed = pyqtSignal()
+
+    def __init__(self, model: BenchJob, palette: Palette) -> None:
+        super().__init__("receiving_report", "RECEIVING REPORT", palette)
+        self._model = model
+        self._shown: tuple[object, ...] = ()
+        for changed in (model.job_changed, model.outcomes_changed, model.selection_changed):
+            changed.connect(self.refresh)
+        model.receiving.previewed.connect(lambda _: self.refresh())
+        self.refresh()
+
+    def wear(self, palette: Palette) -> None:
+        self._palette = palette
+        self._shown = ()
+        self.refresh()
+
+    @property
+    def standing(self) -> Standing | None:
+        """The part that is reported on: the one chosen, or the only one."""
+        found = self._model.in_view()
+        return found[0] if len(found) == 1 else None
+
+    def refresh(self) -> None:
+        """Brings the report in step; widgets are made anew only where something in it changed."""
+        if self.isHidden():
+            return
+        standing = self.standing
+        if standing is None:
+            self._survey()
+            return
+        found = self._model.outcomes_of(standing, "health")
+        health = found[0] if found else None
+        faulty = (
+            health is not None and health.verdict in ("fail", "review") and any(b.kind == "mesh" for b in standing.part.bodies)
+        )
+        previews = self._model.receiving.previews_of(standing) if faulty else None
+        stale = standing.id in self._model.receiving.stale
+        doubt = self._model.receiving.doubt_of(standing)
+        material = self._model.job.material_of(standing)
+        refused = self._model.receiving.refused
+        shown = (standing, health, previews, stale, doubt, material, self._model.job.notes, self._palette, refused)
+        if len(shown) == len(self._shown) and all(a is b or a == b for a, b in zip(shown, self._shown, strict=True)):
+            return
+        self._shown = shown
+        self._clear()
+        self.stamp.show_verdict(health.verdict if health is not None else "not-run", stale=False, palette=self._palette)
+        self._say(standing.name, "title")
+        if stale:
+            self._say("Its file has changed on the disk since it was read.", "")
+            self._answers([("Read it anew", "report_reload", partial(self.reload_wanted.emit, standing.id))])
+        if doubt is not None:
+            self._unit_question(standing, doubt.why, doubt.answers)
+        self._refusals()
+        self._facts(standing, material)
+        self._soundness(standing, health)
+        if previews:
+            self._mends(standing)
+        for note in standing.part.notes:
+            self._say(note, "quiet")
+        own = [line.words for line in self._model.job.record if line.concerns(standing.id)]
+        if own:
+            self._say("RECORD", "head")
+            for words in own[-8:]:
+                self._say(words, "quiet")
+        if standing.part.metadata:
+            self._say("FROM THE FILE", "head")
+            for name, value in standing.part.metadata[:12]:
+                self._say(f"{name}: {value}", "quiet")
+        self._column.addStretch(1)
+
+    # --- one part --------------------------------------------------------------------------------------------------
+
+    def _unit_question(self, standing: Standing, why: str, answers: tuple[str, ...]) -> None:
+        box = QFrame()
+        box.setObjectName("unit_question")
+        p = self._palette
+        box.setStyleSheet(f"QFrame#unit_question {{ border: none; border-left: 4px solid {p.review}; background: {p.ground}; }}")
+        column = QVBoxLayout(box)
+        column.setContentsMargins(8, 6, 6, 6)
+        words = QLabel(f"<b>Unit in doubt.</b> {escape(why[:1].upper() + why[1:])}.")
+        words.setTextFormat(Qt.TextFormat.RichText)
+        words.setWordWrap(True)
+        column.addWidget(words)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for unit in (*answers, "mm"):
+            label = "Keep mm" if unit == "mm" else f"Read as {UNIT_WORDS[unit]}"
+            button = small(QPushButton(), label, f"unit_{unit}", f"Take the numbers of the file for {UNIT_WORDS[unit]}")
+            button.clicked.connect(partial(self.unit_set.emit, standing.id, unit))
+            row.addWidget(button)
+        row.addStretch(1)
+        column.addLayout(row)
+        self._column.addWidget(box)
+
+    def _facts(self, standing: Standing, material: str) -> None:
+        holder = QWidget()
+        grid = QGridLayout(holder)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(2)
+        grid.setColumnStretch(1, 1)
+        for line, (name, value) in enumerate(facts(standing, material)):
+            title = QLabel(name)
+            title.setProperty("role", "quiet")
+            grid.addWidget(title, line, 0, Qt.AlignmentFlag.AlignTop)
+            if name == "Material":
+                grid.addWidget(self._material_choice(standing, material), line, 1)
+                continue
+            shown = QLabel(value)
+            shown.setObjectName(f"fact_{name.lower().replace(' ', '_')}")
+            shown.setWordWrap(True)
+            shown.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            shown.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+            grid.addWidget(shown, line, 1)
+        self._column.addWidget(holder)
+        if any(body.chord_error for body in standing.part.bodies):
+            finer = ("Mesh it finer", "report_finer", partial(self.finer_wanted.emit, standing.id))
+            self._answers([finer])
+
+    def _material_choice(self, standing: Standing, chosen: str) -> QComboBox:
+        choice = Choice()
+        choice.setObjectName("report_material")
+        choice.setAccessibleName("Material of the part")
+        choice.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        for one in MATERIALS:
+            choice.addItem(f"{one.name}, {one.density:g} g/cm³", one.id)
+        if choice.findData(chosen) < 0:
+            # Of another version; it stays until another is chosen.
+            choice.addItem(words_of(chosen).capitalize(), chosen)
+        choice.setCurrentIndex(choice.findData(chosen))
+        # Scrolling the panel must not change what lies under the pointer.
+        choice.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr]
+        choice.activated.connect(lambda _: self.material_set.emit(standing.id, choice.currentData()))
+        return choice
+
+    def _soundness(self, standing: Standing, health: Outcome | None) -> None:
+        self._say("SOUNDNESS", "head")
+        if health is None:
+            self._say("Being looked at…", "quiet")
+            return
+        colour = self._palette.verdict(health.verdict).name()
+        self._say(f'<b style="color:{colour}">{WORDS[health.verdict]}</b>&nbsp; {escape(health.why)}', "", rich=True)
+        for number, (what, count, words) in enumerate(faults(health)):
+            button = QPushButton(f"{count}   {words}  ›")
+            button.setObjectName(f"fault_{number}")
+            button.setProperty("flat", True)
+            button.setCursor(Qt.CursorShape.PointingHandCursor)
+            button.setToolTip("Fly to the next of them and flag it")
+            button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            button.clicked.connect(partial(self.fault_chosen.emit, standing.id, what))
+            self._column.addWidget(button)
+
+    def _mends(self, standing: Standing) -> None:
+        previews = self._model.receiving.previews_of(standing) or {}
+        self._say("MENDS", "head")
+        for id, changes in previews.items():
+            title = BY_ID[id].title
+            number = sum(change.count for _, change in changes)
+            one, many = BY_ID[id].unit
+            of = counted(changes[0][1]) if len(changes) == 1 else f"{number:,} {one if number == 1 else many}"
+            holder = QWidget()
+            row = QHBoxLayout(holder)
+            row.setContentsMargins(0, 0, 0, 0)
+            row.setSpacing(6)
+            after = volume_words(changes[0][1]) if len(changes) == 1 else f"{len(changes)} bodies"
+            words = QLabel(
+                f"{title}: {of}. <span style='color:{self._palette.quiet}'>{escape(after[:1].upper() + after[1:])}.</span>"
+            )
+            words.setTextFormat(Qt.TextFormat.RichText)
+            words.setWordWrap(True)
+            button = small(QPushButton(), "Mend", f"mend_{id.replace('-', '_')}", f"{title}: {of}; undo brings it back")
+            button.clicked.connect(partial(self.mends_wanted.emit, standing.id, (id,)))
+            row.addWidget(words, 1)
+            row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+            self._column.addWidget(holder)
+        if len(previews) > 1:
+            self._answers([("Do all of these", "mend_all", partial(self.mends_wanted.emit, standing.id, tuple(previews)))])
+
+    # --- all parts -------------------------------------------------------------------------------------------------
+
+    def _survey(self) -> None:
+        """Without one part chosen: which of the received files want a look."""
+        standings = self._model.in_view()
+        wanting = []
+        for standing in standings:
+            found = self._model.outcomes_of(standing, "health")
+            verdict = found[0].verdict if found else "not-run"
+            doubt = self._model.receiving.doubt_of(standing)
+            if doubt is not None or verdict in ("fail", "review"):
+                wanting.append((standing, verdict, doubt is not None, found[0].why if found else ""))
+        refused = self._model.receiving.refused
+        shown = (
+            "survey", tuple((one[0].id, *one[1:]) for one in wanting), len(standings), self._palette, self._model.job.notes,
+            refused,
+        )  # fmt: skip
+        if shown == self._shown:
+            return
+        self._shown = shown
+        self._clear()
+        gravest = "fail" if any(verdict == "fail" for _, verdict, _, _ in wanting) else "review" if wanting else "pass"
+        self.stamp.show_verdict(gravest if standings else "not-run", stale=False, palette=self._palette)
+        rest = len(standings) - len(wanting)
+        if not standings:
+            self._say("Nothing received yet. What each file holds, and what is wrong with it, stands here then.", "quiet")
+        else:
+            # Copies are parts as well, and no files.
+            self._say(f"{len(standings)} parts, {rest} without a question.", "")
+        self._refusals()
+        if self._model.job.notes:
+            self._say("RECORD", "head")
+            for note in self._model.job.notes[-6:]:
+                self._say(note, "quiet")
+        for standing, verdict, doubted, why in wanting[:40]:
+            words = "unit in doubt" if doubted else why
+            button = QPushButton(f"{standing.name}   {words}")
+            button.setObjectName(f"survey_{standing.id}")
+            button.setProperty("flat", True)
+            button.setCursor(Qt.CursorShape.PointingHandCursor)
+            button.setToolTip(f"{WORDS[verdict]}: {words} Choose it for its own report.")
+            button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            button.clicked.connect(partial(self.part_chosen.emit, standing.id))
+            self._column.addWidget(button)
+        if len(wanting) > 40:
+            self._say(f"and {len(wanting) - 40} more", "quiet")
+        self._column.addStretch(1)
+
+    def _refusals(self) -> None:
+        """Files that could not be used, until they are dismissed."""
+        refused = self._model.receiving.refused
+        if not refused:
+            return
+        self._say("REFUSED", "head")
+        for _, sentence in refused[:_MOST_REFUSED]:
+            self._say(sentence, "")
+        rest = refused[_MOST_REFUSED:]
+        if rest:
+            self._say(f"and {len(rest)} more: {', '.join(name for name, _ in rest[:60])}", "quiet")
+        self._answers([("Dismiss", "report_dismiss_refused", partial(self.refused_dismissed.emit))])
+
+    # --- pieces ----------------------------------------------------------------------------------------------------
+
+    def _clear(self) -> None:
+        while (item := self._column.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                # Out of the tree at once: what is found by name there is what is shown.
+                widget.hide()
+                widget.setParent(None)
+                widget.deleteLater()
+
+    def _say(self, words: str, role: str, *, rich: bool = False) -> None:
+        """rich : words of ours with marks of HTML, in which what comes from elsewhere has been escaped"""
+        label = QLabel(words)
+        label.setTextFormat(Qt.TextFormat.RichText if rich else Qt.TextFormat.PlainText)
+        label.setWordWrap(True)
+        label.setProperty("role", role)
+        label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._column.addWidget(label)
+
+    def _answers(self, answers: list[tuple[str, str, partial[None]]]) -> None:
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        for words, name, run in answers:
+            button = small(QPushButton(), words, name, words)
+            button.clicked.connect(lambda _, run=run: run())
+            row.addWidget(button)
+        row.addStretch(1)
+        self._column.addWidget(holder)

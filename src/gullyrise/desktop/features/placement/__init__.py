@@ -1,0 +1,1 @@
+"""Where parts stand on the bed."""

@@ -1,0 +1,81 @@
+"""What the placing slip says of the fit of the chosen parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from gullyrise.core.checks.protocol import GRAVITY, Outcome, Verdict, gravest
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job import Standing
+from gullyrise.core.number_words import number
+from gullyrise.core.placing.bed import bed_offset
+from gullyrise.desktop.state.document_model import BenchJob
+
+
+@dataclass(frozen=True, slots=True)
+class FitView:
+    """level, any_way : whether turns are known that fit;  machines : (id, name) of others that hold all of them as they stand."""
+
+    verdict: Verdict
+    stale: bool
+    why: str
+    sides: str
+    level: bool
+    any_way: bool
+    machines: tuple[tuple[str, str], ...]
+
+
+def outcome_of(model: BenchJob, standing: Standing) -> Outcome | None:
+    found = model.outcomes_of(standing, "fit")
+    return found[0] if found else None
+
+
+def fit_view(model: BenchJob, chosen: list[Standing]) -> FitView:
+    """Over all that is chosen: the gravest verdict and its sentence; slacks of one part."""
+    judged = [standing for standing in chosen if not standing.is_stand_in]
+    if not judged:
+        words = "A stand-in is in the way of others and is not judged." if chosen else "Choose a part to see how it fits."
+        return FitView("not-run", False, words, "", False, False, ())
+    pairs = [(standing, found) for standing in judged if (found := outcome_of(model, standing)) is not None]
+    stale = len(pairs) < len(judged)
+    if not pairs:
+        return FitView("not-run", True, "Being measured…", "", False, False, ())
+    verdict = gravest([found.verdict for _, found in pairs])
+    if any(one.id in model.carried for one in judged):
+        return FitView(verdict, True, "In the hand: it is judged where it is put down.", "", False, False, ())
+    standing, worst = max(pairs, key=lambda pair: GRAVITY[pair[1].verdict])
+    why = worst.why if len(judged) == 1 else f"{standing.name}: {worst.why}"
+    turned = worst.measured.get("turned") or {}
+    level, any_way = (turned.get(name) is not None and len(judged) == 1 for name in ("about_z", "any"))
+    names = {machine.id: machine.name for machine in model.job.library}
+    holds = set.intersection(*(set(found.measured.get("machines_that_fit", ())) for _, found in pairs))
+    others = tuple((id, names[id].partition(",")[0]) for id in sorted(holds) if id in names and id != model.job.machine.id)
+    return FitView(verdict, stale, why, _sides(worst.measured) if len(judged) == 1 else "", level, any_way, others)
+
+
+def _sides(measured: dict[str, Any]) -> str:
+    rows = [f"{words.removeprefix('the ')} {number(value)}" for words, value in measured.get("sides", ())]
+    floats = measured.get("floats", 0.0)
+    foot = f"floats {number(floats)} mm above the bed" if floats else "rests on the bed"
+    if measured.get("sunk", 0.0) > 0:
+        foot = f"sunk {number(measured['sunk'])} mm into the bed"
+    return f"Slack, mm: {' · '.join(rows)}. It {foot}." if rows else ""
+
+
+def turn_that_fits(model: BenchJob, standing: Standing, which: str) -> Transform | None:
+    """The move that the check of fit found, on the bed on which the part stands; None where none is known."""
+    found = outcome_of(model, standing)
+    rows = (found.measured.get("turned") or {}).get(which) if found is not None else None
+    if rows is None:
+        return None
+    job = model.job
+    bed = job.bed_of(standing)
+    home = Transform.moved(bed_offset(job.machine, bed or 0))
+    move = Transform(np.array(rows))
+    if bed is None:
+        # A part that waits was looked at from the last bed.
+        return Transform.moved(-bed_offset(job.machine, job.beds - 1)).then(move).then(home)
+    return home.inverse().then(move).then(home)

@@ -1,0 +1,196 @@
+"""Ties the placing slip, the suggestions and the machine sheet to the job."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from pydantic import ValidationError
+
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job import Standing
+from gullyrise.core.machines import Machine
+from gullyrise.core.machines.library import library
+from gullyrise.core.placing import moves
+from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.placing.suggesting import Suggestion
+from gullyrise.desktop.features.machines.rows import idle_words
+from gullyrise.desktop.features.placement.controller import Placing
+from gullyrise.desktop.features.placement.fit_text import fit_view, turn_that_fits
+from gullyrise.desktop.features.placement.panel import PlacingSlip
+from gullyrise.desktop.features.placement.suggestions import Suggestions
+from gullyrise.desktop.ports import Commands, FloatingLayout, Notifier, Preferences
+from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.workers.placing import Suggest
+
+
+class Slips:
+    """What is typed there becomes edits; what the job is is shown there."""
+
+    def __init__(
+        self, model: BenchJob, notifier: Notifier, preferences: Preferences, commands: Commands, floating: FloatingLayout,
+        placing: Placing, slip: PlacingSlip, suggestions: Suggestions,
+    ) -> None:  # fmt: skip
+        self._model, self._notifier, self._preferences, self._floating = model, notifier, preferences, floating
+        self._placing, self._slip, self._suggestions = placing, slip, suggestions
+        self._suggested_for: tuple[int, str, Transform] | None = None
+        slip, placing = self._slip, self._placing
+        slip.wanted.connect(commands.do)
+        slip.at.connect(self._put_at)
+        slip.turned.connect(self._turn)
+        slip.sized.connect(self._size)
+        slip.copies.connect(placing.copy)
+        slip.stand_in.connect(self._add_stand_in)
+        slip.machine_wanted.connect(self.use_machine)
+        slip.option_set.connect(self._option)
+        slip.unit.currentIndexChanged.connect(lambda _: self.refresh())
+        panel = self._suggestions
+        panel.applied.connect(self._apply)
+        panel.compared.connect(self._compare)
+        panel.closed.connect(panel.hide)
+        placing.changed.connect(self.refresh)
+        self._model.outcomes_changed.connect(self.refresh)
+        self._model.carried_changed.connect(self._show_place)
+        self._preferences.changed.connect(lambda _: self.refresh())
+
+    def copy(self) -> None:
+        """As many times as the slip says."""
+        self._placing.copy(int(self._slip.count.value()))
+
+    # --- the slip --------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        if self._slip.isHidden():
+            return
+        self._show_place()
+        self._slip.show_options(self._preferences["place.gap"], self._preferences["place.outline"])
+        self._slip.show_fit(fit_view(self._model, self._placing.chosen()))
+
+    def _show_place(self) -> None:
+        slip, placing = self._slip, self._placing
+        ground = None if slip.isHidden() else placing.ground()
+        if slip.isHidden():
+            return
+        if ground is None:
+            slip.show_place("Nothing is chosen", None, None)
+        else:
+            home = placing.home_of(ground)
+            at = (float(ground.middle[0] - home[0]), float(ground.middle[1] - home[1]), float(ground.low[2]))
+            slip.show_place(placing.title(), at, tuple(float(side) for side in ground.size))
+
+    def _put_at(self, axis: int, value: float) -> None:
+        self._placing.put_at(*(value if k == axis else None for k in range(3)))
+
+    def _turn(self, axis: int, value: float) -> None:
+        if value:
+            self._placing.turn(axis, value)
+        self._slip.fields["place_turn"][axis].setModified(False)
+        self.refresh()
+
+    def _size(self, axis: int, value: float) -> None:
+        ground = self._placing.ground()
+        if ground is None:
+            return
+        share = value / 100 if self._slip.by_share else value / max(float(ground.size[axis]), 1e-12)
+        if share <= 0:
+            self._notifier.say("A size is more than nothing; to turn a part inside out, mirror it.", True)
+            return
+        factors = np.ones(3)
+        factors[:] = share if self._slip.together.isChecked() else 1.0
+        factors[axis] = share
+        if not np.allclose(factors, 1.0, rtol=0, atol=1e-12):
+            self._placing.stretch(factors)
+
+    def _add_stand_in(self, shape: str, sizes: list[float]) -> None:
+        try:
+            spec = StandIn(shape=shape, size=tuple(sizes))  # type: ignore[arg-type]
+        except ValidationError as error:
+            self._notifier.say(f"{error.errors()[0]['msg'].removeprefix('Value error, ').capitalize()}; type others.", True)
+            return
+        self._placing.add_stand_in(spec)
+
+    def _option(self, id: str, value: object) -> None:
+        self._preferences.set(id, value)
+
+    def fit_turned(self, which: str) -> None:
+        """Applies the turn that the check of fit found."""
+        chosen = self._placing.chosen()
+        move = turn_that_fits(self._model, chosen[0], which) if len(chosen) == 1 else None
+        if move is None:
+            self._notifier.say("No such turn is known; choose one part that does not fit, and wait for its check.", False)
+            return
+        self._placing.apply("Turn to fit", move)
+
+    # --- suggestions -----------------------------------------------------------------------------------------------
+
+    def suggest(self, *, stand_at_best: bool = False) -> None:
+        """Ways in which the chosen part could stand. stand_at_best : the best is applied, and no table shown"""
+        chosen = self._placing.chosen()
+        if len(chosen) != 1:
+            self._notifier.say("Suggestions are for one part at a time; choose one.", False)
+            return
+        standing = chosen[0]
+        if not stand_at_best:
+            self._suggestions.show_waiting(standing.name)
+            self._floating.settle()
+        job = self._model.job
+        work = Suggest(standing.part, standing.placement, job.machine, job.limits)
+        self._model.aside(work, lambda ways: self._suggested(standing, ways, stand_at_best=stand_at_best))
+
+    def _suggested(self, standing: Standing, ways: tuple[Suggestion, ...], *, stand_at_best: bool) -> None:
+        self._suggested_for = (standing.id, standing.digest, standing.placement)
+        if stand_at_best:
+            best = next((way for way in ways if way.fits and way.stands), ways[0] if ways else None)
+            if best is not None:
+                self._stand(standing.id, best, "Stand on the best face")
+            return
+        self._suggestions.show_ways(standing.name, ways, applied=False)
+
+    def _apply(self, row: int) -> None:
+        asked = self._suggested_for
+        ways = self._suggestions.ways
+        if asked is not None and row < len(ways):
+            self._stand(asked[0], ways[row], f"Way {row + 1}")
+
+    def _stand(self, number: int, way: Suggestion, name: str) -> None:
+        """The way as it was measured: from how the part stood when it was asked for, over the place where it is now."""
+        asked = self._suggested_for
+        standing = self._model.job.standing(number)
+        if asked is None or standing is None or standing.digest != asked[1]:
+            self._notifier.say("The part has changed since its ways were measured; ask for suggestions again.", False)
+            return
+        first = replace(standing, placement=asked[2])
+        stood = first.moved(moves.stood(first.outline(), way.turn))
+        middle = standing.ground.middle
+        stood = stood.moved(moves.to_place(stood.outline(), float(middle[0]), float(middle[1]), 0.0))
+        self._model.edit(f"{name}, {standing.name}", lambda job: job.placed([stood]))
+
+    def _compare(self, before: bool) -> None:
+        """Shows the part as it stood before, as long as the button is held."""
+        asked = self._suggested_for
+        if asked is not None:
+            self._model.carry({asked[0]: asked[2]} if before else {})
+
+    # --- machines --------------------------------------------------------------------------------------------------
+
+    def use_machine(self, id: str) -> None:
+        machine = next((one for one in self._model.job.library if one.id == id), None)
+        if machine is not None:
+            self._model.set_machine(machine)
+            self._tell_of_idle(machine)
+
+    def library_changed(self, id: str) -> None:
+        """A machine's file is another: the job's library follows; the job's own machine changes by an edit, and all that depends
+        on it is judged anew."""
+        shelf = tuple(library())
+        fresh = next((one for one in shelf if one.id == id), None)
+        self._model.put_library(shelf)
+        job = self._model.job
+        if fresh is not None and job.machine.id == id and job.machine != fresh:
+            self._model.edit(f"Change {fresh.name}", lambda job: job.with_machine_changed(fresh))
+            self._tell_of_idle(fresh)
+
+    def _tell_of_idle(self, machine: Machine) -> None:
+        idle = idle_words(machine)
+        if idle:
+            self._notifier.say(f"{machine.name}: {idle}", False, about="idle keep-outs")

@@ -1,0 +1,94 @@
+"""The editor of the user's own pointer scheme: every gesture, the motions that make it, and a pad to make a new one."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+
+from gullyrise.desktop.features.preferences.recorders import MotionPad
+from gullyrise.desktop.pointer.schemes import GESTURES, OWN, READY
+from gullyrise.desktop.pointer.triggers import Trigger
+from gullyrise.desktop.preferences.store import Settings
+from gullyrise.desktop.widgets.choice import Choice
+
+_ROW = Qt.ItemDataRole.UserRole
+
+
+class OwnSchemeEditor(QWidget):
+    """Changes `pointer.own`; what would clash is refused with a sentence and nothing changes."""
+
+    def __init__(self, settings: Settings) -> None:
+        super().__init__()
+        self._settings = settings
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 8, 0, 0)
+        head = QLabel("OWN SCHEME")
+        head.setProperty("role", "head")
+        self.table = QTreeWidget()
+        self.table.setObjectName("own_rows")
+        self.table.setAccessibleName("Gestures of the own scheme")
+        self.table.setHeaderLabels(["Gesture", "Motion"])
+        self.table.setRootIsDecorated(False)
+        self.table.setMinimumHeight(180)
+        self.table.setColumnWidth(0, 200)
+        self.pad = MotionPad()
+        self.pad.made.connect(self.add)
+        self.trouble = QLabel()
+        self.trouble.setObjectName("own_trouble")
+        self.trouble.setWordWrap(True)
+        self.gesture = Choice()
+        self.gesture.setObjectName("own_gesture")
+        self.gesture.setAccessibleName("Gesture for the new motion")
+        for name, words in GESTURES.items():
+            self.gesture.addItem(f"what {words}", name)
+        drop = QPushButton("Take the motion away")
+        drop.setObjectName("own_drop")
+        drop.clicked.connect(self.drop)
+        self.start = Choice()
+        self.start.setObjectName("own_start")
+        self.start.setAccessibleName("Begin from a ready scheme")
+        self.start.addItem("Begin from…", "")
+        for scheme in READY.values():
+            self.start.addItem(scheme.title, scheme.id)
+        self.start.activated.connect(self._begin_from)
+        row = QHBoxLayout()
+        for widget in (QLabel("A new motion for"), self.gesture, drop, self.start):
+            row.addWidget(widget)
+        column.addWidget(head)
+        column.addWidget(self.table)
+        column.addLayout(row)
+        column.addWidget(self.pad)
+        column.addWidget(self.trouble)
+        self.refresh()
+
+    def refresh(self) -> None:
+        self.table.clear()
+        for gesture, words in self._settings["pointer.own"]:
+            item = QTreeWidgetItem([f"what {GESTURES[gesture]}", words])
+            item.setData(0, _ROW, [gesture, words])
+            self.table.addTopLevelItem(item)
+
+    def add(self, made: Trigger) -> None:
+        """The motion made on the pad, for the gesture that is chosen."""
+        rows = self._settings["pointer.own"]
+        self._keep([*rows, [self.gesture.currentData(), made.words()]])
+
+    def drop(self) -> None:
+        item = self.table.currentItem()
+        if item is not None:
+            self._keep([row for row in self._settings["pointer.own"] if row != item.data(0, _ROW)])
+
+    def _begin_from(self, index: int) -> None:
+        id = self.start.itemData(index)
+        if id:
+            self._keep([[gesture, wanted.words()] for gesture, wanted in READY[id].bindings])
+        self.start.setCurrentIndex(0)
+
+    def _keep(self, rows: list[list[str]]) -> None:
+        try:
+            self._settings.set("pointer.own", rows)
+            self._settings.set("pointer.scheme", OWN)
+        except ValueError as error:
+            self.trouble.setText(str(error))
+            return
+        self.trouble.setText("")

@@ -1,0 +1,106 @@
+"""Cutting open: planes, slabs, sweeps, halves, and the cut laid flat."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from gullyrise.desktop.commands.registry import Run, action
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.features.sections.controller import Cutting
+    from gullyrise.desktop.features.sections.profile_view import Profiling
+    from gullyrise.desktop.features.sections.split import Splitting
+
+
+def _across(axis: int) -> Run:
+    def run(cutting: Cutting) -> None:
+        cutting.across(axis)
+
+    return run
+
+
+across_x = action("cut.x", "Cut across X", "C X", needs="part")(_across(0))
+across_y = action("cut.y", "Cut across Y", "C Y", needs="part")(_across(1))
+across_z = action("cut.z", "Cut across Z", "C Z", needs="part")(_across(2))
+
+
+@action("cut.face", "Cut on this face", "C P", needs="part", on=("face",))
+def face(cutting: Cutting) -> None:
+    cutting.on_face()
+
+
+@action("cut.points", "Cut through three corners", "C 3", needs="part")
+def points(cutting: Cutting) -> None:
+    cutting.through_points()
+
+
+@action("cut.axis", "Cut through the axis of a round face", "C A", needs="part")
+def axis(cutting: Cutting) -> None:
+    cutting.through_axis()
+
+
+@action("cut.more", "One more cut", "C M", needs="part")
+def more(cutting: Cutting) -> None:
+    cutting.another()
+
+
+@action("cut.next", "Take the next cut in hand", "C N")
+def following(cutting: Cutting) -> None:
+    count = len(cutting.cuts)
+    if count:
+        cutting.take((cutting.active + 1) % count)
+
+
+@action("cut.flip", "Flip the cut", "C F", needs="part")
+def flip(cutting: Cutting) -> None:
+    cutting.flip()
+
+
+@action("cut.slab", "Keep only a slab, or all behind the cut", "C S", needs="part")
+def slab(cutting: Cutting) -> None:
+    cutting.switch_slab()
+
+
+@action("cut.sweep", "Sweep the cut to and fro, or stop it", "C W", needs="part")
+def sweep(cutting: Cutting) -> None:
+    cutting.sweep.switch()
+
+
+@action("cut.chosen", "Cut only what is chosen, or all", "C C", needs="part")
+def chosen(cutting: Cutting) -> None:
+    cutting.only_chosen()
+
+
+@action("cut.handle", "Handle of the cut on the bench", "C H")
+def handle(cutting: Cutting) -> None:
+    cutting.show_handle(not cutting.handle_shown)
+
+
+@action("cut.close", "Close this cut", "C D")
+def close(cutting: Cutting) -> None:
+    cutting.close()
+
+
+@action("cut.off", "No cut", "C O")
+def off(cutting: Cutting) -> None:
+    cutting.close_all()
+
+
+@action("cut.split", "Split along the cut", "C B", needs="part")
+def split(splitting: Splitting) -> None:
+    splitting.open()
+
+
+@action("cut.profile", "Flat profile over the bench, or back", "C L", needs="part")
+def profile(profiling: Profiling) -> None:
+    profiling.switch()
+
+
+@action("cut.export", "Save the section", "C E", needs="part")
+def export(profiling: Profiling) -> None:
+    profiling.ask_where()
+
+
+@action("cut.whole", "Make a split part whole again", "C U", needs="selection")
+def whole(splitting: Splitting) -> None:
+    splitting.make_whole()

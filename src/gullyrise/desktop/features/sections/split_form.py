@@ -1,0 +1,78 @@
+"""What is asked before a part is split: pegs across the cut, or none."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QGridLayout,
+    QLabel,
+    QPushButton,
+    QWidget,
+)
+
+from gullyrise.core.cutting.pegs import PegWish
+from gullyrise.desktop.widgets.floating import FloatingSlip
+from gullyrise.desktop.widgets.number_field import NumberField
+
+
+class SplitSlip(FloatingSlip):
+    """wanted : a PegWish, or None for a plain cut;  closed : nothing is to be split."""
+
+    wanted = pyqtSignal(object)
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent, "split_slip", "", ("split_close", "Leave the part whole"))
+        column = self._column
+        words = QLabel("Two closed parts take its place; undo, or “Make whole again”, brings it back.")
+        words.setProperty("role", "quiet")
+        words.setWordWrap(True)
+        column.addWidget(words)
+        self.pegs = QCheckBox("Pegs on one half, holes in the other")
+        self.pegs.setObjectName("split_pegs")
+        column.addWidget(self.pegs)
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        self.count = NumberField("", 0, 1, 50)
+        self.count.setValue(2)
+        self.diameter = _length(4.0, 0.2, 500)
+        self.length = _length(5.0, 0.2, 500)
+        self.clearance = _length(0.15, 0.0, 10)
+        for row, (name, words_, field) in enumerate(
+            (
+                ("split_count", "How many", self.count), ("split_diameter", "Diameter", self.diameter),
+                ("split_length", "Length", self.length), ("split_clearance", "Clearance all round", self.clearance),
+            )
+        ):  # fmt: skip
+            field.setObjectName(name)
+            field.setAccessibleName(words_)
+            grid.addWidget(QLabel(words_), row, 0)
+            grid.addWidget(field, row, 1)
+        column.addLayout(grid)
+        self.go = QPushButton("Split")
+        self.go.setObjectName("split_go")
+        self.go.clicked.connect(self._go)
+        column.addWidget(self.go)
+        self.pegs.toggled.connect(self._settle)
+        self._settle(False)
+        self.setFixedWidth(290)
+        self.hide()
+
+    def show_part(self, name: str) -> None:
+        self.title.setText(f"Split {name}")
+        self.adjustSize()
+
+    def _settle(self, shown: bool) -> None:
+        for field in (self.count, self.diameter, self.length, self.clearance):
+            field.setEnabled(shown)
+
+    def _go(self) -> None:
+        wish = PegWish(int(self.count.value()), self.diameter.value(), self.length.value(), self.clearance.value())
+        self.wanted.emit(wish if self.pegs.isChecked() else None)
+
+
+def _length(value: float, low: float, high: float) -> NumberField:
+    field = NumberField("mm", 2, low, high)
+    field.setValue(value)
+    field.setSingleStep(0.05 if high <= 10 else 0.5)
+    return field

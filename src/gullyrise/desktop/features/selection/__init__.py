@@ -1,0 +1,1 @@
+"""What is chosen, and what of it is seen."""

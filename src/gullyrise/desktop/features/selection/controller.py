@@ -1,0 +1,52 @@
+"""What a click or a rectangle on the bench chooses."""
+
+from __future__ import annotations
+
+from gullyrise.desktop.features.measure.controller import Measuring
+from gullyrise.desktop.features.selection.bars import PickBar
+from gullyrise.desktop.ports import Notifier
+from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.visibility import Key
+from gullyrise.desktop.viewport.picking import Feature, Kind
+from gullyrise.desktop.viewport.selection_marks import MOST_MARKED
+from gullyrise.desktop.viewport.widget import Viewport
+
+
+class Choosing:
+    """Keeps the model's choice in step with the hand on the bench."""
+
+    def __init__(self, model: BenchJob, notifier: Notifier, viewport: Viewport, measuring: Measuring, bar: PickBar) -> None:
+        self._model, self._notifier, self._viewport, self._measuring, self._bar = model, notifier, viewport, measuring, bar
+
+    def set_kind(self, kind: Kind) -> None:
+        """What clicks pick from now on; faces of one kind and edges of another are not chosen together."""
+        self._measuring.set_by_clicks(False)
+        self._viewport.set_kind(kind)
+        self._bar.show_kind(kind)
+        if any(feature.kind != kind for feature in self._model.features):
+            self._model.select_bodies(self._model.bodies)
+
+    def take(self, found: Key | Feature | None, add: bool) -> None:
+        """What a click met; nothing chooses nothing. add : to what is chosen, or away from it."""
+        model = self._model
+        if found is None:
+            if not add:
+                model.select_bodies(())
+        elif isinstance(found, Feature):
+            kept = tuple(one for one in model.features if one != found) if add else ()
+            features = kept if add and found in model.features else (*kept, found)
+            model.select_bodies({one.key for one in features}, features)
+        else:
+            model.select_bodies(model.bodies ^ {found} if add else {found})
+
+    def take_all(self, found: list[Key] | list[Feature], add: bool) -> None:
+        """What a rectangle took."""
+        model = self._model
+        features = tuple(one for one in found if isinstance(one, Feature))
+        keys = {one.key if isinstance(one, Feature) else one for one in found}
+        if add:
+            features = tuple(dict.fromkeys((*model.features, *features)))
+            keys |= model.bodies
+        model.select_bodies(keys, features)
+        if len(features) > MOST_MARKED:
+            self._notifier.say(f"{len(features):,} are chosen; the first {MOST_MARKED} of them are drawn.", False)

@@ -1,1 +1,0 @@
-"""Small drawn things: stamps, the bearing dial, key cards, curves."""

@@ -1,1 +1,0 @@
-"""The machine library's sheet: its list, the form of one machine, its drawing."""

@@ -1,1 +1,0 @@
-"""The panels round the bench; each shows the model and sends wishes, none computes."""

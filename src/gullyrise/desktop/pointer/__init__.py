@@ -1,0 +1,1 @@
+"""Pointer schemes: which stroke does what."""

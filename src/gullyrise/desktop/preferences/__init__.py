@@ -1,0 +1,1 @@
+"""Settings: their rows, and the file that keeps them."""

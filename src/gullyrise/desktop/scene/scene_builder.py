@@ -1,0 +1,168 @@
+"""What of the job stands on the bench: items and flags, made from the model; what did not change stays the same object."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gullyrise.core.checks.protocol import FaceField, Finding
+from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.job import Standing
+from gullyrise.core.picking.prepared import Prepared
+from gullyrise.desktop.state.check_rows import alike_in
+from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.visibility import Key
+from gullyrise.drawing.colour_maps import Scale, scale_for
+from gullyrise.drawing.job_scene import title
+from gullyrise.drawing.marks import Flag
+from gullyrise.drawing.scene import Carry, Item
+
+_MOST_FLAGS = 30
+_FADED = 0.28
+SHARED = -1
+"""Stands in the key of a body for one that is no part: what two parts share."""
+
+
+class Showing:
+    """Remembers the items of before, so that an unchanged bench is not drawn anew."""
+
+    def __init__(self, model: BenchJob) -> None:
+        self._model = model
+        self._kept: dict[Key, tuple[tuple[object, ...], tuple[bool, float], Item]] = {}
+        self._scales: dict[int, tuple[FaceField, Scale]] = {}
+        self._last: tuple[Item, ...] = ()
+        self._carry: Carry | None = None
+        self._shared: tuple[Finding | None, Item | None] = (None, None)
+
+    def items(self) -> tuple[Item, ...]:
+        """The bodies that are seen; the same tuple as before where none has changed."""
+        model = self._model
+        out: list[Item] = []
+        shared = self._shared_solid()
+        before, self._kept = self._kept, {}
+        for standing in model.job.standings:
+            field = self._field_of(standing)
+            number = 0
+            # What is in the hand stands in the picture as before, and is drawn where the scene says that it has come.
+            stands = standing.placement if model.carried_by is not None else model.placement_of(standing)
+            ready = model.ready(standing)
+            for index, body in enumerate(standing.part.bodies):
+                for place in body.placements:
+                    key = (standing.id, number)
+                    values = field.values[number] if field is not None and number < len(field.values) else None
+                    prepared = ready[index] if ready is not None else None
+                    opacity = model.sight.opacity(key) * (1.0 if shared is None else _FADED)
+                    # The things themselves, not their ids: those come back once a thing is gone.
+                    made_of = (body.mesh, stands, place, values, field, prepared)
+                    state = (key in model.bodies, opacity)
+                    kept = before.get(key)
+                    if kept is None or kept[1] != state or any(a is not b for a, b in zip(kept[0], made_of, strict=True)):
+                        where = kept[0][:3] + kept[0][5:] if kept is not None else ()
+                        if kept is not None and all(a is b for a, b in zip(where, made_of[:3] + made_of[5:], strict=True)):
+                            matrix, box = kept[2].matrix, kept[2].box
+                        else:
+                            matrix, box = _placed(standing, stands, place, prepared, kept[2] if kept is not None else None)
+                        item = Item(
+                            key, title(standing, body.name), body.mesh, matrix, box, key in model.bodies, values,
+                            self._scale_of(field) if values is not None else None, opacity, prepared,
+                        )  # fmt: skip
+                        kept = (made_of, state, item)
+                    self._kept[key] = kept
+                    if opacity > 0:
+                        out.append(kept[2])
+                    number += 1
+        if shared is not None:
+            out.append(shared)
+        if len(out) != len(self._last) or any(one is not other for one, other in zip(out, self._last, strict=True)):
+            self._last = tuple(out)
+        return self._last
+
+    def _shared_solid(self) -> Item | None:
+        """What two bodies both fill, where such a finding is flagged: as a body of its own, the others faded round it."""
+        flagged = self._model.flagged
+        standing = self._model.job.standing(flagged[0]) if flagged is not None else None
+        if flagged is None or standing is None or flagged[1].solid is None or not self._model.flag.stands:
+            self._shared = (None, None)
+        elif self._shared[0] is not flagged[1] or self._shared[1] is None:
+            mesh, matrix = flagged[1].solid, standing.placement.matrix
+            values = np.ones(len(mesh.faces), dtype=np.float32)
+            scale = Scale("shared by two bodies", "", 0.0, 1.0, 0.5, bad_below=False, yes_or_no=True)
+            box = mesh.placed(standing.placement).box
+            self._shared = (flagged[1], Item((SHARED, 0), flagged[1].what, mesh, matrix, box, False, values, scale))
+        return self._shared[1]
+
+    def _scale_of(self, field: FaceField | None) -> Scale | None:
+        if field is None:
+            return None
+        kept = self._scales.get(id(field))
+        if kept is None or kept[0] is not field:
+            kept = self._scales[id(field)] = (field, scale_for(field))
+        return kept[1]
+
+    def _field_of(self, standing: Standing) -> FaceField | None:
+        if self._model.measure is None:
+            return None
+        found = self._model.outcomes_of(standing, self._model.measure)
+        if found is None or (found and found[0].first_look and not found[0].check):
+            # While another verdict is made the colours of before stand: they would blink at each step of a limit.
+            found = self._model.judging.outcomes.last_seen.get((standing.id, self._model.measure))
+        return next((outcome.field for outcome in found or () if outcome.field is not None), None)
+
+    def carry(self) -> Carry | None:
+        """What is in the hand, where all of it has come the same way."""
+        by = self._model.carried_by
+        if by is None:
+            self._carry = None
+        elif self._carry is None or self._carry.move is not by.matrix:
+            self._carry = Carry(frozenset(self._model.carried), by.matrix)
+        return self._carry
+
+    def angles(self) -> Scale | None:
+        """The colours of overhang angles, while those are shown and something is in the hand."""
+        model = self._model
+        if model.measure != "overhangs" or model.carried_by is None:
+            return None
+        limit = model.judging.outcomes.limits(model.job).overhang_angle or 0.0
+        return Scale("overhang angle", "°", 0.0, 90.0, limit, bad_below=False)
+
+    def out_of_room(self) -> bool:
+        """Whether a part's fit fails."""
+        for standing in self._model.job.standings:
+            fit = self._model.outcomes_of(standing, "fit")
+            if fit is not None and any(outcome.verdict == "fail" for outcome in fit):
+                return True
+        return False
+
+    def flags(self) -> list[Flag]:
+        """Numbered tags for the findings of the check that is shown."""
+        model = self._model
+        shown = next(((name, check) for name, check in model.active_checks() if name == model.measure), None)
+        if shown is None:
+            return []
+        row = model.row(*shown)
+        out = []
+        # By the number of their line: copies that are alike have one.
+        lines = {id(finding): number for number, (_, finding, _) in enumerate(alike_in(row.findings), 1)}
+        for standing, finding in row.findings[:_MOST_FLAGS]:
+            number = lines[id(finding)]
+            place = standing.placement.apply(np.array(finding.at)[None])[0]
+            value = finding.figure
+            verdict = "review" if row.verdict == "review" else "fail"
+            chosen = model.is_flagged(standing, finding)
+            where = (float(place[0]), float(place[1]), float(place[2]))
+            out.append(Flag(number, value or finding.what, where, verdict, chosen))
+        return out
+
+
+def _placed(
+    standing: Standing, stands: Transform, place: Transform, prepared: Prepared | None, before: Item | None
+) -> tuple[np.ndarray, Box]:
+    """(matrix from body to bench, box on the bench: of the body itself once it is ready, before that of the whole part)."""
+    matrix = stands.matrix @ place.matrix
+    own = prepared.blocks.box if prepared is not None else None
+    if own is None:
+        return matrix, standing.ground
+    if before is not None and before.prepared is prepared and (before.matrix[:3, :3] == matrix[:3, :3]).all():
+        # Most things are only moved, at times hundreds at once.
+        way = matrix[:3, 3] - before.matrix[:3, 3]
+        return matrix, Box(before.box.low + way, before.box.high + way)
+    return matrix, Box.of(own.corners() @ matrix[:3, :3].T + matrix[:3, 3])

@@ -1,0 +1,237 @@
+"""Clearances between the parts of a job, as they stand: what comes near is measured, and judged in the row of clearances."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QObject
+
+from gullyrise.core.checks.clearances import METHOD, Pair, judged_pair
+from gullyrise.core.checks.clearances import Limits as ClearanceLimits
+from gullyrise.core.checks.protocol import Finding, Outcome
+from gullyrise.core.errors import GullyriseError
+from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.spots import spot
+from gullyrise.core.job import Standing
+from gullyrise.core.job.near import within_reach
+from gullyrise.core.number_words import number
+from gullyrise.desktop.state.task_runner import Crew, Errand
+from gullyrise.desktop.widgets.timers import once
+from gullyrise.workers.clearing import PairsAcross
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.state.document_model import BenchJob
+
+_LOT, _MOST_NEAR, _MOST_KEPT = 20, 2_000, 20_000
+_SLACK, _SHARE = 4.0, 0.01
+"""mm, and a share of the largest part, by which surfaces may be nearer than the boxes of their triangles: what facets hide."""
+
+Two = tuple[Standing, Standing]
+Key = tuple[str, bytes, str, bytes]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Across:
+    """What was measured between two parts within `reach` mm. left : pairs of bodies that were too many;  error : what ended it"""
+
+    pairs: tuple[Pair, ...]
+    left: int
+    reach: float
+    error: str = ""
+
+
+class BetweenParts(QObject):
+    """Measures anew what moved, and nothing else."""
+
+    def __init__(self, model: BenchJob, crew: Crew) -> None:
+        super().__init__(model)
+        self._model, self._crew = model, crew
+        self._found: dict[Key, Across] = {}
+        self._judged: dict[Key, tuple[Across, ClearanceLimits, list[Outcome]]] = {}
+        self._running: dict[Key, Errand] = {}
+        self._near: tuple[Two, ...] = ()
+        self._near_of: dict[int, list[Two]] = {}
+        self._made, self._fixtures = 0, 0
+        """How many parts are to be made, and how many only stand there; asked hundreds of times a second with many."""
+        self._too_many = 0
+        self._made_of: tuple[object, float] = (None, -1.0)
+        self._later = once(self, 0, self._measure)
+        model.job_changed.connect(self._look)
+
+    @property
+    def idle(self) -> bool:
+        return not self._running and not self._later.isActive()
+
+    def close(self) -> None:
+        self._later.stop()
+
+    def _limits(self) -> ClearanceLimits:
+        found = self._model.judging.outcomes.limits(self._model.job)
+        return ClearanceLimits(found.min_gap or 0.0, found.pair_gaps)
+
+    def _reach(self) -> float:
+        limits = self._limits()
+        largest = max((float(one.box.size.max()) for one in self._model.job.standings), default=0.0)
+        wanted = max([limits.min_gap, *(pair.gap or 0.0 for pair in limits.pair_gaps or ())])
+        return wanted + max(_SLACK, _SHARE * largest)
+
+    def _look(self) -> None:
+        """Which parts stand near each other now; asked at once, so that nothing passes meanwhile."""
+        job, reach = self._model.job, self._reach()
+        if self._made_of[0] is job.standings and self._made_of[1] == reach:
+            return
+        self._made_of = (job.standings, reach)
+        # A fixture is no part, but a part has to stay clear of it, or to fit it: the part's is the verdict.
+        near = [
+            (b, a) if a.is_stand_in else (a, b)
+            for a, b in within_reach(job.standings, reach)
+            if not (a.is_stand_in and b.is_stand_in)
+        ]
+        self._near, self._too_many = tuple(near[:_MOST_NEAR]), max(len(near) - _MOST_NEAR, 0)
+        self._fixtures = sum(one.is_stand_in for one in job.standings)
+        self._made = len(job.standings) - self._fixtures
+        self._near_of = {}
+        for two in self._near:
+            for one in two:
+                self._near_of.setdefault(one.id, []).append(two)
+        wanted = {_key(two) for two in self._near}
+        for errand in {id(one): one for key, one in self._running.items() if key not in wanted}.values():
+            # A lot of which one is not wanted any more goes on for the others.
+            if not any(one is errand for key, one in self._running.items() if key in wanted):
+                self._crew.cancel(errand)
+                self._running = {key: one for key, one in self._running.items() if one is not errand}
+        self._later.start()
+
+    def _known(self, two: Two) -> Across | None:
+        found = self._found.get(_key(two))
+        return found if found is not None and found.reach >= self._made_of[1] else None
+
+    def _measure(self) -> None:
+        if self._model.receiving.reading:
+            # All files first, as the checks.
+            self._later.start(50)
+            return
+        missing = [two for two in self._near if self._known(two) is None and _key(two) not in self._running]
+        for start in range(0, len(missing), _LOT):
+            self._send(missing[start : start + _LOT])
+
+    def _send(self, lot: list[Two]) -> None:
+        reach = self._made_of[1]
+
+        def came(found: tuple[tuple[tuple[Pair, ...], int], ...]) -> None:
+            self._take(lot, [Across(pairs, left, reach) for pairs, left in found])
+
+        def failed(error: GullyriseError) -> None:
+            if len(lot) > 1:
+                # One of them brought the process down, which must not cost the others their verdict.
+                for two in lot:
+                    self._running.pop(_key(two), None)
+                    self._send([two])
+                return
+            self._take(lot, [Across((), 0, reach, str(error))])
+
+        stood = tuple(tuple((one.name, one.part, one.placement) for one in two) for two in lot)
+        errand = self._crew.send(PairsAcross(stood, reach), came, failed)  # type: ignore[arg-type]
+        self._running |= {_key(two): errand for two in lot}
+
+    def _take(self, lot: list[Two], found: list[Across]) -> None:
+        for two, one in zip(lot, found, strict=True):
+            self._running.pop(_key(two), None)
+            self._found[_key(two)] = one
+        while len(self._found) > _MOST_KEPT:
+            del self._found[next(iter(self._found))]
+        self._model.outcomes_changed.emit()
+
+    # --- what is told ----------------------------------------------------------------------------------------------
+
+    def cancel_all(self) -> None:
+        """Ends the measuring; what was to be measured is not run until something changes."""
+        self._later.stop()
+        for two in self._near:
+            if self._known(two) is None:
+                self._found[_key(two)] = Across((), 0, self._made_of[1], "It was cancelled; run it again.")
+        for errand in self._running.values():
+            self._crew.cancel(errand)
+        self._running.clear()
+
+    def run_again(self) -> None:
+        self._found = {key: one for key, one in self._found.items() if not one.error}
+        self._later.start()
+
+    def is_waiting(self, standings: Iterable[Standing]) -> bool:
+        """Whether something between these parts and others is still being measured."""
+        return any(self._known(two) is None for two in self._of(standings))
+
+    def outcomes(self, standings: Iterable[Standing]) -> list[tuple[Standing, Outcome]]:
+        """The verdict on each two bodies of these parts and others that come near each other, told of the first; and one on all
+        that stand further apart."""
+        chosen = tuple(standings)
+        limits = self._limits()
+        out: list[tuple[Standing, Outcome]] = []
+        near, clear = self._of(one for one in chosen if not one.is_stand_in), 0
+        for two in near:
+            found = self._known(two)
+            if found is None:
+                continue
+            # Boxes may meet where surfaces are far from each other.
+            clear += not (found.pairs or found.left or found.error)
+            out += [(two[0], outcome) for outcome in self._judged_two(two, found, limits)]
+        mine = sum(not one.is_stand_in for one in chosen)
+        # Pairs of a chosen part with any other, each once.
+        pairs = mine * (self._made - mine + self._fixtures) + mine * (mine - 1) // 2
+        apart = pairs - len(near) + clear
+        if self._too_many:
+            why = f"{self._too_many:,} more pairs of parts stand near each other and were not measured: too many."
+            out.append((chosen[0], Outcome("clearances", "", "review", why, None, {}, (), METHOD, None)))
+        elif apart > 0:
+            words = "One pair of parts stands" if apart == 1 else f"{apart:,} pairs of parts stand"
+            why = f"{words} more than {number(limits.min_gap)} mm apart."
+            out.append((chosen[0], Outcome("clearances", "", "pass", why, None, {}, (), METHOD, None)))
+        return out
+
+    def _judged_two(self, two: Two, found: Across, limits: ClearanceLimits) -> list[Outcome]:
+        """Judged once, so that a finding stays the same one for as long as it is asked for."""
+        key = _key(two)
+        known = self._judged.get(key)
+        if known is not None and known[0] is found and known[1] == limits:
+            return known[2]
+        names = (two[0].name, two[1].name)
+        out = [_in_file(judged_pair(pair, limits), two[0]) for pair in found.pairs]
+        if found.error:
+            out.append(Outcome("clearances", names, "not-run", found.error, None, {}, (), "", None))
+        if found.left:
+            why = f"{found.left:,} more pairs of bodies of {names[0]} and {names[1]} come near and were not measured."
+            out.append(Outcome("clearances", names, "review", why, None, {}, (), METHOD, None))
+        if len(self._judged) > _MOST_KEPT:
+            self._judged.clear()
+        self._judged[key] = (found, limits, out)
+        return out
+
+    def _of(self, standings: Iterable[Standing]) -> list[Two]:
+        if self._model.job.unknown is not None:
+            return []
+        found = {id(two): two for one in standings for two in self._near_of.get(one.id, ())}
+        return list(found.values())
+
+
+def _key(two: Two) -> Key:
+    return tuple(part for one in two for part in (f"{one.digest} {one.name}", one.placement.matrix.tobytes()))  # type: ignore[return-value]
+
+
+def _in_file(outcome: Outcome, standing: Standing) -> Outcome:
+    """Places on the machine as places of the part that its findings are told of."""
+    back: Transform = standing.placement.inverse()
+
+    def at(place: tuple[float, float, float]) -> tuple[float, float, float]:
+        return spot(back.apply(np.array(place)[None])[0])
+
+    def moved(finding: Finding) -> Finding:
+        lines = None if finding.lines is None else back.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
+        solid = None if finding.solid is None else finding.solid.placed(back)
+        return replace(finding, at=at(finding.at), lines=lines, solid=solid)
+
+    worst = None if outcome.worst is None else replace(outcome.worst, at=at(outcome.worst.at))
+    return replace(outcome, worst=worst, findings=tuple(moved(one) for one in outcome.findings))

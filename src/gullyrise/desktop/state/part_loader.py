@@ -1,0 +1,408 @@
+"""Receiving in the window: files read in the background, their units settled, mends, finer meshes, files that change on disk."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gullyrise.core.errors import GullyriseError
+from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.intake.mends import BY_ID, Change
+from gullyrise.core.intake.units import Doubt, declared_doubt, doubt
+from gullyrise.core.job import Job, Standing
+from gullyrise.core.job.origins import Change as Step
+from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
+from gullyrise.core.job.standing import Hull
+from gullyrise.core.reading import ReadOptions
+from gullyrise.core.reading.folders import MOST_FILES
+from gullyrise.desktop.state.file_watcher import WatchedFiles
+from gullyrise.desktop.state.task_runner import Crew
+from gullyrise.desktop.widgets.timers import once
+from gullyrise.workers.process import Bounds
+from gullyrise.workers.receiving import ListFolders, PreviewMends, Reshape, WriteParts
+from gullyrise.workers.work import Read, Received
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.state.document_model import BenchJob
+
+_GATHER_MS = 300
+_AT_ONCE = 50
+Previews = dict[str, list[tuple[int, Change]]]
+
+
+class Receiving(QObject):
+    """doubted : a part whose unit looks wrong has come;  previewed : what mends would do to a part is known"""
+
+    doubted = pyqtSignal(int)
+    previewed = pyqtSignal(int)
+
+    def __init__(self, model: BenchJob, crew: Crew) -> None:
+        super().__init__()
+        self._model, self._crew = model, crew
+        self.keep: str | None = None
+        """The folder that keeps the bytes of what is read; none where they are not kept."""
+        self._ids = itertools.count(1)
+        self.refused: tuple[tuple[str, str], ...] = ()
+        """(name, sentence) of each file that could not be used; they stand in the report until they are dismissed."""
+        self.reading: set[int] = set()
+        self.bounds = Bounds()
+        self._previews: dict[str, Previews] = {}
+        self._asked: set[str] = set()
+        self.files = WatchedFiles(self)
+        self._arrived: list[Standing] = []
+        self._came_in: dict[int, int] = {}
+        self._lot = 0
+        self._to_read: list[tuple[int, int, str]] = []
+        self._unkept: list[str] = []
+        self.starting = once(self, 0, self._read_next)
+        self.gathering = once(self, _GATHER_MS, self._put_arrived)
+
+    @property
+    def largest_machine(self) -> float:
+        """The longest side of any machine of the library, mm; what unit doubts are weighed against."""
+        return max(float(machine.envelope.box.size.max()) for machine in self._model.job.library)
+
+    def fresh_id(self) -> int:
+        """The id of a part that is to come; above all that stand in the job, wherever those came from."""
+        return self.fresh_ids(1)
+
+    def fresh_ids(self, count: int) -> int:
+        """The first of so many ids in a row, none of which is anybody else's."""
+        taken = max((standing.id for standing in self._model.job.standings), default=0)
+        first = max(next(self._ids), taken + 1)
+        self._ids = itertools.count(first + count)
+        return first
+
+    # --- files -----------------------------------------------------------------------------------------------------
+
+    def open_files(self, paths: list[str]) -> None:
+        """Files, and those in folders, in the order in which they were given."""
+        number = next(self._ids)
+        if not any(Path(path).is_dir() for path in paths):
+            self._read(list(paths))
+            return
+        # Until its files are known, a folder counts as something that is being read.
+        self.reading.add(number)
+
+        def known(found: list[list[str]]) -> None:
+            self.reading.discard(number)
+            for path, inside in zip(paths, found, strict=True):
+                if not inside:
+                    sentence = f"{Path(path).name} holds no part files that can be read; open another folder."
+                    self._model.said.emit(sentence, True)
+            self._read([path for inside in found for path in inside])
+            self._model.job_changed.emit()
+
+        self._crew.send(ListFolders(tuple(paths)), known, partial(self._refused, number, ""), first=True)
+
+    def _read(self, paths: list[str]) -> None:
+        if len(paths) > MOST_FILES:
+            self._model.said.emit(f"The first {MOST_FILES:,} of {len(paths):,} files are opened; open the others later.", False)
+        lot = next(self._ids)
+        numbered = [(self.fresh_id(), lot, path) for path in paths[:MOST_FILES]]
+        self.reading |= {number for number, _, _ in numbered}
+        self._to_read += numbered
+        self._read_next()
+
+    def _read_next(self) -> None:
+        """Some files a turn of the loop: a thousand at once would hold the interface up."""
+        now, self._to_read = self._to_read[:_AT_ONCE], self._to_read[_AT_ONCE:]
+        largest = self.largest_machine
+        for number, lot, path in now:
+            self.files.begin(path)
+            self._crew.send(
+                Read(path, ReadOptions(), largest, self.keep),
+                partial(self._came, number, lot),
+                partial(self._refused, number, path),
+                first=True,
+                bounds=self.bounds,
+                group="files",
+            )
+        if self._to_read:
+            self.starting.start()
+
+    def close(self) -> None:
+        """Nothing more is sent, put in its place or looked at."""
+        self._to_read.clear()
+        for timer in (self.starting, self.gathering):
+            timer.stop()
+        self.files.close()
+
+    def forget(self) -> None:
+        """Nothing is being read any more; what has come stays."""
+        self.starting.stop()
+        self._to_read.clear()
+        self.reading.clear()
+        self._put_arrived()
+
+    def _came(self, number: int, lot: int, found: Received) -> None:
+        """A part joins the job at once where nothing else is on its way; many at a time come in portions, as one edit a lot."""
+        self.reading.discard(number)
+        if lot != self._lot:
+            self._put_arrived()
+        self._lot = lot
+        if found.unkept:
+            self._unkept.append(found.unkept)
+        self._model.take_ready(found)
+        self._arrived.append(standing_of(number, found))
+        if not self.reading:
+            self._put_arrived()
+        elif not self.gathering.isActive():
+            self.gathering.start()
+
+    def _put_arrived(self) -> None:
+        self.gathering.stop()
+        arrived, self._arrived = self._arrived, []
+        unkept, self._unkept = self._unkept, []
+        if unkept:
+            more = f" So it is with {len(unkept) - 1} more." if len(unkept) > 1 else ""
+            self._model.said.emit(unkept[0] + more, True)
+        if not arrived:
+            return
+        # Copies that were made meanwhile may have taken its number.
+        taken = {standing.id for standing in self._model.job.standings}
+        fresh = [replace(one, id=self.fresh_id()) if one.id in taken else one for one in arrived]
+        count = self._came_in.get(self._lot, 0) + len(fresh)
+        self._came_in = {self._lot: count}
+        name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else f"Open {count} files"
+        self._model.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot), opens=True)
+        for standing in fresh:
+            self.files.was_read(standing.part.file)
+            if standing.figures["unit_doubt"]:
+                self.doubted.emit(standing.id)
+
+    def _refused(self, number: int, path: str, error: GullyriseError) -> None:
+        self.reading.discard(number)
+        if path:
+            self.refused = (*self.refused, (Path(path).name, str(error)))
+        self._model.said.emit(str(error), True)
+        if not self.reading:
+            self._put_arrived()
+        self._model.job_changed.emit()
+
+    # --- units -----------------------------------------------------------------------------------------------------
+
+    def dismiss_refused(self) -> None:
+        self.refused = ()
+        self._model.job_changed.emit()
+
+    def doubt_of(self, standing: Standing) -> Doubt | None:
+        """Why the unit of a part looks wrong, with likely answers; None where it does not, or was settled."""
+        part, size = standing.part, np.array(standing.figures["size"])
+        if standing.figures["unit_doubt"] is None or part.unit_source == "given":
+            return None
+        if part.unit_source == "declared":
+            return declared_doubt(size, part.unit, self.largest_machine)
+        return doubt(size, self.largest_machine)
+
+    def set_unit(self, number: int, unit: str, merging: object = None) -> None:
+        """Takes the numbers of a part's file for that unit; one that stays is thereby confirmed. merging : shared by the parts of
+        one answer, which is undone as one"""
+        standing = self._model.job.standing(number)
+        if standing is None or (standing.part.unit == unit and standing.part.unit_source == "given"):
+            return
+        self._reshape(
+            standing, Unit(unit=unit), f"Unit of {standing.part.name}: {unit}",
+            lambda _: f"{standing.part.name}: its numbers are taken for {unit}.", set_out=standing.part.unit != unit,
+            merging=merging,
+        )  # fmt: skip
+
+    # --- mends -----------------------------------------------------------------------------------------------------
+
+    def previews_of(self, standing: Standing) -> Previews | None:
+        """What each mend would change, or None while that is being found out."""
+        found = self._previews.get(standing.digest)
+        if found is None and standing.digest not in self._asked:
+            self._asked.add(standing.digest)
+            self._crew.send(
+                PreviewMends(standing.part),
+                lambda found: self._previewed(standing, found),
+                lambda error: self._asked.discard(standing.digest),
+            )
+        return found
+
+    def _previewed(self, standing: Standing, found: Previews) -> None:
+        self._previews[standing.digest] = found
+        self.previewed.emit(standing.id)
+
+    def mend(self, number: int, mends: tuple[str, ...]) -> None:
+        """Does some mends of a part, as one edit with a line each in the record."""
+        standing = self._model.job.standing(number)
+        if standing is None or not mends:
+            return
+        title = BY_ID[mends[0]].title if len(mends) == 1 else "All mends"
+
+        def note(changes: list[tuple[int, Change]]) -> str:
+            return "\n".join(change_words(standing, body, change) for body, change in changes)
+
+        self._reshape(standing, Mends(mends=mends), f"{title}, {standing.part.name}", note)
+
+    # --- meshes ----------------------------------------------------------------------------------------------------
+
+    def refine(self, number: int) -> None:
+        """Meshes a part's solids anew within half the chord error."""
+        standing = self._model.job.standing(number)
+        chords = [body.chord_error for body in standing.part.bodies if body.chord_error] if standing is not None else []
+        if standing is None or not chords:
+            self._model.said.emit("Only solids can be meshed finer; the triangles of a mesh are all that its file holds.", False)
+            return
+        chord = min(chords) / 2
+        self._reshape(
+            standing, Finer(chord=chord), f"Mesh {standing.part.name} finer",
+            lambda _: f"{standing.part.name}: meshed anew within {chord:.3g} mm.",
+        )  # fmt: skip
+
+    def stretch(self, number: int, linear: np.ndarray, name: str, merging: object = None) -> None:
+        """Makes a part larger or smaller by a linear map (3, 3) of its file's coordinates, where it stands. name : of the step;
+        merging : shared by the parts of one command, which is undone as one"""
+        standing = self._model.job.standing(number)
+        if standing is not None:
+            rows = tuple((float(row[0]), float(row[1]), float(row[2])) for row in linear)
+            step = Stretch(linear=(rows[0], rows[1], rows[2]))
+            note = f"{standing.part.name}: {name[:1].lower()}{name[1:]}."
+            self._reshape(standing, step, name, lambda _: note, settled=True, merging=merging)
+
+    def _reshape(
+        self, standing: Standing, step: Step, name: str, note: Callable[[Any], str], *,
+        set_out: bool = False, settled: bool = False, merging: object = None,
+    ) -> None:  # fmt: skip
+        """Does one more step to a part's shape, and to its copies, which are of the same."""
+
+        def made(found: Received) -> None:
+            self._put_in_place(
+                standing,
+                found,
+                (*standing.steps, step),
+                name,
+                note(found.told),
+                set_out=set_out,
+                settled=settled,
+                merging=merging,
+            )
+
+        work = Reshape(standing.part, step, self.largest_machine)
+        self._crew.send(work, made, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds)
+
+    def _put_in_place(
+        self, standing: Standing, found: Received, steps: tuple[Any, ...], name: str, note: str, *,
+        set_out: bool = False, settled: bool = False, merging: object = None,
+    ) -> None:  # fmt: skip
+        """Puts what work made of a part in its place, as one edit, where it still stands as it did."""
+        now = self._model.job.standing(standing.id)
+        if now is None or now.digest != standing.digest:
+            self._model.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
+            return
+        origin = found.origin or now.origin
+        resized = isinstance(steps[-1], (Stretch, Unit)) if steps else False
+        # A stretch is of the one copy that it was asked for; what is said of the file is said of all that came from it.
+        alike = [one for one in self._model.job.standings if one.part is now.part and (not settled or one.id == now.id)]
+        fresh = []
+        for one in alike:
+            self._model.take_ready(found)
+            made = replace(standing_of(one.id, found), placement=one.placement, material=one.material, copy=one.copy, steps=steps)
+            made = replace(made, origin=origin)
+            fresh.append(one.reshaped(made) if settled or (self._model.job.settled and set_out) else made)
+
+        def change(job: Job) -> Job:
+            changed = job.with_resized(fresh, note) if resized else job.with_changed(fresh, note)
+            return changed.set_out() if set_out else replace(changed, settled=True) if settled else changed
+
+        self._model.edit(name, change, merging)
+
+    def set_material(self, number: int, material: str) -> None:
+        standing = self._model.job.standing(number)
+        if standing is not None and standing.material != material:
+            fresh = replace(standing, material=material)
+            self._model.edit(f"Material of {standing.part.name}", lambda job: job.with_replaced(fresh))
+
+    # --- writing ---------------------------------------------------------------------------------------------------
+
+    def write_parts(self, files: Iterable[tuple[str, Iterable[tuple[Standing, Transform]]]]) -> None:
+        """Parts to a file each group; what the format cannot hold is said. files : (path, (part, placement) each)"""
+        groups = tuple((path, tuple((one.part, place, one.name) for one, place in stands)) for path, stands in files)
+
+        def done(sentences: list[str]) -> None:
+            names = ", ".join(Path(path).name for path, _ in groups)
+            self._model.said.emit(" ".join([f"{names} {'is' if len(groups) == 1 else 'are'} written.", *sentences]), False)
+
+        self._crew.send(WriteParts(groups), done, lambda error: self._model.said.emit(str(error), True), first=True)
+
+    # --- files that change -----------------------------------------------------------------------------------------
+
+    @property
+    def stale(self) -> frozenset[int]:
+        """Ids of parts whose files are other ones now."""
+        return frozenset(one.id for one in self._model.job.standings if one.part.file in self.files.changed)
+
+    @property
+    def gone(self) -> frozenset[int]:
+        """Ids of parts whose files are not there any more."""
+        return frozenset(one.id for one in self._model.job.standings if one.part.file in self.files.gone)
+
+    def reload(self, numbers: Iterable[int]) -> None:
+        """Reads files anew; each part keeps its place, and what hangs on no shape of it."""
+        wanted = list(numbers)
+        # One command is one step, however many files it reads.
+        merging = ("reload", object())
+        for number in wanted:
+            standing = self._model.job.standing(number)
+            if standing is None:
+                continue
+            name = f"Reload {standing.part.name}" if len(wanted) == 1 else f"Reload {len(wanted)} files"
+            self.files.begin(standing.part.file)
+            given = standing.part.unit if standing.part.unit_source == "given" else None
+
+            def came(found: Received, standing: Standing = standing, name: str = name) -> None:
+                self.files.was_read(standing.part.file)
+                note = f"{standing.part.name}: read anew from its file."
+                self._put_in_place(standing, found, (), name, note, merging=merging)
+
+            self._crew.send(
+                Read(standing.part.file, ReadOptions(unit=given), self.largest_machine, self.keep),
+                came, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds,
+            )  # fmt: skip
+
+
+def standing_of(number: int, found: Received) -> Standing:
+    """A part as it was received, where its file puts it."""
+    box = Box(np.array(found.figures["min"]), np.array(found.figures["max"]))
+    hull = Hull(found.hull) if found.hull is not None and len(found.hull) else None
+    return Standing(
+        number, found.part, box, found.figures, found.digest, Transform.identity(), found.centre, hull=hull, origin=found.origin
+    )
+
+
+def change_words(standing: Standing, body: int, change: Change) -> str:
+    """What a mend did, for the record."""
+    mend = BY_ID[change.mend]
+    name = standing.part.bodies[body].name
+    where = name if name == standing.part.name else f"{standing.part.name}, {name}"
+    return f"{where}: {mend.title[:1].lower()}{mend.title[1:]} ({counted(change)}); {volume_words(change)}."
+
+
+def counted(change: Change) -> str:
+    one, many = BY_ID[change.mend].unit
+    return f"{change.count:,} {one if change.count == 1 else many}"
+
+
+def volume_words(change: Change) -> str:
+    before, after = change.volume
+    if before is None and after is None:
+        return f"open before and after, {change.open_edges[0]:,} to {change.open_edges[1]:,} boundary edges"
+    if before is None:
+        return f"now closed, {after:,.1f} mm³"
+    if after is None:
+        return f"volume {before:,.1f} mm³ before, now open"
+    moved = after - before
+    return (
+        f"volume as before, {after:,.1f} mm³"
+        if abs(moved) <= 1e-9 * abs(before)
+        else f"volume {moved:+,.3f} mm³ to {after:,.1f} mm³"
+    )

@@ -1,0 +1,1 @@
+"""What keeps a long session whole: its log, errors that nobody caught, memory, garbage."""

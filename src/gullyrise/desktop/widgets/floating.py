@@ -1,0 +1,32 @@
+"""What the slips that float over the bench have in common: a title, a button that closes them, and a column below."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from gullyrise.desktop.commands.buttons import small
+
+
+class FloatingSlip(QWidget):
+    """closed : no longer wanted. What stands below the title goes into `_column`."""
+
+    closed = pyqtSignal()
+
+    def __init__(self, parent: QWidget, name: str, title: str, close: tuple[str, str]) -> None:
+        """close : name and tooltip of the button that closes it"""
+        super().__init__(parent)
+        self.setObjectName(name)
+        self.setProperty("floating", True)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(8, 6, 8, 8)
+        self._column.setSpacing(6)
+        head = QHBoxLayout()
+        self.title = QLabel(title)
+        self.title.setProperty("role", "title")
+        button = small(QPushButton(), "Close", *close)
+        button.clicked.connect(self.closed)
+        head.addWidget(self.title, 1)
+        head.addWidget(button)
+        self._column.addLayout(head)

@@ -1,0 +1,39 @@
+"""What the panels at the lower left have in common: a head with a stamp, and under it a column that scrolls."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from gullyrise.desktop.widgets.stamp import Stamp
+from gullyrise.drawing.palette import Palette
+
+
+class HeadedPanel(QWidget):
+    """stamp : beside the title. What scrolls below it goes into `_column`."""
+
+    def __init__(self, name: str, title: str, palette: Palette) -> None:
+        super().__init__()
+        self._palette = palette
+        self.setObjectName(name)
+        self.setProperty("panel", True)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(8, 6, 4, 0)
+        outer.setSpacing(4)
+        line = QHBoxLayout()
+        head = QLabel(title)
+        head.setProperty("role", "head")
+        self.stamp = Stamp(palette, 18)
+        line.addWidget(head, 1)
+        line.addWidget(self.stamp)
+        outer.addLayout(line)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._body = QWidget()
+        self._body.setProperty("panel", True)
+        self._column = QVBoxLayout(self._body)
+        self._column.setContentsMargins(0, 0, 6, 8)
+        self._column.setSpacing(4)
+        scroll.setWidget(self._body)
+        outer.addWidget(scroll, 1)
