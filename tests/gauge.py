@@ -22,7 +22,7 @@ from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.part import Body
 from gullyrise.core.solids.harvest import body_of
 from gullyrise.core.solids.meshing import sub_shapes
-from gullyrise.desktop.viewport.picking import to_segments
+from gullyrise.drawing.picking import to_segments
 
 Row = tuple[float, float, float]
 

@@ -23,7 +23,7 @@ from gullyrise.core.job.form import as_bytes, form_from, form_of
 from gullyrise.core.part import Part
 from gullyrise.core.writing import write
 from gullyrise.desktop.preferences.rows import BY_ID
-from gullyrise.desktop.viewport.picking import Feature
+from gullyrise.drawing.picking import Feature
 
 PLATE = (80.0, 50.0, 20.0)
 

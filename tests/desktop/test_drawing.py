@@ -18,12 +18,12 @@ from gullyrise.core.geometry.arrays import unit_rows
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.demo import FILES
-from gullyrise.desktop.viewport.picking import Finder
 from gullyrise.drawing import renderer, stage
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.picking import Finder
 from gullyrise.drawing.renderer import Pace, Renderer
 from gullyrise.drawing.requests import Frame, Request
 from gullyrise.drawing.scene import Item, Scene

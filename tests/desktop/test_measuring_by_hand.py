@@ -23,7 +23,7 @@ from gullyrise.core.measuring.picks import Tolerance
 from gullyrise.core.measuring.words import UNITS
 from gullyrise.core.part import Part
 from gullyrise.core.writing import write
-from gullyrise.desktop.viewport.picking import Feature, to_segments
+from gullyrise.drawing.picking import Feature, to_segments
 
 Place = tuple[float, float, float]
 

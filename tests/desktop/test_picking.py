@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.picking.prepared import prepared
-from gullyrise.desktop.viewport.picking import Feature, FeatureLines, Kind, bed_point, in_rectangle, own_lines
 from gullyrise.drawing import before_eye
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.picking import Feature, FeatureLines, Kind, bed_point, in_rectangle, own_lines
 from gullyrise.drawing.scene import Item, Scene
 
 SIZE = (800, 600)

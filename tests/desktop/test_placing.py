@@ -24,7 +24,7 @@ from gullyrise.core.reading import read
 from gullyrise.core.writing import write
 from gullyrise.desktop.features.placement.gizmo import GRIPS, Hold, amount_from
 from gullyrise.desktop.preferences.rows import BY_ID
-from gullyrise.desktop.viewport.picking import Feature
+from gullyrise.drawing.picking import Feature
 
 BLOCK, BAR = (40.0, 30.0, 20.0), (300.0, 8.0, 8.0)
 

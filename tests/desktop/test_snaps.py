@@ -15,10 +15,10 @@ from gullyrise.core.measuring.taking import take
 from gullyrise.core.part import Body
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.desktop.features.measure.snapping import REACH, Snap, snap_at
-from gullyrise.desktop.viewport.picking import Finder, Hit
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.picking import Finder, Hit
 from gullyrise.drawing.scene import Item, Scene
 
 SIZE = (900, 700)

@@ -9,15 +9,15 @@ if TYPE_CHECKING:
 
     from PyQt6.QtWidgets import QApplication
 
-    from gullyrise.desktop.shell.main_window import Window
+    from gullyrise.desktop.app import Desk
 
 
-def launch(argv: list[str]) -> tuple[QApplication, Window]:
+def launch(argv: list[str]) -> tuple[QApplication, Desk]:
     """Builds and shows the window without entering the event loop: (application, window).
 
     argv : files, `--machine M`, `--demo`. Raises MachineError for a machine that is not there.
     """
-    from gullyrise.desktop.app import start
+    from gullyrise.desktop.starting import start
 
     return start(argv)
 
@@ -25,6 +25,6 @@ def launch(argv: list[str]) -> tuple[QApplication, Window]:
 def run_window(argv: list[str], tell: Callable[[str], None], picture: str | None = None) -> int:
     """Shows the window until it is closed; without a display, or with `picture`, saves a picture of it, tells what it is called
     and the verdicts by lines, and ends."""
-    from gullyrise.desktop.app import run
+    from gullyrise.desktop.starting import run
 
     return run(argv, picture, tell)

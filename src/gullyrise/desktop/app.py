@@ -1,152 +1,252 @@
-"""Starting the window: with a display until it is closed, without one for a picture and the verdicts."""
+"""The window with everything in it: the only place that knows every feature."""
 
 from __future__ import annotations
 
-import gc
-import os
-import shutil
-import subprocess
-import sys
-from collections.abc import Callable
-from pathlib import Path
-
-from PyQt6 import sip
-from PyQt6.QtCore import QLocale, Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QDialog
 
 from gullyrise.core.machines import Machine
-from gullyrise.core.machines.library import machine_named
-from gullyrise.desktop.commands import registry
+from gullyrise.desktop.commands import named_keys, registry
+from gullyrise.desktop.commands.keys import KeyReader
+from gullyrise.desktop.commands.needs import Present
 from gullyrise.desktop.commands.registry import Action
-from gullyrise.desktop.features.checks import commands as check_commands
-from gullyrise.desktop.features.files import commands as file_commands
-from gullyrise.desktop.features.measure import commands as measure_commands
-from gullyrise.desktop.features.navigation import commands as view_commands
-from gullyrise.desktop.features.navigation import display_commands
-from gullyrise.desktop.features.parts import commands as part_commands
-from gullyrise.desktop.features.placement import commands as place_commands
-from gullyrise.desktop.features.sections import commands as cut_commands
-from gullyrise.desktop.features.selection import commands as body_commands
+from gullyrise.desktop.commands.runner import ActionRunner
+from gullyrise.desktop.context import Context
+from gullyrise.desktop.features.checks import feature as checks
+from gullyrise.desktop.features.files import feature as files
+from gullyrise.desktop.features.machines import feature as machines
+from gullyrise.desktop.features.measure import feature as measure
+from gullyrise.desktop.features.navigation import feature as navigation
+from gullyrise.desktop.features.parts import feature as parts
+from gullyrise.desktop.features.placement import feature as placement
+from gullyrise.desktop.features.preferences import feature as preferences
+from gullyrise.desktop.features.record import feature as record
+from gullyrise.desktop.features.sections import feature as sections
+from gullyrise.desktop.features.selection import feature as selection
 from gullyrise.desktop.preferences.store import Settings
+from gullyrise.desktop.scene.scene_keeper import BenchScene
 from gullyrise.desktop.shell import commands as shell_commands
+from gullyrise.desktop.shell.action_finder import ActionFinder
+from gullyrise.desktop.shell.context_menu import Cards
+from gullyrise.desktop.shell.floating_layout import Floating
+from gullyrise.desktop.shell.focus_home import Homing
+from gullyrise.desktop.shell.head import Head
+from gullyrise.desktop.shell.key_card import KeyCard
 from gullyrise.desktop.shell.main_window import Window
-from gullyrise.desktop.theme.style_sheet import dress
-from gullyrise.desktop.upkeep.log import begin_log
-from gullyrise.desktop.upkeep.memory import hold_together
-from gullyrise.drawing.palette import THEMES
-from gullyrise.drawing.typeface import load_typeface
+from gullyrise.desktop.shell.notifications import Notices
+from gullyrise.desktop.shell.panel_layout import PanelLayout
+from gullyrise.desktop.shell.status_line import HintLine
+from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.task_runner import Crew
+from gullyrise.desktop.theme.wearing import Wearing
+from gullyrise.desktop.upkeep.mishaps import Mishaps
+from gullyrise.desktop.viewport.pointer import events
+from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.desktop.widgets.file_dialogs import Dialogs
+from gullyrise.drawing.display import Display
 
-PICTURE = "gullyrise-demo.png"
-_UNDER_XVFB = "GULLYRISE_UNDER_XVFB"
-_PATIENCE_S = 240
-# Qt's application must outlive its windows, whoever lets go of it first.
-_kept: list[QApplication] = []
-
-
-COMMANDS = (
-    body_commands, check_commands, cut_commands, display_commands, file_commands, measure_commands, part_commands,
-    place_commands, shell_commands, view_commands,
-)  # fmt: skip
+SHELL = (shell_commands,)
+"""Its actions are filed as it is imported, as those of each feature are."""
 
 
 def all_actions() -> dict[str, Action]:
-    """Every action by id: what is imported here has filed them."""
+    """Every action by its id."""
     return registry.all_actions()
 
 
-def start(argv: list[str]) -> tuple[QApplication, Window]:
-    """Builds and shows the window; files are read in the background."""
-    files, machine, demo = _words(argv)
-    existing = QApplication.instance()
-    if isinstance(existing, QApplication):
-        application = existing
-    else:
-        QApplication.setHighDpiScaleFactorRoundingPolicy(Qt.HighDpiScaleFactorRoundingPolicy.PassThrough)
-        application = QApplication(["gullyrise"])
-        _kept.append(application)
-        application.setApplicationName("Gullyrise")
-        application.setStyle("Fusion")
-        load_typeface()
-    # Numbers are shown with a point everywhere, in fields as in sentences; typed they may have either mark.
-    QLocale.setDefault(plain_locale())
-    # The thread that draws takes many short steps; at the usual 5 ms it would wait that long for the interface before each.
-    sys.setswitchinterval(0.001)
-    hold_together()
-    begin_log()
-    settings = Settings()
-    dress(application, THEMES[settings["looks.theme"]])
-    window = Window(machine, settings)
-    # What lives as long as the program is looked through once, not at every full collection, which would stall the bench.
-    gc.collect()
-    gc.freeze()
-    window.show()
-    if demo:
-        window.do("job.demo")
-    if files:
-        window.model.open_files(files)
-    return application, window
+class Desk(Window):
+    """One job in one window. What it is put together from has a name here, for programs that drive it."""
 
+    def __init__(self, machine: Machine | None = None, settings: Settings | None = None) -> None:
+        super().__init__()
+        self.settings = settings or Settings()
+        self.wearing = Wearing(self.settings)
+        self.settings.follow(("looks.",), self.wearing.settle)
+        self.crew = Crew()
+        self.model = BenchJob(self.crew, machine)
+        self._make_shell()
+        self.mishaps = Mishaps(self.notices)
+        self.mishaps.begin()
+        self.runner.about_to = self.mishaps.doing
+        context = Context(
+            self, self.model, self.crew, self.settings, self.wearing, self.notices, self.hint, self.dialogs, self.runner,
+            self.bench, self.scene, self.folding, self.floating,
+        )  # fmt: skip
+        self._attach(context)
+        self._connect()
+        self.folding.size_all()
+        self.setCentralWidget(self.folding)
+        self.scene.refresh()
+        self._refresh_title()
+        self.resize(1280, 800)
+        self.bench.setFocus()
 
-def end(window: Window) -> None:
-    """Closes the window, if nobody has, and takes it away while Python and Qt are whole: left to the interpreter's own end, Qt
-    asks things of it that Python has thrown away already."""
-    if not window.isHidden():
-        window.close()
-    sip.delete(window)
+    def _make_shell(self) -> None:
+        palette, model = self.wearing.palette, self.model
+        self.bench = Viewport(palette, model.job.machine)
+        self.hint = HintLine(self.crew)
+        self.notices = Notices(palette, self.bench)
+        self.runner = ActionRunner(self._present, self.notices, self.settings["keys.changed"])
+        self.dialogs = Dialogs(self)
+        self.card = KeyCard(palette, self.bench)
+        self.cards = Cards(model, self.runner, self.wearing, self.bench, self.card)
+        self.finder = ActionFinder(self.runner.words_of)
+        self.head = Head(self.finder, self.runner.actions)
+        self.floating = Floating(self.bench)
+        self.floating.add(lambda _: self.notices.place())
+        self.folding = PanelLayout(self.head, self.finder, self.bench, self.hint)
+        # What is carried is drawn as in motion before it is drawn anew.
+        model.carried_changed.connect(self.bench.moves.keep_moving)
+        self.scene = BenchScene(self, model, self.wearing, Display(strokes=self.settings["display.strokes"]))
+        self.scene.changed.connect(self.bench.show_scene)
+        self.wearing.changed.connect(self.notices.wear)
+        self.wearing.changed.connect(self.scene.refresh)
+        self.runner.serve(self.hint, self.cards, self.folding)
 
+    def _attach(self, context: Context) -> None:
+        """Each feature is handed what it needs of others, by what that can do."""
+        shelf = machines.attach(context)
+        self.plate, self.machines = shelf.plate, shelf.controller
+        self.head.add(self.plate)
+        cut = sections.attach(context)
+        self.cutting, self.cut_hand, self.strip = cut.controller, cut.handle, cut.strip
+        self.splitting, self.split_slip, self.profiling = cut.split, cut.split_form, cut.profile
+        look = navigation.attach(context, self.cutting)
+        self.looking, self.shelf = look.controller, look.shelf
+        choice = selection.attach(context)
+        self.choosing, self.pick_bar, self.sight_bar = choice.controller, choice.pick_bar, choice.sight_bar
+        check = checks.attach(context, self.looking, self.cutting)
+        self.traveller, self.findings, self.findings_list = check.traveller, check.findings, check.findings_list
+        self.evidence_shown, self.matrix, self.matrix_panel = check.evidence, check.matrix, check.matrix_panel
+        self.setups = check.setups
+        gauge = measure.attach(context, self.traveller)
+        self.measuring, self.measure_hand, self.measure_card = gauge.controller, gauge.tool, gauge.card
+        self.dimensions, self.dimension_list = gauge.dimensions, gauge.dimension_list
+        part = parts.attach(context, self.looking, self.traveller, self.findings)
+        self.parts, self.report, self.part_work = part.panel, part.report, part.controller
+        self.list_export = part.list_export
+        place = placement.attach(context, self.machines)
+        self.placing, self.tray, self.slip = place.controller, place.tray, place.slip
+        self.slips, self.suggestions, self.meeting = place.form, place.suggestions, place.collisions
+        out = files.attach(context, self.looking, self.machines, self.placing)
+        self.job_file, self.opening, self.receiving = out.job_file, out.opening, out.page
+        self.keeping, self.history, self.garbage = out.keeping, out.history, out.garbage
+        self.record = record.attach(context)
+        self.sheets = preferences.attach(context)
 
-def plain_locale() -> QLocale:
-    """Digits, a point, no groups."""
-    plain = QLocale.c()
-    plain.setNumberOptions(QLocale.NumberOption.OmitGroupSeparator | QLocale.NumberOption.RejectGroupSeparator)
-    return plain
+    def _connect(self) -> None:
+        model, bench, settings = self.model, self.bench, self.settings
+        # What one feature tells another.
+        self.choosing.kind_set.connect(lambda: self.measuring.set_by_clicks(False))
+        self.measuring.clicks_taken.connect(self.pick_bar.show_measuring)
+        settings.follow(("measure.",), lambda: self.strip.word(self.measuring.wording))
+        for signal in (model.job_changed, model.shown_changed):
+            signal.connect(self.floating.settle_bars)
+        for signal in (model.job_changed, self.job_file.changed):
+            signal.connect(self._refresh_title)
+        for said in (model.said, settings.said):
+            said.connect(self.notices.say)
+        bench.pictures.failed.connect(lambda sentence: self.notices.say(sentence, True))
+        # The status line, cards and keys.
+        bench.pointed.connect(self.hint.show_pointer)
+        bench.click_changed.connect(self.hint.show_click)
+        bench.tool_dropped.connect(lambda: self.hint.show_tool(""))
+        bench.keys_held.connect(self.hint.hold_keys)
+        bench.card_wanted.connect(self.cards.open_on)
+        bench.pressed.connect(self.card.hide)
+        self.hint.cancelled.connect(lambda: self.do("work.cancel"))
+        self.hint.scheme_chosen.connect(lambda id: settings.set("pointer.scheme", id))
+        settings.follow(("pointer.",), lambda: self.hint.show_scheme(bench.hand.habits.scheme))
+        self.head.wanted.connect(self.do)
+        self.finder.chosen.connect(self.do)
+        self.finder.left.connect(self._finder_left)
+        self.card.chosen.connect(self._from_card)
+        self.keys = KeyReader(self.runner.actions, lambda: self.runner.keymap, self)
+        self.keys.chosen.connect(self._from_keys)
+        self.keys.let_go_of.connect(self.runner.let_go)
+        self.keys.card.connect(self.cards.show_family)
+        self.keys.modifiers.connect(lambda held: bench.hold_keys(events.keys_of(held)))
+        self.keys.escaped.connect(self._escape)
+        settings.follow(("keys.changed",), self._name_keys)
+        ignored = [*([settings.trouble] if settings.trouble else []), *model.left_out]
+        if ignored:
+            more = f" {len(ignored) - 3} more files are ignored." if len(ignored) > 3 else ""
+            self.notices.say(" ".join(ignored[:3]) + more, False)
+        # The window's own life.
+        self.files_dropped.connect(model.open_files)
+        self.resized.connect(self.floating.settle)
+        # First the window, then VTK.
+        self.painted_first.connect(lambda: QTimer.singleShot(0, bench.start_drawing))
+        self.painted_first.connect(self.keeping.look_for_work)
+        self.homing = Homing(self, bench)
+        application = QApplication.instance()
+        if application is not None:
+            application.installEventFilter(self.homing)
+            application.installEventFilter(self.keys)
+        self.live(
+            (
+                self.mishaps.end, self.opening.keep_recent, self._close_dialogs, self._stop_listening, bench.stop_drawing,
+                self.meeting.close, self.cutting.close_up, self.evidence_shown.close, self.history.close, self.keeping.close,
+                model.receiving.close, model.judging.close, model.between.close, self.crew.close, self.garbage.close,
+            ),
+            (
+                lambda: model.idle, lambda: self.cutting.idle, lambda: self.measuring.idle, lambda: not self.scene.waits,
+                lambda: bench.is_current, lambda: not bench.is_waited_for,
+            ),
+        )  # fmt: skip
 
+    def _close_dialogs(self) -> None:
+        for dialog in self.findChildren(QDialog):
+            dialog.close()
 
-def _words(argv: list[str]) -> tuple[list[str], Machine | None, bool]:
-    files: list[str] = []
-    machine, demo = None, False
-    words = iter(argv)
-    for word in words:
-        if word == "--machine":
-            machine = machine_named(next(words, ""))
-        elif word == "--demo":
-            demo = True
-        else:
-            files.append(word)
-    return files, machine, demo
+    def _stop_listening(self) -> None:
+        application = QApplication.instance()
+        if application is not None:
+            application.removeEventFilter(self.keys)
+            application.removeEventFilter(self.homing)
 
+    # --- actions ---------------------------------------------------------------------------------------------------
 
-def run(argv: list[str], picture: str | None, tell: Callable[[str], None]) -> int:
-    """The exit status of the window. tell : takes the lines of a run without a display."""
-    _words(argv)
-    has_display = bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
-    platform = os.environ.get("QT_QPA_PLATFORM", "")
-    if not has_display and not platform:
-        return _under_xvfb(argv, picture)
-    alone = os.environ.get(_UNDER_XVFB) or picture is not None
-    application, window = start(argv)
-    if not alone:
-        status = application.exec()
-        end(window)
-        return status
-    idle = window.wait_until_idle(_PATIENCE_S)
-    name = picture or PICTURE
-    saved = window.grab().save(name)
-    tell(name if saved else f"{name} could not be written")
-    for standing in window.model.job.standings:
-        verdict, _ = window.model.verdict_of(standing)
-        tell(f"{verdict:<8} {standing.name}")
-    end(window)
-    return 0 if idle and saved else 2
+    def do(self, id: str) -> None:
+        self.runner.do(id)
 
+    def _present(self) -> Present:
+        job = self.model.job
+        return Present(len(job.standings), len(self.model.bodies), len(self.cutting.cuts), job.machine.process == "mill")
 
-def _under_xvfb(argv: list[str], picture: str | None) -> int:
-    """The same window on a virtual screen; where there is none to be had, on Qt's own."""
-    here = dict(os.environ, **{_UNDER_XVFB: "1"})
-    words = [sys.executable, "-m", "gullyrise", *(["demo"] if argv == ["--demo"] else ["open", *argv])]
-    if picture is not None and argv == ["--demo"]:
-        words += ["--picture", str(Path(picture))]
-    tool = shutil.which("xvfb-run")
-    if tool is None:
-        return subprocess.call(words, env=dict(here, QT_QPA_PLATFORM="offscreen"))
-    return subprocess.call([tool, "-a", "-s", "-screen 0 1280x800x24", *words], env=here)
+    def _name_keys(self) -> None:
+        self.runner.take_keys(self.settings["keys.changed"])
+        self.bench.strokes.name_home(next(iter(self.runner.keymap.keys_of("view.all")), ""))
+        self.bench.update()
+        named_keys.name_keys(self, self.runner.keymap)
+
+    def _from_keys(self, id: str) -> None:
+        self.bench.stroke_words.note(f"{self.keys.stroke}  {self.runner.actions[id].label}")
+        self.do(id)
+
+    def _from_card(self, id: str) -> None:
+        self.bench.setFocus()
+        self.do(id)
+
+    def _finder_left(self) -> None:
+        self.folding.finder_left()
+        self.bench.setFocus()
+
+    def _escape(self) -> None:
+        self.card.hide()
+        self.bench.magnifier.hold(False)
+        self.measuring.let_go()
+        self.bench.drop_tool()
+        self.bench.setFocus()
+
+    # --- its name ---------------------------------------------------------------------------------------------------
+
+    def _refresh_title(self) -> None:
+        model = self.model
+        undo, redo = model.document.undo_name, model.document.redo_name
+        self.head.job_name.setText(model.title)
+        self.head.show_steps(undo, redo)
+        self.setWindowTitle(f"{model.title}{'*' if self.job_file.dirty and undo else ''} · Gullyrise")
+        opens, folder = (self.runner.words_of(id) for id in ("job.open", "job.open-folder"))
+        empty = not model.job.standings
+        self.hint.show_opening(f"{opens} opens part files · {folder} a folder of them · or drop them here" if empty else "")

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any, Protocol
 
-from PyQt6.QtCore import pyqtBoundSignal
-from PyQt6.QtWidgets import QFileDialog, QInputDialog
+from PyQt6.QtCore import QSize, pyqtBoundSignal
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.job import Standing
-from gullyrise.desktop.commands.keymap import KeyMap
 from gullyrise.drawing.palette import Palette
 
 Answer = tuple[str, Callable[[], object]]
@@ -24,6 +25,8 @@ class Notifier(Protocol):
         """about : what it hangs on, by which `settled` takes it away; it stands for one before it"""
 
     def settled(self, about: str) -> None: ...
+    def tells(self, about: str) -> bool:
+        """Whether a sentence about it stands."""
 
 
 class StatusLine(Protocol):
@@ -59,22 +62,83 @@ class Commands(Protocol):
     def words_of(self, id: str) -> str:
         """Its keys, in words."""
 
-    @property
-    def keymap(self) -> KeyMap:
-        """All keys as they are now."""
-
 
 class Navigator(Protocol):
     """Leads the eye to places."""
 
     def fly_to(self, standing: Standing, finding: Finding) -> None: ...
+    def view_image(self) -> QImage:
+        """What is seen now, without what is painted over it."""
+
+
+class Sections(Protocol):
+    """The cuts through what stands on the bench."""
+
+    @property
+    def changed(self) -> pyqtBoundSignal: ...
+    @property
+    def cuts(self) -> tuple[Cut, ...]: ...
+    def show(self, cuts: tuple[Cut, ...]) -> None: ...
+
+
+class CheckView(Protocol):
+    """The checks as they are shown."""
+
+    def show_check(self, name: str) -> None: ...
+
+
+class FindingSteps(Protocol):
+    """From finding to finding of the check that is shown."""
+
+    def step(self, by: int) -> None: ...
+
+
+class MachineChoice(Protocol):
+    """The machines that the job may stand on."""
+
+    def use_machine(self, id: str) -> None: ...
+
+
+class Arranger(Protocol):
+    """Sets all parts out on the bed."""
+
+    def arrange(self) -> None: ...
 
 
 class FloatingLayout(Protocol):
     """Places what floats over the bench."""
 
+    def add(self, settle: Callable[[QSize], object], *, bar: bool = False) -> None:
+        """settle : puts it in its place on a bench of that size;  bar : also as what is on the bench changes"""
+
     def settle(self) -> None: ...
     def settle_bars(self) -> None: ...
+
+
+class PanelPlaces(Protocol):
+    """Where panels stand round the bench."""
+
+    @property
+    def slot_changed(self) -> pyqtBoundSignal: ...
+    @property
+    def slot(self) -> str:
+        """The panel that is seen below the parts, or none."""
+
+    def show_slot(self, name: str) -> None: ...
+    def show_first_slot(self) -> None: ...
+    def add_left(self, panel: QWidget) -> None: ...
+    def add_slot(self, name: str, panel: QWidget) -> None:
+        """One of those that stand below the parts, one at a time; the first is there at first."""
+
+    def set_right(self, panel: QWidget) -> None: ...
+    def set_below(self, panel: QWidget) -> None: ...
+
+
+class Column(Protocol):
+    """A panel that others put something of their own into."""
+
+    def add_foot(self, widget: QWidget, *, first: bool = False) -> None: ...
+    def reveal(self, widget: QWidget) -> None: ...
 
 
 class Looks(Protocol):

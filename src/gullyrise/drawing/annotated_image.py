@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import re
 from datetime import datetime
-from pathlib import Path
 
-from platformdirs import user_data_path
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, Qt
 from PyQt6.QtGui import QImage, QImageReader, QPainter
 
@@ -66,19 +63,6 @@ def recorded(view: QImage, camera: Camera, height: int, names: list[str], machin
     for key, text in (("Title", shown), ("Machine", machine), ("View", bearing), ("Date", when), ("Software", "Gullyrise")):
         out.setText(key, text)
     return out
-
-
-def fresh_path(folder: str, job: str) -> Path:
-    """Where the next picture goes: in the chosen folder, else in the user's data folder; never over another one."""
-    place = Path(folder).expanduser() if folder else user_data_path("gullyrise") / "pictures"
-    stem = re.sub(r"[^\w-]+", "-", job).strip("-") or "view"
-    when = datetime.now().strftime("%Y%m%d-%H%M%S")
-    path = place / f"{stem}-{when}.png"
-    number = 2
-    while path.exists():
-        path = place / f"{stem}-{when}-{number}.png"
-        number += 1
-    return path
 
 
 def png_of(image: QImage, width: int, height: int) -> bytes:

@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
+from gullyrise.desktop.commands.needs import Need
+
 FAMILIES = {
     "V": "View",
     "D": "Display",
@@ -27,14 +29,14 @@ F = TypeVar("F", bound=Callable[..., Any])
 @dataclass(frozen=True, slots=True)
 class Action:
     """id : dotted;  keys : `V F` for a two-stroke, else a key sequence as Qt writes it, before any remapping
-    needs : `part`, `selection`, `one` (just one body chosen) or nothing;  on : under what a right click offers it
+    on : under what a right click offers it
     let_go : for an action that lasts while its key is held, what ends it
     """
 
     id: str
     label: str
     keys: tuple[str, ...]
-    needs: str
+    needs: tuple[Need, ...]
     run: Run
     on: tuple[Under, ...] = ()
     let_go: Run | None = None
@@ -55,7 +57,7 @@ _ACTIONS: dict[str, Action] = {}
 
 
 def action(
-    id: str, label: str, *keys: str, needs: str = "", on: tuple[Under, ...] = (), let_go: Run | None = None
+    id: str, label: str, *keys: str, needs: Need | tuple[Need, ...] = (), on: tuple[Under, ...] = (), let_go: Run | None = None
 ) -> Callable[[F], F]:
     """Files the decorated function under an id. Raises RuntimeError for an id or key that is taken."""
 
@@ -66,7 +68,7 @@ def action(
         for key in keys:
             if key in taken:
                 raise RuntimeError(f"{key} is the key of {taken[key]} and of {id}")
-        _ACTIONS[id] = Action(id, label, keys, needs, function, on, let_go)
+        _ACTIONS[id] = Action(id, label, keys, needs if isinstance(needs, tuple) else (needs,), function, on, let_go)
         return function
 
     return file

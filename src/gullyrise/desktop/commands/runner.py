@@ -5,16 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from gullyrise.desktop.commands.keymap import KeyMap
+from gullyrise.desktop.commands.needs import Present
 from gullyrise.desktop.commands.registry import Action, all_actions, owner_of
 from gullyrise.desktop.ports import Notifier
-from gullyrise.desktop.state.document_model import BenchJob
+
+_OPENS = "job.open"
+"""The action that opens parts."""
 
 
 class ActionRunner:
     """actions : by their dotted id;  keymap : of now"""
 
-    def __init__(self, model: BenchJob, notifier: Notifier, changed_keys: dict[str, list[str]]) -> None:
-        self._model, self._notifier = model, notifier
+    def __init__(self, present: Callable[[], Present], notifier: Notifier, changed_keys: dict[str, list[str]]) -> None:
+        self._present, self._notifier = present, notifier
         self.actions: dict[str, Action] = dict(all_actions())
         self.keymap = KeyMap(self.actions, changed_keys)
         self.about_to: Callable[[str], None] = lambda _: None
@@ -34,14 +37,11 @@ class ActionRunner:
     def do(self, id: str) -> None:
         """Runs an action where what it needs is there; else says what is missing."""
         entry = self.actions[id]
-        if entry.needs == "part" and not self._model.job.standings:
-            self._notifier.say(f"{entry.label} needs a part: open one first ({self.words_of('job.open')}).", False)
-            return
-        if entry.needs == "selection" and not self._model.selection:
-            self._notifier.say(f"{entry.label} needs a selection: click a part first.", False)
-            return
-        if entry.needs == "one" and len(self._model.bodies) != 1:
-            self._notifier.say(f"{entry.label} needs one chosen body; {len(self._model.bodies)} are chosen.", False)
+        present = self._present()
+        missing = next((need.missing for need in entry.needs if not need.met(present)), None)
+        if missing is not None:
+            opens = self.words_of(_OPENS)
+            self._notifier.say(missing.format(label=entry.label, opens=opens, bodies=present.bodies), False)
             return
         self.about_to(id)
         entry.run(self._owners[owner_of(entry.run)])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -42,6 +43,11 @@ class Settings(QObject):
         self._values[id] = fresh
         self._save()
         self.changed.emit(id)
+
+    def follow(self, ids: tuple[str, ...], call: Callable[[], object]) -> None:
+        """Calls now, and as often as a setting changes whose id begins so."""
+        self.changed.connect(lambda id: call() if id.startswith(ids) else None)
+        call()
 
     def reset(self, page: str) -> None:
         """A page's settings as they came."""

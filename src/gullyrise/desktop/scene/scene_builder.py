@@ -8,15 +8,12 @@ from gullyrise.core.checks.protocol import FaceField, Finding
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.picking.prepared import Prepared
-from gullyrise.desktop.state.check_rows import alike_in
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.visibility import Key
 from gullyrise.drawing.colour_maps import Scale, scale_for
 from gullyrise.drawing.job_scene import title
-from gullyrise.drawing.marks import Flag
 from gullyrise.drawing.scene import Carry, Item
 
-_MOST_FLAGS = 30
 _FADED = 0.28
 SHARED = -1
 """Stands in the key of a body for one that is no part: what two parts share."""
@@ -131,26 +128,6 @@ class Showing:
             if fit is not None and any(outcome.verdict == "fail" for outcome in fit):
                 return True
         return False
-
-    def flags(self) -> list[Flag]:
-        """Numbered tags for the findings of the check that is shown."""
-        model = self._model
-        shown = next(((name, check) for name, check in model.active_checks() if name == model.measure), None)
-        if shown is None:
-            return []
-        row = model.row(*shown)
-        out = []
-        # By the number of their line: copies that are alike have one.
-        lines = {id(finding): number for number, (_, finding, _) in enumerate(alike_in(row.findings), 1)}
-        for standing, finding in row.findings[:_MOST_FLAGS]:
-            number = lines[id(finding)]
-            place = standing.placement.apply(np.array(finding.at)[None])[0]
-            value = finding.figure
-            verdict = "review" if row.verdict == "review" else "fail"
-            chosen = model.is_flagged(standing, finding)
-            where = (float(place[0]), float(place[1]), float(place[2]))
-            out.append(Flag(number, value or finding.what, where, verdict, chosen))
-        return out
 
 
 def _placed(

@@ -7,25 +7,14 @@ from typing import TYPE_CHECKING
 from gullyrise.desktop.commands.registry import action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.preferences.sheets import Sheets
     from gullyrise.desktop.shell.context_menu import Cards
-    from gullyrise.desktop.shell.panel_layout import Folding
+    from gullyrise.desktop.shell.panel_layout import PanelLayout
     from gullyrise.desktop.shell.status_line import HintLine
 
 
-@action("help.keys", "Key sheet", "F1")
-def keys(sheets: Sheets) -> None:
-    sheets.open_keys()
-
-
 @action("help.find", "Find an action", "Ctrl+K")
-def find(folding: Folding) -> None:
-    folding.find_action()
-
-
-@action("help.settings", "Settings", "Ctrl+,")
-def settings(sheets: Sheets) -> None:
-    sheets.open_settings()
+def find(panels: PanelLayout) -> None:
+    panels.find_action()
 
 
 @action("help.scheme", "Choose a pointer scheme", "D P")
@@ -36,3 +25,23 @@ def scheme(hint: HintLine) -> None:
 @action("help.card", "Card for what is under the pointer", "Shift+F10")
 def card(cards: Cards) -> None:
     cards.open_under_pointer()
+
+
+@action("panels.sides", "Side panels", "F9")
+def sides(panels: PanelLayout) -> None:
+    panels.swap_sides()
+
+
+@action("panels.strip", "Section strip", "F10")
+def strip(panels: PanelLayout) -> None:
+    panels.swap_below()
+
+
+@action("panels.bench-alone", "Bench alone", "F11")
+def bench_alone(panels: PanelLayout) -> None:
+    panels.bench_alone()
+
+
+@action("panels.reset", "Panels as they came", "D Z")
+def reset_panels(panels: PanelLayout) -> None:
+    panels.reset()

@@ -5,17 +5,18 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint
 
 from gullyrise.desktop.commands.registry import FAMILIES
-from gullyrise.desktop.ports import Commands, Looks
+from gullyrise.desktop.commands.runner import ActionRunner
+from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.shell.key_card import KeyCard
 from gullyrise.desktop.state.document_model import BenchJob
-from gullyrise.desktop.viewport.picking import Hit
 from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.drawing.picking import Hit
 
 
 class Cards:
     """Opens the window's one card."""
 
-    def __init__(self, model: BenchJob, commands: Commands, looks: Looks, viewport: Viewport, card: KeyCard) -> None:
+    def __init__(self, model: BenchJob, commands: ActionRunner, looks: Looks, viewport: Viewport, card: KeyCard) -> None:
         self._model, self._commands, self._looks, self._viewport, self._card = model, commands, looks, viewport, card
 
     def _place(self) -> QPoint:

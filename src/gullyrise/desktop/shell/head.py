@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.commands.registry import Action
-from gullyrise.desktop.features.machines.plate import MachinePlate
 from gullyrise.desktop.shell.action_finder import ActionFinder
 
 _BUTTONS = (("job.undo", "Undo"), ("job.redo", "Redo"), ("job.open", "Open…"), ("job.save", "Save"))
@@ -18,7 +17,7 @@ class Head(QWidget):
 
     wanted = pyqtSignal(str)
 
-    def __init__(self, plate: MachinePlate, finder: ActionFinder, actions: dict[str, Action]) -> None:
+    def __init__(self, finder: ActionFinder, actions: dict[str, Action]) -> None:
         super().__init__()
         self.setProperty("panel", True)
         self.setFixedHeight(44)
@@ -30,7 +29,8 @@ class Head(QWidget):
         self.job_name.setProperty("role", "title")
         row.addWidget(self.job_name)
         row.addStretch(1)
-        row.addWidget(plate)
+        self._middle = QHBoxLayout()
+        row.addLayout(self._middle)
         row.addStretch(1)
         row.addWidget(finder)
         self.buttons: dict[str, QPushButton] = {}
@@ -41,6 +41,10 @@ class Head(QWidget):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _, id=id: self.wanted.emit(id))
             row.addWidget(button)
+
+    def add(self, widget: QWidget) -> None:
+        """Into the middle."""
+        self._middle.addWidget(widget)
 
     def show_steps(self, undo: str | None, redo: str | None) -> None:
         """What undo and redo would do, in words."""

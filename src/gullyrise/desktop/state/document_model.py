@@ -30,8 +30,8 @@ from gullyrise.desktop.state.flag import Flag
 from gullyrise.desktop.state.part_loader import Receiving
 from gullyrise.desktop.state.task_runner import Crew, Errand
 from gullyrise.desktop.state.visibility import Key, Sight
-from gullyrise.desktop.viewport.picking import Feature
 from gullyrise.desktop.widgets.timers import once
+from gullyrise.drawing.picking import Feature
 from gullyrise.workers.process import Bounds
 from gullyrise.workers.work import Prepare, Received, Work
 

@@ -10,7 +10,7 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Mesh, Transform
 from gullyrise.core.geometry.facts import SURFACES
 from gullyrise.desktop.state.document_model import BenchJob
-from gullyrise.desktop.viewport.picking import Feature, Hit
+from gullyrise.drawing.picking import Feature, Hit
 from gullyrise.drawing.scene import Item
 
 _FLAT = 0.02

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication
 
 from gullyrise import __version__
 from gullyrise.core.errors import GullyriseError, WorkEnded
-from gullyrise.desktop.shell.notifications import Notices
+from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.upkeep.log import log
 
 _AGAIN_S = 2.0
@@ -44,9 +44,9 @@ class Mishaps(QObject):
 
     _came = pyqtSignal(str, str)
 
-    def __init__(self, notices: Notices) -> None:
+    def __init__(self, notifier: Notifier) -> None:
         super().__init__()
-        self._notices = notices
+        self._notifier = notifier
         self._doing = ""
         self.met: dict[str, Mishap] = {}
         self._came.connect(self._tell)
@@ -81,16 +81,16 @@ class Mishaps(QObject):
             return
         # A widget that fails while it is painted fails at each picture: once is enough while the notice stands, and after that.
         now = time.monotonic()
-        if self._notices.tells(f"mishap {place}") or now - known.told < _AGAIN_S:
+        if self._notifier.tells(f"mishap {place}") or now - known.told < _AGAIN_S:
             return
         known.told = now
-        self._notices.say(SENTENCE, True, [("Copy details", lambda: self._copy(known))], about=f"mishap {place}")
+        self._notifier.say(SENTENCE, True, [("Copy details", lambda: self._copy(known))], about=f"mishap {place}")
 
     def _copy(self, mishap: Mishap) -> None:
         clipboard = QApplication.clipboard()
         if clipboard is not None:
             clipboard.setText(f"{mishap.details}\nMet {mishap.count} times.\n")
-            self._notices.say("The details are on the clipboard.", False)
+            self._notifier.say("The details are on the clipboard.", False)
 
 
 _listening: list[Mishaps] = []

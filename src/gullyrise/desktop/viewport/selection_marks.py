@@ -10,9 +10,9 @@ from PyQt6.QtGui import QImage, QPainter
 from gullyrise.core.geometry import Points
 from gullyrise.desktop.viewport.overlay import Overlay
 from gullyrise.desktop.viewport.panes import Pane
-from gullyrise.desktop.viewport.picking import Feature, FeatureLines
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.drawing import marks
+from gullyrise.drawing.picking import Feature, FeatureLines
 from gullyrise.drawing.requests import Frame
 
 T = TypeVar("T")

@@ -28,7 +28,6 @@ from PyQt6.QtWidgets import QWidget
 from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.pointer.schemes import GESTURES
-from gullyrise.desktop.viewport import picking
 from gullyrise.desktop.viewport.aim import Aim
 from gullyrise.desktop.viewport.aside import Aside
 from gullyrise.desktop.viewport.camera_moves import CameraMoves
@@ -36,7 +35,6 @@ from gullyrise.desktop.viewport.furniture import Captions, EvidenceMarks, OnBed
 from gullyrise.desktop.viewport.magnifier import Magnifier
 from gullyrise.desktop.viewport.overlay import Overlay
 from gullyrise.desktop.viewport.panes import Panes
-from gullyrise.desktop.viewport.picking import Feature, Hit, Kind
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.desktop.viewport.pointer import events
 from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER, Habits, Hand, Under
@@ -46,8 +44,10 @@ from gullyrise.desktop.viewport.tool import Tool, Touch
 from gullyrise.desktop.widgets.bearing_dial import BearingDial, DialLook
 from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
 from gullyrise.desktop.widgets.timers import once
+from gullyrise.drawing import picking
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.picking import Feature, Hit, Kind
 from gullyrise.drawing.scene import Scene
 
 _ONE_OF: dict[Kind, str] = {"body": "a part", "face": "a face", "edge": "an edge", "vertex": "a corner"}

@@ -16,8 +16,8 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.checks.clearances import Limits, Pair, wish_for
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.number_words import number
+from gullyrise.desktop.commands.floating_form import FloatingSlip
 from gullyrise.desktop.widgets.choice import Choice
-from gullyrise.desktop.widgets.floating import FloatingSlip
 from gullyrise.desktop.widgets.number_field import NumberField
 from gullyrise.desktop.widgets.stamp import WORDS, stamp_picture
 from gullyrise.drawing.palette import Palette

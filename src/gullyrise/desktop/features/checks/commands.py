@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.desktop.commands.needs import A_MILL, A_PART
 from gullyrise.desktop.commands.registry import Run, action
 
 if TYPE_CHECKING:
@@ -22,12 +23,12 @@ def _show(check: str) -> Run:
     return run
 
 
-health = action("check.health", "Show health", "K H", needs="part")(_show("health"))
-fit = action("check.fit", "Show fit", "K F", needs="part")(_show("fit"))
-walls = action("check.walls", "Show walls", "K W", needs="part")(_show("walls"))
-overhangs = action("check.overhangs", "Show overhangs", "K O", needs="part")(_show("overhangs"))
-clearances = action("check.clearances", "Show clearances", "K C", needs="part")(_show("clearances"))
-access = action("check.access", "Show tool access", "K T", needs="part")(_show("access"))
+health = action("check.health", "Show health", "K H", needs=A_PART)(_show("health"))
+fit = action("check.fit", "Show fit", "K F", needs=A_PART)(_show("fit"))
+walls = action("check.walls", "Show walls", "K W", needs=A_PART)(_show("walls"))
+overhangs = action("check.overhangs", "Show overhangs", "K O", needs=A_PART)(_show("overhangs"))
+clearances = action("check.clearances", "Show clearances", "K C", needs=A_PART)(_show("clearances"))
+access = action("check.access", "Show tool access", "K T", needs=A_PART)(_show("access"))
 
 
 @action("check.none", "No colours", "K N")
@@ -35,51 +36,51 @@ def none(traveller: Traveller) -> None:
     traveller.show_check(None)
 
 
-@action("check.next-finding", "Next finding", "N", needs="part")
+@action("check.next-finding", "Next finding", "N", needs=A_PART)
 def next_finding(findings: Findings) -> None:
     findings.step(1)
 
 
-@action("check.previous-finding", "Previous finding", "Shift+N", needs="part")
+@action("check.previous-finding", "Previous finding", "Shift+N", needs=A_PART)
 def previous_finding(findings: Findings) -> None:
     findings.step(-1)
 
 
-@action("check.accept", "Accept the flagged finding with a note", "K Y", needs="part")
+@action("check.accept", "Accept the flagged finding with a note", "K Y", needs=A_PART)
 def accept(findings: Findings) -> None:
     findings.ask_for_note()
 
 
-@action("check.take-back", "Take back an acceptance", "K U", needs="part")
+@action("check.take-back", "Take back an acceptance", "K U", needs=A_PART)
 def take_back(findings: Findings) -> None:
     findings.take_back()
 
 
-@action("check.thinnest", "List the thinnest places", "K P", needs="part")
+@action("check.thinnest", "List the thinnest places", "K P", needs=A_PART)
 def thinnest(traveller: Traveller) -> None:
     traveller.list_thinnest()
 
 
-@action("check.ball-cut", "Cut through the ball", "K B", needs="part")
+@action("check.ball-cut", "Cut through the ball", "K B", needs=A_PART)
 def ball_cut(evidence_shown: EvidenceShown) -> None:
     evidence_shown.cut_through_ball()
 
 
-@action("check.matrix", "Matrix of clearances", "K G", needs="part")
+@action("check.matrix", "Matrix of clearances", "K G", needs=A_PART)
 def matrix(matrix: Matrix) -> None:
     matrix.open()
 
 
-@action("check.setups", "Find the fewest set-ups", "K S", needs="part")
+@action("check.setups", "Find the fewest set-ups", "K S", needs=(A_PART, A_MILL))
 def setups(setups: SetupsFinder) -> None:
     setups.find()
 
 
-@action("check.setup-from-face", "Set-up from the chosen face", "K D", needs="part")
+@action("check.setup-from-face", "Set-up from the chosen face", "K D", needs=(A_PART, A_MILL))
 def setup_from_face(setups: SetupsFinder) -> None:
     setups.from_face()
 
 
-@action("check.again", "Run again what was not run", "K A", needs="part")
+@action("check.again", "Run again what was not run", "K A", needs=A_PART)
 def again(model: BenchJob) -> None:
     model.run_again()

@@ -14,13 +14,16 @@ from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats, Plane, Points, Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.number_words import number
-from gullyrise.desktop.features.sections.controller import Cutting
-from gullyrise.desktop.ports import Notifier
+from gullyrise.desktop.ports import Notifier, Sections
+from gullyrise.desktop.state.check_rows import alike_in
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.evidence import Ball
+from gullyrise.drawing.marks import Flag
+
+_MOST_FLAGS = 30
 
 
 class EvidenceShown(QObject):
@@ -29,16 +32,19 @@ class EvidenceShown(QObject):
 
     _ready = pyqtSignal()
 
-    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, viewport: Viewport, cutting: Cutting) -> None:
+    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, viewport: Viewport, sections: Sections) -> None:
         super().__init__(parent)
-        self._model, self._notifier, self._viewport, self._cutting = model, notifier, viewport, cutting
+        self._model, self._notifier, self._viewport, self._sections = model, notifier, viewport, sections
         self._trees: dict[int, tuple[BodyWalls, cKDTree | None]] = {}
         self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-readings")
         self._pointer: Floats | None = None
         self._ready.connect(self.refresh)
         self._viewport.pointed.connect(self._pointed)
-        for signal in (self._model.shown_changed, self._model.outcomes_changed, self._model.job_changed, self._cutting.changed):
+        for signal in (self._model.shown_changed, self._model.outcomes_changed, self._model.job_changed, self._sections.changed):
             signal.connect(self.refresh)
+
+    def show_flags(self) -> None:
+        self._viewport.evidence.show(flags=tuple(self._flags()))
 
     def close(self) -> None:
         self._beside.shutdown(wait=True, cancel_futures=True)
@@ -71,6 +77,26 @@ class EvidenceShown(QObject):
                 place = standing.placement.apply(np.array(flagged[1].at)[None])[0]
                 ball = self._ball_near(standing, None, place)
         return ball, lines
+
+    def _flags(self) -> list[Flag]:
+        """Numbered tags for the findings of the check that is shown."""
+        model = self._model
+        shown = next(((name, check) for name, check in model.active_checks() if name == model.measure), None)
+        if shown is None:
+            return []
+        row = model.row(*shown)
+        out = []
+        # By the number of their line: copies that are alike have one.
+        lines = {id(finding): number for number, (_, finding, _) in enumerate(alike_in(row.findings), 1)}
+        for standing, finding in row.findings[:_MOST_FLAGS]:
+            number = lines[id(finding)]
+            place = standing.placement.apply(np.array(finding.at)[None])[0]
+            value = finding.figure
+            verdict = "review" if row.verdict == "review" else "fail"
+            chosen = model.is_flagged(standing, finding)
+            where = (float(place[0]), float(place[1]), float(place[2]))
+            out.append(Flag(number, value or finding.what, where, verdict, chosen))
+        return out
 
     def flagged_ball(self) -> Ball | None:
         """The ball at the flagged place of the walls."""
@@ -115,7 +141,7 @@ class EvidenceShown(QObject):
 
     def _across(self, centre: Floats, radius: float) -> Plane | None:
         """The cut that goes through a ball."""
-        for cut in self._cutting.cuts:
+        for cut in self._sections.cuts:
             side = cut.sides()[0]
             if abs(float(side.heights(centre[None])[0])) < radius:
                 return side
@@ -161,4 +187,4 @@ class EvidenceShown(QObject):
         side /= max(float(np.linalg.norm(side)), 1e-300)
         # What stands before the cut, as seen now, goes away.
         flipped = float(side @ self._viewport.camera.frame()[2]) < 0
-        self._cutting.show((Cut.through(ball.centre, side, flipped=flipped),))
+        self._sections.show((Cut.through(ball.centre, side, flipped=flipped),))

@@ -6,8 +6,7 @@ import numpy as np
 
 from gullyrise.core.checks.access_setups import Setups
 from gullyrise.core.machines.limits import SETUPS, setup_direction
-from gullyrise.desktop.ports import Notifier, StatusLine
-from gullyrise.desktop.shell.notifications import Answer
+from gullyrise.desktop.ports import Answer, Notifier, StatusLine
 from gullyrise.desktop.state import face_geometry as features
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.workers.work import FindSetups
@@ -21,16 +20,10 @@ class SetupsFinder:
     def __init__(self, model: BenchJob, notifier: Notifier, status: StatusLine) -> None:
         self._model, self._notifier, self._status = model, notifier, status
 
-    def _on_a_mill(self) -> bool:
-        if self._model.job.machine.process == "mill":
-            return True
-        self._notifier.say("Set-ups are a mill's; choose a mill in the machine plate first.", False)
-        return False
-
     def find(self) -> None:
         """Of the part in view, or of the first of several, which is said."""
         standings = [one for one in self._model.in_view() if not one.is_stand_in]
-        if not standings or not self._on_a_mill():
+        if not standings:
             return
         first = standings[0]
         outcomes = self._model.judging.outcomes
@@ -68,8 +61,6 @@ class SetupsFinder:
         """One more set-up, straight at the chosen flat face."""
         chosen = [one for one in self._model.features if one.kind == "face"]
         flat = features.plane_of(self._model, chosen[0]) if len(chosen) == 1 else None
-        if not self._on_a_mill():
-            return
         if flat is None:
             self._notifier.say("A set-up needs one chosen flat face: let clicks take faces, and click it.", False)
             return

@@ -16,8 +16,7 @@ from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
 from gullyrise.core.paths import plain_name
 from gullyrise.desktop.features.files.recent_jobs import RecentJobs
-from gullyrise.desktop.features.navigation.controller import Looking
-from gullyrise.desktop.ports import FilePicker, Notifier, Preferences
+from gullyrise.desktop.ports import FilePicker, Navigator, Notifier, Preferences
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.part_loader import standing_of
 from gullyrise.desktop.state.task_runner import Errand
@@ -71,11 +70,11 @@ class JobFile(QObject):
 
     def __init__(
         self, parent: QObject, model: BenchJob, notifier: Notifier, preferences: Preferences, files: FilePicker,
-        viewport: Viewport, looking: Looking, recent: RecentJobs,
+        viewport: Viewport, navigator: Navigator, recent: RecentJobs,
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._model, self._notifier, self._preferences, self._files = model, notifier, preferences, files
-        self._viewport, self._looking, self._recent = viewport, looking, recent
+        self._viewport, self._navigator, self._recent = viewport, navigator, recent
         self._number = self._model.job.number
         self._kept = {self._number: _Kept()}
         self._saving: Errand | None = None
@@ -279,7 +278,7 @@ class JobFile(QObject):
             return
         # One after another: what the first leaves is what the second has to find.
         self._waiting = [one for one in self._waiting if one.path != path]
-        self._waiting.append(_Writing(job, name, path, over, png_of(self._looking.view_image(), *THUMBNAIL)))
+        self._waiting.append(_Writing(job, name, path, over, png_of(self._navigator.view_image(), *THUMBNAIL)))
         self._write_next()
 
     def _write_next(self) -> None:
@@ -323,7 +322,7 @@ class JobFile(QObject):
         else:
             self._notifier.say(f"{known} is saved.", False)
         if self._preferences["files.recent"]:
-            self._recent.keep(one.name, (one.path,), one.job.machine.id, png_of(self._looking.view_image(), 184, 116))
+            self._recent.keep(one.name, (one.path,), one.job.machine.id, png_of(self._navigator.view_image(), 184, 116))
         self.changed.emit()
         self.written.emit()
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.desktop.commands.needs import A_PART
 from gullyrise.desktop.commands.registry import action
 
 if TYPE_CHECKING:
@@ -11,17 +12,17 @@ if TYPE_CHECKING:
     from gullyrise.desktop.features.measure.dimensions import Dimensions
 
 
-@action("measure.clicks", "Measure by clicks, or choose again", "M M", needs="part")
+@action("measure.clicks", "Measure by clicks, or choose again", "M M", needs=A_PART)
 def clicks(measuring: Measuring) -> None:
     measuring.set_by_clicks(not measuring.by_clicks)
 
 
-@action("measure.here", "Measure what is under the pointer", "M H", needs="part", on=("face",))
+@action("measure.here", "Measure what is under the pointer", "M H", needs=A_PART, on=("face",))
 def here(measuring: Measuring) -> None:
     measuring.take_pointed()
 
 
-@action("measure.places", "Clicks on faces take places, or the faces", "M P", needs="part")
+@action("measure.places", "Clicks on faces take places, or the faces", "M P", needs=A_PART)
 def places(measuring: Measuring) -> None:
     measuring.set_spots(not measuring.spots)
 
@@ -33,7 +34,7 @@ def following(measuring: Measuring) -> None:
         measuring.front((measuring.main + 1) % count)
 
 
-@action("measure.keep", "Keep the figure as a dimension", "M K", needs="part")
+@action("measure.keep", "Keep the figure as a dimension", "M K", needs=A_PART)
 def keep(dimensions: Dimensions) -> None:
     dimensions.keep()
 

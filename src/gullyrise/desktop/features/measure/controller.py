@@ -20,11 +20,10 @@ from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
 from gullyrise.desktop.features.measure.snapping import Snap
 from gullyrise.desktop.features.measure.tool import MeasureHand, Shown, middle_of
-from gullyrise.desktop.features.selection.bars import PickBar
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.task_runner import Crew, Errand
-from gullyrise.desktop.viewport.picking import Feature
+from gullyrise.drawing.picking import Feature
 from gullyrise.workers.measuring import TakeMeasure
 from gullyrise.workers.process import Bounds
 
@@ -34,7 +33,7 @@ _PATIENCE_S = 120.0
 
 
 class Measuring(QObject):
-    """changed : what is picked or known
+    """changed : what is picked or known;  clicks_taken : whether clicks on the bench pick what is to be measured
 
     picks : what is in hand;  taken : what is known of it, None while it is being found out;  main : the number of the figure in
     front
@@ -42,14 +41,14 @@ class Measuring(QObject):
     """
 
     changed = pyqtSignal()
+    clicks_taken = pyqtSignal(bool)
 
     def __init__(
         self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences, tasks: Crew, hand: MeasureHand,
-        bar: PickBar,
     ) -> None:  # fmt: skip
         super().__init__()
         self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
-        self._tasks, self._hand, self._bar = tasks, hand, bar
+        self._tasks, self._hand = tasks, hand
         self.picks: tuple[Pick, ...] = ()
         self.taken: Taken | None = None
         self.closely = False
@@ -113,7 +112,7 @@ class Measuring(QObject):
             return
         self._hand.active = active
         self._hand.leave()
-        self._bar.show_measuring(active)
+        self.clicks_taken.emit(active)
         words = "click what is to be measured, then a second thing · Shift adds a third and more · Esc lets go" if active else ""
         self._status.show_tool(words)
         self.changed.emit()

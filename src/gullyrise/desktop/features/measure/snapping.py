@@ -9,8 +9,8 @@ import numpy as np
 from gullyrise.core.geometry import Floats, Points
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.measuring.picks import Pick, What
-from gullyrise.desktop.viewport.picking import Hit, to_segments
 from gullyrise.drawing.camera import Camera
+from gullyrise.drawing.picking import Hit, to_segments
 from gullyrise.drawing.scene import Item, Scene
 
 WORDS: dict[What, str] = {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.desktop.commands.needs import A_PART, A_SELECTION
 from gullyrise.desktop.commands.registry import Run, action
 
 if TYPE_CHECKING:
@@ -31,7 +32,7 @@ dimetric = action("view.dimetric", "Dimetric", "V D")(_named("dimetric"))
 trimetric = action("view.trimetric", "Trimetric", "V M")(_named("trimetric"))
 
 
-@action("view.normal", "Straight at the face pointed at", "V N", needs="part", on=("face",))
+@action("view.normal", "Straight at the face pointed at", "V N", needs=A_PART, on=("face",))
 def normal(looking: Looking) -> None:
     looking.straight()
 
@@ -46,7 +47,7 @@ def all_in_view(looking: Looking) -> None:
     looking.frame_all()
 
 
-@action("view.selection", "Selection in view", "Shift+Home", needs="selection", on=("part",))
+@action("view.selection", "Selection in view", "Shift+Home", needs=A_SELECTION, on=("part",))
 def selection_in_view(looking: Looking) -> None:
     looking.frame_selection()
 
@@ -182,3 +183,8 @@ def _ahead(share: float) -> Run:
 
 ahead = action("view.ahead", "Go straight on, through what is there", "PgUp")(_ahead(0.08))
 away = action("view.away", "Go straight back", "PgDown")(_ahead(-0.08))
+
+
+@action("bodies.rectangle", "Choose by rectangle: draw it next", "B W", needs=A_PART)
+def choose_rectangle(looking: Looking) -> None:
+    looking.arm("choose")

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import numpy as np
 from PyQt6.QtGui import QImage
 
@@ -11,12 +9,11 @@ from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
 from gullyrise.core.job.views import SavedView
 from gullyrise.desktop.features.navigation.view_shelf import PICTURE, ViewShelf
-from gullyrise.desktop.features.sections.controller import Cutting
-from gullyrise.desktop.ports import Commands, FilePicker, FloatingLayout, Looks, Notifier, Preferences, StatusLine
+from gullyrise.desktop.ports import Commands, FloatingLayout, Looks, Notifier, Preferences, Sections, StatusLine
 from gullyrise.desktop.scene.scene_keeper import BenchScene
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.viewport.widget import Viewport
-from gullyrise.drawing.annotated_image import fresh_path, png_of, recorded
+from gullyrise.drawing.annotated_image import png_of
 from gullyrise.drawing.camera import NARROWEST, WIDEST, Camera
 
 _STRETCHES = (1.0, 2.0, 5.0, 10.0, 20.0)
@@ -26,13 +23,13 @@ class Looking:
     """Ties what the view shows to the job that remembers it."""
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences, files: FilePicker,
-        commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Viewport, scene: BenchScene, cutting: Cutting,
+        self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences,
+        commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Viewport, scene: BenchScene, sections: Sections,
         shelf: ViewShelf,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
-        self._files, self._commands, self._looks, self._floating = files, commands, looks, floating
-        self._viewport, self._scene, self._cutting, self._shelf = viewport, scene, cutting, shelf
+        self._commands, self._looks, self._floating = commands, looks, floating
+        self._viewport, self._scene, self._sections, self._shelf = viewport, scene, sections, shelf
         shelf.gone_to.connect(self.go_to)
         shelf.dropped.connect(lambda name: self._model.edit(f"Remove {name}", lambda job: job.without_view(name)))
         shelf.renamed.connect(self._rename)
@@ -92,7 +89,7 @@ class Looking:
 
     def save(self) -> None:
         """Keeps the view that is looked at, or on the way to."""
-        camera, cuts = self._viewport.moves.on_the_way, self._cutting.cuts
+        camera, cuts = self._viewport.moves.on_the_way, self._sections.cuts
 
         def saved() -> None:
             job = self._model.job
@@ -119,8 +116,8 @@ class Looking:
     def go_to(self, name: str) -> None:
         view = next((one for one in self._model.job.views if one.name == name), None)
         if view is not None:
-            if view.cuts != self._cutting.cuts:
-                self._cutting.show(view.cuts)
+            if view.cuts != self._sections.cuts:
+                self._sections.show(view.cuts)
             self._viewport.moves.glide_to(
                 Camera(
                     np.array(view.target), view.heading, view.elevation, view.span, view.parallel, view.roll, view.field,
@@ -191,39 +188,3 @@ class Looking:
         self._viewport.arm(gesture)
         does = "zooms to it" if gesture == "frame" else "chooses what it takes"
         self._status.show_tool(f"draw a rectangle with the left button: it {does} · Esc drops it")
-
-    # --- pictures --------------------------------------------------------------------------------------------------
-
-    def ask_where(self) -> None:
-        self._files.ask_where("Save a picture of the view", "view.png", ["Pictures (*.png)"], self.keep_picture)
-
-    def keep_picture(self, name: str | None) -> None:
-        """Saves the view with what it shows; name : None chooses a fresh one in the folder for pictures."""
-        self._viewport.once_current(lambda: self._keep_picture(name))
-
-    def _keep_picture(self, name: str | None) -> None:
-        bench = self._viewport
-        folder, job = self._preferences["record.folder"], self._model.title
-        names = list(dict.fromkeys(item.name for item in bench.scene.items))
-        image = recorded(
-            bench.bare_grab(), bench.camera, bench.view_size()[1], names, self._model.job.machine.name, self._looks.palette
-        )
-
-        def write() -> tuple[Path, bool]:
-            # Named only now: of two pictures in one second the second must see the first.
-            path = Path(name) if name else fresh_path(folder, job)
-            try:
-                path.parent.mkdir(parents=True, exist_ok=True)
-                return path, image.save(str(path), "PNG")
-            except OSError:
-                return path, False
-
-        def tell(written: tuple[Path, bool]) -> None:
-            path, saved = written
-            if saved:
-                self._notifier.say(f"The picture is {path.name} in {path.parent}.", False)
-            else:
-                self._notifier.say(f"{path.name} could not be written in {path.parent}; choose another folder.", True)
-
-        # Packing a large picture takes longer than the interface may stand still.
-        bench.aside.ask(write, tell)

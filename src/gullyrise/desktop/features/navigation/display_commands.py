@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
+from gullyrise.desktop.commands.needs import A_PART
 from gullyrise.desktop.commands.registry import Run, action
 from gullyrise.drawing.display import Surface
 
@@ -54,9 +55,9 @@ def _stretch(axis: int) -> Run:
     return run
 
 
-stretch_x = action("display.stretch-x", "Stretch the picture along X", "D X", needs="part")(_stretch(0))
-stretch_y = action("display.stretch-y", "Stretch the picture along Y", "D Y", needs="part")(_stretch(1))
-stretch_z = action("display.stretch-z", "Stretch the picture along Z", "D U", needs="part")(_stretch(2))
+stretch_x = action("display.stretch-x", "Stretch the picture along X", "D X", needs=A_PART)(_stretch(0))
+stretch_y = action("display.stretch-y", "Stretch the picture along Y", "D Y", needs=A_PART)(_stretch(1))
+stretch_z = action("display.stretch-z", "Stretch the picture along Z", "D U", needs=A_PART)(_stretch(2))
 
 
 @action("display.no-stretch", "Picture as the part is", "D N")

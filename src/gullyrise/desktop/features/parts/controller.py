@@ -2,19 +2,37 @@
 
 from __future__ import annotations
 
-from gullyrise.desktop.features.checks.findings import Findings
-from gullyrise.desktop.features.checks.panel import Traveller
 from gullyrise.desktop.features.parts.panel import PartsPanel
-from gullyrise.desktop.ports import Notifier
+from gullyrise.desktop.features.parts.report_panel import ReceivingReport
+from gullyrise.desktop.ports import CheckView, FindingSteps, Navigator, Notifier, PanelPlaces
 from gullyrise.desktop.state.document_model import BenchJob
+
+PANEL = "report"
+"""The name of the receiving report's place."""
 
 
 class PartWork:
     """Of the parts that are chosen."""
 
-    def __init__(self, model: BenchJob, notifier: Notifier, parts: PartsPanel, traveller: Traveller, findings: Findings) -> None:
-        self._model, self._notifier, self._parts = model, notifier, parts
-        self._traveller, self._findings = traveller, findings
+    def __init__(
+        self, model: BenchJob, notifier: Notifier, navigator: Navigator, checks: CheckView, findings: FindingSteps,
+        panels: PanelPlaces, parts: PartsPanel, report: ReceivingReport,
+    ) -> None:  # fmt: skip
+        self._model, self._notifier, self._navigator, self._parts = model, notifier, navigator, parts
+        self._checks, self._findings, self._panels = checks, findings, panels
+        receiving = model.receiving
+        report.unit_set.connect(receiving.set_unit)
+        report.refused_dismissed.connect(receiving.dismiss_refused)
+        report.mends_wanted.connect(receiving.mend)
+        report.material_set.connect(receiving.set_material)
+        report.finer_wanted.connect(receiving.refine)
+        report.reload_wanted.connect(lambda number: receiving.reload([number]))
+        report.part_chosen.connect(lambda number: model.select({number}))
+        report.fault_chosen.connect(self.step_fault)
+
+    def swap_report(self) -> None:
+        """The receiving report in its place, or nothing there."""
+        self._panels.show_slot("" if self._panels.slot == PANEL else PANEL)
 
     def go_inside(self) -> None:
         if not self._parts.tree.enter_chosen():
@@ -29,7 +47,7 @@ class PartWork:
             self._model.receiving.set_unit(number, unit)
 
     def next_fault(self) -> None:
-        self._traveller.show_check("health")
+        self._checks.show_check("health")
         self._findings.step(1)
 
     def mend(self) -> None:
@@ -43,3 +61,21 @@ class PartWork:
                 self._notifier.say(f"No mend would change {standing.name}.", False)
             else:
                 self._model.receiving.mend(number, tuple(found))
+
+    def reload(self) -> None:
+        """Reads the chosen parts anew, else those whose files have changed, else all."""
+        model = self._model
+        numbers = model.selection or frozenset(model.receiving.stale) or {standing.id for standing in model.job.standings}
+        model.receiving.reload(numbers)
+
+    def step_fault(self, number: int, code: str) -> None:
+        """Flies to the next fault of a kind on a part, and flags it."""
+        standing = self._model.job.standing(number)
+        found = self._model.outcomes_of(standing, "health") if standing is not None else None
+        findings = [finding for finding in found[0].findings if finding.code == code] if found else []
+        if standing is None or not findings:
+            return
+        self._checks.show_check("health")
+        flagged = self._model.flagged
+        here = next((at for at, one in enumerate(findings) if flagged is not None and flagged[1] is one), -1)
+        self._navigator.fly_to(standing, findings[(here + 1) % len(findings)])

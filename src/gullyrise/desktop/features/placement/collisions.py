@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box, Mesh, Transform
@@ -9,6 +10,8 @@ from gullyrise.core.job import Job, Standing
 from gullyrise.core.placing.colliding import Near, Pair, Stand
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.upkeep.mishaps import tell
+from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.drawing.evidence import Gap
 from gullyrise.workers.companion import Companion
 
 _MOST_DRAWN = 40
@@ -21,9 +24,9 @@ class Meeting(QObject):
     changed = pyqtSignal()
     _answered = pyqtSignal(int, object, object)
 
-    def __init__(self, model: BenchJob) -> None:
-        super().__init__()
-        self._model = model
+    def __init__(self, parent: QObject, model: BenchJob, viewport: Viewport) -> None:
+        super().__init__(parent)
+        self._model, self._viewport = model, viewport
         self.companion = Companion(self._answered.emit, tell)
         self._number = 0
         self._asked: tuple[int, frozenset[int] | None] = (0, None)
@@ -32,6 +35,7 @@ class Meeting(QObject):
         self.pairs: list[Pair] = []
         self.near: Near | None = None
         self._answered.connect(self._take)
+        self.changed.connect(self._show)
         model.job_changed.connect(self._ask_all)
         model.carried_changed.connect(self._ask_carried)
 
@@ -96,6 +100,11 @@ class Meeting(QObject):
         self.pairs = [pair for pair in self._still if len(moved & set(pair)) != 1] + found
         self.near = near
         self.changed.emit()
+
+    def _show(self) -> None:
+        near = self.near
+        gap = None if near is None else Gap(np.array(near.a), np.array(near.b), f"{near.distance:.2f} mm")
+        self._viewport.evidence.show(collisions=tuple(self.boxes()), gap=gap)
 
     def boxes(self) -> list[Box]:
         """Of the parts that meet, where they are seen."""

@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.desktop.commands.needs import A_PART
 from gullyrise.desktop.commands.registry import Run, action
 
 if TYPE_CHECKING:
     from gullyrise.desktop.features.placement.controller import Placing
     from gullyrise.desktop.features.placement.form import Slips
-    from gullyrise.desktop.features.preferences.sheets import Sheets
-    from gullyrise.desktop.shell.panel_layout import Folding
 
 
 @action("place.slip", "Placing slip, or the receiving report", "P P", "F6")
-def slip(folding: Folding) -> None:
-    folding.slip()
+def slip(slips: Slips) -> None:
+    slips.swap_panel()
 
 
 @action("place.handles", "The tray under what is chosen", "P H")
@@ -23,86 +22,81 @@ def handles(placing: Placing) -> None:
     placing.show_handles(not placing.shows_handles)
 
 
-@action("place.middle", "To the middle of the bed", "P M", needs="part")
+@action("place.middle", "To the middle of the bed", "P M", needs=A_PART)
 def middle(placing: Placing) -> None:
     placing.to_middle()
 
 
-@action("place.drop", "Drop on the bed", "P D", needs="part")
+@action("place.drop", "Drop on the bed", "P D", needs=A_PART)
 def drop(placing: Placing) -> None:
     placing.drop()
 
 
-@action("place.lay", "Lay on this face", "P F", needs="part", on=("face",))
+@action("place.lay", "Lay on this face", "P F", needs=A_PART, on=("face",))
 def lay(placing: Placing) -> None:
     placing.lay_on_pointed()
 
 
-@action("place.best", "Stand on the best face", "P B", needs="part")
+@action("place.best", "Stand on the best face", "P B", needs=A_PART)
 def best(slips: Slips) -> None:
     slips.suggest(stand_at_best=True)
 
 
-@action("place.suggest", "Suggested placements", "P G", needs="part")
+@action("place.suggest", "Suggested placements", "P G", needs=A_PART)
 def suggest(slips: Slips) -> None:
     slips.suggest()
 
 
-@action("place.reset", "Turned as it came", "P R", needs="part")
+@action("place.reset", "Turned as it came", "P R", needs=A_PART)
 def reset(placing: Placing) -> None:
     placing.as_it_came()
 
 
-@action("place.copy", "Copy as many times as the slip says", "P C", needs="part")
+@action("place.copy", "Copy as many times as the slip says", "P C", needs=A_PART)
 def copy(slips: Slips) -> None:
     slips.copy()
 
 
-@action("place.arrange", "Arrange all on the bed", "P A", needs="part")
+@action("place.arrange", "Arrange all on the bed", "P A", needs=A_PART)
 def arrange(placing: Placing) -> None:
     placing.arrange()
 
 
-@action("place.align-faces", "Lay the first chosen face against the second", "P L", needs="part")
+@action("place.align-faces", "Lay the first chosen face against the second", "P L", needs=A_PART)
 def align_faces(placing: Placing) -> None:
     placing.align_faces()
 
 
-@action("place.align-axes", "Bring the first chosen axis onto the second", "P O", needs="part")
+@action("place.align-axes", "Bring the first chosen axis onto the second", "P O", needs=A_PART)
 def align_axes(placing: Placing) -> None:
     placing.align_axes()
 
 
-@action("place.fit-level", "Turn about the vertical to where it fits", "P T", needs="part")
+@action("place.fit-level", "Turn about the vertical to where it fits", "P T", needs=A_PART)
 def fit_level(slips: Slips) -> None:
     slips.fit_turned("about_z")
 
 
-@action("place.fit-any", "Lay it so that it fits", "P U", needs="part")
+@action("place.fit-any", "Lay it so that it fits", "P U", needs=A_PART)
 def fit_any(slips: Slips) -> None:
     slips.fit_turned("any")
 
 
-@action("place.machines", "Machine library", "P K")
-def machines(sheets: Sheets) -> None:
-    sheets.open_machines()
-
-
 def _field(name: str) -> Run:
-    def run(folding: Folding) -> None:
-        folding.type_into(name)
+    def run(slips: Slips) -> None:
+        slips.type_into(name)
 
     return run
 
 
-type_place = action("place.type-place", "Type where it stands", "P V", needs="part")(_field("place_at"))
-type_turn = action("place.type-turn", "Type a turn", "P W", needs="part")(_field("place_turn"))
-type_size = action("place.type-size", "Type its size", "P S", needs="part")(_field("place_size"))
+type_place = action("place.type-place", "Type where it stands", "P V", needs=A_PART)(_field("place_at"))
+type_turn = action("place.type-turn", "Type a turn", "P W", needs=A_PART)(_field("place_turn"))
+type_size = action("place.type-size", "Type its size", "P S", needs=A_PART)(_field("place_size"))
 
 
 @action("place.stand-in", "Add a plain solid as a stand-in", "P N")
-def stand_in(folding: Folding) -> None:
-    folding.type_stand_in()
+def stand_in(slips: Slips) -> None:
+    slips.type_stand_in()
 
 
 def _turn(axis: int) -> Run:
@@ -112,9 +106,9 @@ def _turn(axis: int) -> Run:
     return run
 
 
-turn_x = action("place.turn-x", "Quarter turn about X", "P X", needs="part")(_turn(0))
-turn_y = action("place.turn-y", "Quarter turn about Y", "P Y", needs="part")(_turn(1))
-turn_z = action("place.turn-z", "Quarter turn about Z", "P Z", needs="part")(_turn(2))
+turn_x = action("place.turn-x", "Quarter turn about X", "P X", needs=A_PART)(_turn(0))
+turn_y = action("place.turn-y", "Quarter turn about Y", "P Y", needs=A_PART)(_turn(1))
+turn_z = action("place.turn-z", "Quarter turn about Z", "P Z", needs=A_PART)(_turn(2))
 
 
 def _mirror(axis: int) -> Run:
@@ -124,9 +118,9 @@ def _mirror(axis: int) -> Run:
     return run
 
 
-mirror_x = action("place.mirror-x", "Mirror along X", "P 7", needs="part")(_mirror(0))
-mirror_y = action("place.mirror-y", "Mirror along Y", "P 8", needs="part")(_mirror(1))
-mirror_z = action("place.mirror-z", "Mirror along Z", "P 9", needs="part")(_mirror(2))
+mirror_x = action("place.mirror-x", "Mirror along X", "P 7", needs=A_PART)(_mirror(0))
+mirror_y = action("place.mirror-y", "Mirror along Y", "P 8", needs=A_PART)(_mirror(1))
+mirror_z = action("place.mirror-z", "Mirror along Z", "P 9", needs=A_PART)(_mirror(2))
 
 
 def _nudge(axis: int, sign: int) -> Run:
@@ -136,9 +130,9 @@ def _nudge(axis: int, sign: int) -> Run:
     return run
 
 
-left = action("place.left", "Nudge to the left", "P Left", needs="part")(_nudge(0, -1))
-right = action("place.right", "Nudge to the right", "P Right", needs="part")(_nudge(0, 1))
-front = action("place.front", "Nudge to the front", "P Down", needs="part")(_nudge(1, -1))
-back = action("place.back", "Nudge to the back", "P Up", needs="part")(_nudge(1, 1))
-higher = action("place.higher", "Nudge up", "P PgUp", needs="part")(_nudge(2, 1))
-lower = action("place.lower", "Nudge down", "P PgDown", needs="part")(_nudge(2, -1))
+left = action("place.left", "Nudge to the left", "P Left", needs=A_PART)(_nudge(0, -1))
+right = action("place.right", "Nudge to the right", "P Right", needs=A_PART)(_nudge(0, 1))
+front = action("place.front", "Nudge to the front", "P Down", needs=A_PART)(_nudge(1, -1))
+back = action("place.back", "Nudge to the back", "P Up", needs=A_PART)(_nudge(1, 1))
+higher = action("place.higher", "Nudge up", "P PgUp", needs=A_PART)(_nudge(2, 1))
+lower = action("place.lower", "Nudge down", "P PgDown", needs=A_PART)(_nudge(2, -1))

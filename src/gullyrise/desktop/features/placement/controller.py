@@ -26,8 +26,8 @@ from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.state import face_geometry as features
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.part_loader import standing_of
-from gullyrise.desktop.viewport.picking import Feature
 from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.drawing.picking import Feature
 from gullyrise.workers.placing import Arrange, MakeStandIn
 from gullyrise.workers.work import FindAxis, Received
 

@@ -9,19 +9,19 @@ from pydantic import ValidationError
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Standing
-from gullyrise.core.machines import Machine
-from gullyrise.core.machines.library import library
 from gullyrise.core.placing import moves
 from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.placing.suggesting import Suggestion
-from gullyrise.desktop.features.machines.rows import idle_words
 from gullyrise.desktop.features.placement.controller import Placing
 from gullyrise.desktop.features.placement.fit_text import fit_view, turn_that_fits
 from gullyrise.desktop.features.placement.panel import PlacingSlip
 from gullyrise.desktop.features.placement.suggestions import Suggestions
-from gullyrise.desktop.ports import Commands, FloatingLayout, Notifier, Preferences
+from gullyrise.desktop.ports import Commands, FloatingLayout, Notifier, PanelPlaces, Preferences
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.workers.placing import Suggest
+
+PANEL = "placing"
+"""The name of the slip's place."""
 
 
 class Slips:
@@ -29,10 +29,10 @@ class Slips:
 
     def __init__(
         self, model: BenchJob, notifier: Notifier, preferences: Preferences, commands: Commands, floating: FloatingLayout,
-        placing: Placing, slip: PlacingSlip, suggestions: Suggestions,
+        panels: PanelPlaces, placing: Placing, slip: PlacingSlip, suggestions: Suggestions,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._preferences, self._floating = model, notifier, preferences, floating
-        self._placing, self._slip, self._suggestions = placing, slip, suggestions
+        self._panels, self._placing, self._slip, self._suggestions = panels, placing, slip, suggestions
         self._suggested_for: tuple[int, str, Transform] | None = None
         slip, placing = self._slip, self._placing
         slip.wanted.connect(commands.do)
@@ -41,7 +41,6 @@ class Slips:
         slip.sized.connect(self._size)
         slip.copies.connect(placing.copy)
         slip.stand_in.connect(self._add_stand_in)
-        slip.machine_wanted.connect(self.use_machine)
         slip.option_set.connect(self._option)
         slip.unit.currentIndexChanged.connect(lambda _: self.refresh())
         panel = self._suggestions
@@ -52,6 +51,24 @@ class Slips:
         self._model.outcomes_changed.connect(self.refresh)
         self._model.carried_changed.connect(self._show_place)
         self._preferences.changed.connect(lambda _: self.refresh())
+
+    def swap_panel(self) -> None:
+        """The slip in its place, or what stood there at first."""
+        if self._panels.slot == PANEL:
+            self._panels.show_first_slot()
+        else:
+            self._panels.show_slot(PANEL)
+
+    def type_into(self, name: str) -> None:
+        """A field of the slip. name : of a row of fields"""
+        self._panels.show_slot(PANEL)
+        field = self._slip.fields[name][0]
+        field.setFocus()
+        field.selectAll()
+
+    def type_stand_in(self) -> None:
+        self._panels.show_slot(PANEL)
+        self._slip.shape.setFocus()
 
     def copy(self) -> None:
         """As many times as the slip says."""
@@ -170,27 +187,3 @@ class Slips:
         asked = self._suggested_for
         if asked is not None:
             self._model.carry({asked[0]: asked[2]} if before else {})
-
-    # --- machines --------------------------------------------------------------------------------------------------
-
-    def use_machine(self, id: str) -> None:
-        machine = next((one for one in self._model.job.library if one.id == id), None)
-        if machine is not None:
-            self._model.set_machine(machine)
-            self._tell_of_idle(machine)
-
-    def library_changed(self, id: str) -> None:
-        """A machine's file is another: the job's library follows; the job's own machine changes by an edit, and all that depends
-        on it is judged anew."""
-        shelf = tuple(library())
-        fresh = next((one for one in shelf if one.id == id), None)
-        self._model.put_library(shelf)
-        job = self._model.job
-        if fresh is not None and job.machine.id == id and job.machine != fresh:
-            self._model.edit(f"Change {fresh.name}", lambda job: job.with_machine_changed(fresh))
-            self._tell_of_idle(fresh)
-
-    def _tell_of_idle(self, machine: Machine) -> None:
-        idle = idle_words(machine)
-        if idle:
-            self._notifier.say(f"{machine.name}: {idle}", False, about="idle keep-outs")

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.core.placing.suggesting import PICTURE, Suggestion
 from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.widgets.floating import FloatingSlip
+from gullyrise.desktop.commands.floating_form import FloatingSlip
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.palette import Palette
 

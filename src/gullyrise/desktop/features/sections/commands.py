@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.desktop.commands.needs import A_CUT, A_PART, A_SELECTION
 from gullyrise.desktop.commands.registry import Run, action
 
 if TYPE_CHECKING:
@@ -19,27 +20,27 @@ def _across(axis: int) -> Run:
     return run
 
 
-across_x = action("cut.x", "Cut across X", "C X", needs="part")(_across(0))
-across_y = action("cut.y", "Cut across Y", "C Y", needs="part")(_across(1))
-across_z = action("cut.z", "Cut across Z", "C Z", needs="part")(_across(2))
+across_x = action("cut.x", "Cut across X", "C X", needs=A_PART)(_across(0))
+across_y = action("cut.y", "Cut across Y", "C Y", needs=A_PART)(_across(1))
+across_z = action("cut.z", "Cut across Z", "C Z", needs=A_PART)(_across(2))
 
 
-@action("cut.face", "Cut on this face", "C P", needs="part", on=("face",))
+@action("cut.face", "Cut on this face", "C P", needs=A_PART, on=("face",))
 def face(cutting: Cutting) -> None:
     cutting.on_face()
 
 
-@action("cut.points", "Cut through three corners", "C 3", needs="part")
+@action("cut.points", "Cut through three corners", "C 3", needs=A_PART)
 def points(cutting: Cutting) -> None:
     cutting.through_points()
 
 
-@action("cut.axis", "Cut through the axis of a round face", "C A", needs="part")
+@action("cut.axis", "Cut through the axis of a round face", "C A", needs=A_PART)
 def axis(cutting: Cutting) -> None:
     cutting.through_axis()
 
 
-@action("cut.more", "One more cut", "C M", needs="part")
+@action("cut.more", "One more cut", "C M", needs=A_PART)
 def more(cutting: Cutting) -> None:
     cutting.another()
 
@@ -51,22 +52,22 @@ def following(cutting: Cutting) -> None:
         cutting.take((cutting.active + 1) % count)
 
 
-@action("cut.flip", "Flip the cut", "C F", needs="part")
+@action("cut.flip", "Flip the cut", "C F", needs=A_PART)
 def flip(cutting: Cutting) -> None:
     cutting.flip()
 
 
-@action("cut.slab", "Keep only a slab, or all behind the cut", "C S", needs="part")
+@action("cut.slab", "Keep only a slab, or all behind the cut", "C S", needs=A_PART)
 def slab(cutting: Cutting) -> None:
     cutting.switch_slab()
 
 
-@action("cut.sweep", "Sweep the cut to and fro, or stop it", "C W", needs="part")
+@action("cut.sweep", "Sweep the cut to and fro, or stop it", "C W", needs=A_PART)
 def sweep(cutting: Cutting) -> None:
     cutting.sweep.switch()
 
 
-@action("cut.chosen", "Cut only what is chosen, or all", "C C", needs="part")
+@action("cut.chosen", "Cut only what is chosen, or all", "C C", needs=A_PART)
 def chosen(cutting: Cutting) -> None:
     cutting.only_chosen()
 
@@ -86,21 +87,21 @@ def off(cutting: Cutting) -> None:
     cutting.close_all()
 
 
-@action("cut.split", "Split along the cut", "C B", needs="part")
+@action("cut.split", "Split along the cut", "C B", needs=A_CUT)
 def split(splitting: Splitting) -> None:
     splitting.open()
 
 
-@action("cut.profile", "Flat profile over the bench, or back", "C L", needs="part")
+@action("cut.profile", "Flat profile over the bench, or back", "C L", needs=A_CUT)
 def profile(profiling: Profiling) -> None:
     profiling.switch()
 
 
-@action("cut.export", "Save the section", "C E", needs="part")
+@action("cut.export", "Save the section", "C E", needs=A_PART)
 def export(profiling: Profiling) -> None:
     profiling.ask_where()
 
 
-@action("cut.whole", "Make a split part whole again", "C U", needs="selection")
+@action("cut.whole", "Make a split part whole again", "C U", needs=A_SELECTION)
 def whole(splitting: Splitting) -> None:
     splitting.make_whole()

@@ -34,9 +34,6 @@ class Profiling(QObject):
         self._viewport.installEventFilter(self)
 
     def switch(self) -> None:
-        if not self.large and self._cutting.cut is None:
-            self._notifier.say("There is no cut to lay flat; X, Y or Z in the strip opens one.", False)
-            return
         self.lay_over(not self.large)
 
     def lay_over(self, shown: bool) -> None:

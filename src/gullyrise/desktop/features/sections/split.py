@@ -41,9 +41,6 @@ class Splitting:
     def open(self) -> None:
         """Asks for pegs; says what is missing where there is nothing to split."""
         standing = self.subject()
-        if self._cutting.cut is None:
-            self._notifier.say("Splitting needs a cut: X, Y or Z in the strip opens one.", False)
-            return
         if standing is None:
             self._notifier.say("Choose the one part that is to be split, and let the cut go through it.", False)
             return

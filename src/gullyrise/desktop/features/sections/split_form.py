@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.cutting.pegs import PegWish
-from gullyrise.desktop.widgets.floating import FloatingSlip
+from gullyrise.desktop.commands.floating_form import FloatingSlip
 from gullyrise.desktop.widgets.number_field import NumberField
 
 

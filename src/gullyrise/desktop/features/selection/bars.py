@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QPush
 
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.state.document_model import BenchJob
-from gullyrise.desktop.viewport.picking import KINDS, Kind
 from gullyrise.desktop.widgets.choice import Slide
+from gullyrise.drawing.picking import KINDS, Kind
 
 _STEPS = 200
 _ACTIONS: dict[Kind, str] = {

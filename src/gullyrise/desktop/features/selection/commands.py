@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.desktop.commands.needs import A_PART, A_SELECTION, ONE_BODY
 from gullyrise.desktop.commands.registry import Run, action
 from gullyrise.desktop.features.selection import similar as likes
 from gullyrise.desktop.state.visibility import Key
-from gullyrise.desktop.viewport.picking import Kind
+from gullyrise.drawing.picking import Kind
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.navigation.controller import Looking
-    from gullyrise.desktop.features.parts.panel import PartsPanel
     from gullyrise.desktop.features.selection.controller import Choosing
     from gullyrise.desktop.preferences.store import Settings
     from gullyrise.desktop.state.document_model import BenchJob
@@ -22,48 +21,43 @@ def _seen(model: BenchJob) -> set[Key]:
     return {key for key in model.copies() if model.sight.opacity(key) > 0}
 
 
-@action("bodies.hide", "Hide", "B H", needs="selection", on=("part",))
+@action("bodies.hide", "Hide", "B H", needs=A_SELECTION, on=("part",))
 def hide(model: BenchJob) -> None:
     model.look(model.sight.hiding(model.bodies))
     model.select_bodies(())
 
 
-@action("bodies.only", "Only these, the others faded", "B O", needs="selection", on=("part",))
+@action("bodies.only", "Only these, the others faded", "B O", needs=A_SELECTION, on=("part",))
 def only(model: BenchJob) -> None:
     model.look(model.sight.seeing_only(model.bodies))
 
 
-@action("bodies.see-through", "See through these", "B T", needs="selection", on=("part",))
+@action("bodies.see-through", "See through these", "B T", needs=A_SELECTION, on=("part",))
 def see_through(model: BenchJob) -> None:
     model.look(model.sight.seen_through(model.bodies))
 
 
-@action("bodies.show-all", "Show all", "B S", on=("part", "bench"))
-def show_all(parts: PartsPanel) -> None:
-    parts.show_all()
-
-
-@action("bodies.peel", "Peel neighbours away by distance", "B D", needs="one", on=("part",))
+@action("bodies.peel", "Peel neighbours away by distance", "B D", needs=ONE_BODY, on=("part",))
 def peel(model: BenchJob) -> None:
     likes.peel(model)
 
 
-@action("bodies.invert", "Choose all others", "B I", needs="part")
+@action("bodies.invert", "Choose all others", "B I", needs=A_PART)
 def invert(model: BenchJob) -> None:
     model.select_bodies(_seen(model) - model.bodies)
 
 
-@action("bodies.alike-shape", "Choose all of this shape", "B L", needs="one", on=("part",))
+@action("bodies.alike-shape", "Choose all of this shape", "B L", needs=ONE_BODY, on=("part",))
 def alike_shape(model: BenchJob) -> None:
     likes.choose_by_shape(model)
 
 
-@action("bodies.alike-name", "Choose all of this name", "B M", needs="selection", on=("part",))
+@action("bodies.alike-name", "Choose all of this name", "B M", needs=A_SELECTION, on=("part",))
 def alike_name(model: BenchJob) -> None:
     likes.choose_by_name(model)
 
 
-@action("bodies.alike-size", "Choose all of this size", "B Z", needs="selection", on=("part",))
+@action("bodies.alike-size", "Choose all of this size", "B Z", needs=A_SELECTION, on=("part",))
 def alike_size(model: BenchJob) -> None:
     likes.choose_by_size(model)
 
@@ -79,11 +73,6 @@ pick_bodies = action("bodies.pick-bodies", "Clicks pick bodies", "B B")(_clicks_
 pick_faces = action("bodies.pick-faces", "Clicks pick faces", "B F")(_clicks_pick("face"))
 pick_edges = action("bodies.pick-edges", "Clicks pick edges", "B E")(_clicks_pick("edge"))
 pick_corners = action("bodies.pick-corners", "Clicks pick corners", "B C")(_clicks_pick("vertex"))
-
-
-@action("bodies.rectangle", "Choose by rectangle: draw it next", "B W", needs="part")
-def rectangle(looking: Looking) -> None:
-    looking.arm("choose")
 
 
 @action("bodies.rectangle-way", "A rectangle takes what it touches, or what lies inside", "B J")
@@ -102,6 +91,6 @@ def select_all(model: BenchJob) -> None:
     model.select_bodies(_seen(model))
 
 
-@action("bodies.remove", "Remove from the job", "B R", "Del", needs="selection")
+@action("bodies.remove", "Remove from the job", "B R", "Del", needs=A_SELECTION)
 def remove(model: BenchJob) -> None:
     model.remove(set(model.selection))

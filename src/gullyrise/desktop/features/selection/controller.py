@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
-from gullyrise.desktop.features.measure.controller import Measuring
+from PyQt6.QtCore import QObject, pyqtSignal
+
 from gullyrise.desktop.features.selection.bars import PickBar
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.visibility import Key
-from gullyrise.desktop.viewport.picking import Feature, Kind
 from gullyrise.desktop.viewport.selection_marks import MOST_MARKED
 from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.drawing.picking import Feature, Kind
 
 
-class Choosing:
-    """Keeps the model's choice in step with the hand on the bench."""
+class Choosing(QObject):
+    """Keeps the model's choice in step with the hand on the bench. kind_set : clicks choose from now on"""
 
-    def __init__(self, model: BenchJob, notifier: Notifier, viewport: Viewport, measuring: Measuring, bar: PickBar) -> None:
-        self._model, self._notifier, self._viewport, self._measuring, self._bar = model, notifier, viewport, measuring, bar
+    kind_set = pyqtSignal()
+
+    def __init__(self, model: BenchJob, notifier: Notifier, viewport: Viewport, bar: PickBar) -> None:
+        super().__init__(viewport)
+        self._model, self._notifier, self._viewport, self._bar = model, notifier, viewport, bar
+
+    def show_chosen(self) -> None:
+        """Marks the chosen faces, edges and corners."""
+        self._viewport.selection.show(self._model.features)
 
     def set_kind(self, kind: Kind) -> None:
         """What clicks pick from now on; faces of one kind and edges of another are not chosen together."""
-        self._measuring.set_by_clicks(False)
+        self.kind_set.emit()
         self._viewport.set_kind(kind)
         self._bar.show_kind(kind)
         if any(feature.kind != kind for feature in self._model.features):

@@ -1,0 +1,48 @@
+"""The parts list out of the window: into a file, or to the clipboard."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QApplication
+
+from gullyrise.core.report.contract import as_json
+from gullyrise.core.report.parts_list import Grouping, ListRow, as_csv, as_document
+from gullyrise.desktop.features.parts.panel import PartsPanel
+from gullyrise.desktop.ports import FilePicker, Notifier
+
+
+class ListExport:
+    """As it is shown."""
+
+    def __init__(self, notifier: Notifier, files: FilePicker, parts: PartsPanel) -> None:
+        self._notifier, self._files, self._parts = notifier, files, parts
+
+    def ask_to_save(self) -> None:
+        kinds = ["Tables (*.csv)", "JSON (*.json)"]
+        self._files.ask_where("Save the parts list", "parts-list.csv", kinds, self.save)
+
+    def save(self, name: str) -> None:
+        """The parts list as it is shown, by its ending as JSON or CSV."""
+        rows, fields, grouping = self._list()
+        words = as_json(as_document(rows, fields, grouping)) + "\n" if name.lower().endswith(".json") else as_csv(rows, fields)
+        try:
+            Path(name).write_text(words, encoding="utf-8", newline="")
+        except OSError as error:
+            self._notifier.say(f"{Path(name).name} could not be written ({error.strerror}); choose another folder.", True)
+            return
+        self._notifier.say(f"{Path(name).name} is written: {len(rows)} lines.", False)
+
+    def copy(self) -> None:
+        """The parts list to the clipboard, parted by tabs, as tables take it."""
+        rows, fields, _ = self._list()
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(as_csv(rows, fields, "\t"))
+            self._notifier.say(f"{len(rows)} lines are on the clipboard.", False)
+
+    def _list(self) -> tuple[list[ListRow], list[str], Grouping]:
+        parts = self._parts
+        if not parts.as_list:
+            parts.show_list(True)
+        return parts.lines(), parts.table.columns.shown(), parts.grouping.currentData()

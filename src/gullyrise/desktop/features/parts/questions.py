@@ -1,0 +1,96 @@
+"""Questions on what came in: units that look wrong, files that are other ones by now."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from gullyrise.core.intake.units import Doubt
+from gullyrise.core.job import Standing
+from gullyrise.core.name_words import some_of
+from gullyrise.desktop.features.parts.report_text import UNIT_WORDS
+from gullyrise.desktop.ports import Notifier
+from gullyrise.desktop.state.document_model import BenchJob
+
+
+class Questions:
+    """changed : called when a part's file is another, or gone, or there again"""
+
+    def __init__(self, model: BenchJob, notifier: Notifier, changed: Callable[[], None]) -> None:
+        self._model, self._notifier, self._changed = model, notifier, changed
+        self._in_doubt: set[int] = set()
+        self._asked_units: dict[tuple[str, tuple[str, ...]], tuple[int, ...]] = {}
+        """Ids of the parts that each question stands for, by their unit and the answers."""
+        self._told_of: dict[str, frozenset[int]] = {}
+        """Ids of the parts whose files a notice says to be other ones, or gone."""
+        receiving = model.receiving
+        receiving.doubted.connect(self._ask_unit)
+        model.job_changed.connect(self._ask_units)
+        receiving.files.altered.connect(self._tell_of_files)
+        model.job_changed.connect(self._tell_of_files)
+
+    def _ask_unit(self, number: int) -> None:
+        self._in_doubt.add(number)
+        self._ask_units()
+
+    def _ask_units(self) -> None:
+        """One question for all parts whose unit is in doubt in the same way; what was answered, or is gone, is asked no more. The
+        report of each asks of it alone for as long as it stands."""
+        model, notices = self._model, self._notifier
+        alike: dict[tuple[str, tuple[str, ...]], list[tuple[Standing, Doubt]]] = {}
+        for number in sorted(self._in_doubt):
+            standing = model.job.standing(number)
+            doubt = model.receiving.doubt_of(standing) if standing is not None else None
+            if standing is not None and doubt is not None:
+                alike.setdefault((standing.part.unit, tuple(sorted(doubt.answers))), []).append((standing, doubt))
+        asked = {key: tuple(standing.id for standing, _ in found) for key, found in alike.items()}
+        for key in self._asked_units.keys() | asked.keys():
+            if self._asked_units.get(key) == asked.get(key):
+                continue
+            about = f"unit {key}"
+            if key not in asked:
+                notices.settled(about)
+                continue
+            held = key[0]
+            first, doubt = alike[key][0]
+            many = len(asked[key]) > 1
+            who = some_of([standing.name for standing, _ in alike[key]])
+            which = f"{who}: the unit looks wrong. {first.name}" if many else f"{who}: the unit looks wrong"
+            every = " all" if many else ""
+            answers = [
+                (f"Read{every} as {UNIT_WORDS[unit]}", partial(self._answer_units, asked[key], unit)) for unit in doubt.answers
+            ]
+            answers.append((f"Keep {held}{' for all' if many else ''}", partial(self._answer_units, asked[key], held)))
+            notices.say(f"{which}: {doubt.why}.", False, answers, about)
+        self._asked_units = asked
+
+    def _answer_units(self, numbers: tuple[int, ...], unit: str) -> None:
+        merging = ("unit", object())
+        for number in numbers:
+            self._model.receiving.set_unit(number, unit, merging)
+
+    def _tell_of_files(self) -> None:
+        """Says which files are other ones now, or gone, as long as they are."""
+        receiving = self._model.receiving
+        for about, numbers in (("reload", receiving.stale), ("gone", receiving.gone)):
+            if numbers == self._told_of.get(about, frozenset()):
+                continue
+            self._told_of[about] = numbers
+            self._changed()
+            if not numbers:
+                self._notifier.settled(about)
+                continue
+            first = next(standing.name for standing in self._model.job.standings if standing.id in numbers)
+            many = len(numbers) > 1
+            if about == "reload":
+                self._notifier.say(
+                    f"{f'{len(numbers)} files have' if many else f'{first} has'} changed on the disk since reading; placement, "
+                    "views and limits are kept when read anew.", False,
+                    [("Read anew", partial(receiving.reload, numbers))], about,
+                )  # fmt: skip
+            else:
+                what = f"{len(numbers)} files are" if many else f"The file of {first} is"
+                self._notifier.say(
+                    f"{what} not on the disk any more; what was read of it stays on the bench.", False, about=about
+                )
+        self._changed()

@@ -1,0 +1,20 @@
+"""Settings and keys."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from gullyrise.desktop.commands.registry import action
+
+if TYPE_CHECKING:
+    from gullyrise.desktop.features.preferences.sheets import Sheets
+
+
+@action("help.keys", "Key sheet", "F1")
+def keys(sheets: Sheets) -> None:
+    sheets.open_keys()
+
+
+@action("help.settings", "Settings", "Ctrl+,")
+def settings(sheets: Sheets) -> None:
+    sheets.open_settings()

@@ -1,0 +1,1 @@
+"""Notes and pictures for the record."""

@@ -1,0 +1,13 @@
+"""Notes and pictures for the record."""
+
+from __future__ import annotations
+
+from gullyrise.desktop.context import Context
+from gullyrise.desktop.features.record import commands as commands
+from gullyrise.desktop.features.record.controller import Record
+
+
+def attach(context: Context) -> Record:
+    record = Record(context.model, context.notifier, context.preferences, context.files, context.viewport)
+    context.commands.serve(record)
+    return record

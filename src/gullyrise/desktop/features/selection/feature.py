@@ -1,0 +1,45 @@
+"""What clicks and rectangles choose, and what of it is seen."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QSize
+
+from gullyrise.desktop.context import Context
+from gullyrise.desktop.features.selection import commands as commands
+from gullyrise.desktop.features.selection.bars import PickBar, SightBar
+from gullyrise.desktop.features.selection.controller import Choosing
+
+_NARROW = 600
+
+
+@dataclass(frozen=True, slots=True)
+class SelectionFeature:
+    controller: Choosing
+    pick_bar: PickBar
+    sight_bar: SightBar
+
+
+def attach(context: Context) -> SelectionFeature:
+    model, viewport, preferences = context.model, context.viewport, context.preferences
+    pick_bar, sight_bar = PickBar(viewport), SightBar(model, viewport)
+    pick_bar.move(8, 40)
+    choosing = Choosing(model, context.notifier, viewport, pick_bar)
+    viewport.picked.connect(choosing.take)
+    viewport.boxed.connect(choosing.take_all)
+    context.scene.putting.connect(choosing.show_chosen)
+    pick_bar.wanted.connect(context.commands.do)
+    sight_bar.faded.connect(lambda share: model.look(model.sight.faded(share)))
+    sight_bar.peeled.connect(lambda within: model.look(model.sight.peeled(within)))
+    sight_bar.all_wanted.connect(lambda: context.commands.do("bodies.show-all"))
+    model.job_changed.connect(lambda: pick_bar.setVisible(bool(model.job.standings)))
+
+    def settle(room: QSize) -> None:
+        pick_bar.stand(upright=room.width() < _NARROW or len(viewport.panes.shown) > 1)
+        sight_bar.move(8, max(room.height() - sight_bar.height() - 56, 72))
+
+    context.floating.add(settle, bar=True)
+    preferences.follow(("select.rectangle",), lambda: pick_bar.show_way(touching=preferences["select.rectangle"] == "touching"))
+    context.commands.serve(choosing, model)
+    return SelectionFeature(choosing, pick_bar, sight_bar)
