@@ -327,7 +327,7 @@ def test_setups_are_found_typed_and_taken_from_a_face(window: Any, tmp_path: Pat
     assert row.view.verdict == "fail" and "set-up from +x" in row.view.findings[0][1].remedy
     press(made, Qt.Key.Key_K, Qt.Key.Key_S)
     assert set(made.model.job.limits.setups) >= {"+z", "+x"} and row.view.verdict == "pass"
-    field = row.options.setups
+    field = row.options.words["setups"]
     field.selectAll()
     QTest.keyClicks(field, "+z 0,0,0")
     QTest.keyClick(field, Qt.Key.Key_Return)

@@ -55,7 +55,7 @@ def worked_on(window: Any) -> None:
     window.model.set_limit("min_wall", 1.7)
     window.do("view.save")
     window.model.receiving.set_material(first.id, "petg")
-    window.slips.use_machine("dipper-260")
+    window.machines.use_machine("dipper-260")
 
 
 def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_path: Path) -> None:
@@ -432,7 +432,7 @@ def test_a_job_that_gave_less_than_it_holds_is_saved_over_only_when_told_to(wind
         written = json.loads(archive.read("job.json"))
     assert written["machine"]["process"] == "weave" and written["machine"]["shuttles"] == 3
     assert written["stands"][0]["material"] == "moon-dust"
-    other.slips.use_machine("heron-220")
+    other.machines.use_machine("heron-220")
     assert other.wait_until_idle(60) and other.model.verdict_of(other.model.job.standings[0])[0] != "not-run"
 
 
@@ -613,7 +613,7 @@ def test_in_another_job_nothing_is_left_of_what_was_pointed_at(window: Any, tmp_
 def test_an_answer_about_how_parts_stood_is_left_once_they_stand_otherwise(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = window(*parts(tmp_path, 1))
     standing = made.model.job.standings[0]
-    made.slips.use_machine("alder-mill")
+    made.machines.use_machine("alder-mill")
     made.wait_until_idle(60)
     made.model.select({standing.id})
     made.placing.arrange()

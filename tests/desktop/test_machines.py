@@ -145,7 +145,7 @@ def fit_of(window: Any) -> Any:
 def test_a_machine_is_drawn_while_it_is_changed_saved_and_judged_anew(made: Any) -> None:
     QTest.keyClick(made.bench, Qt.Key.Key_P)
     QTest.keyClick(made.bench, Qt.Key.Key_K)
-    sheet = made.sheets.machines
+    sheet = made.machines.sheet
     assert sheet.isVisible() and sheet.chosen_id() == "heron-220" and not sheet.save.isEnabled()
     until(lambda: fit_of(made) is not None)
     assert fit_of(made).verdict == "pass"
@@ -175,7 +175,7 @@ def test_a_machine_is_drawn_while_it_is_changed_saved_and_judged_anew(made: Any)
 
 def test_a_mill_is_made_from_nothing_with_jaws_and_tools(made: Any) -> None:
     made.do("place.machines")
-    sheet = made.sheets.machines
+    sheet = made.machines.sheet
     press(sheet, "machine_new")
     fill(sheet, "name", "Kite, small mill")
     fill(sheet, "id", "kite")
@@ -210,7 +210,7 @@ def test_a_mill_is_made_from_nothing_with_jaws_and_tools(made: Any) -> None:
 
 def test_machines_are_duplicated_imported_and_exported(made: Any, tmp_path: Path) -> None:
     made.do("place.machines")
-    sheet = made.sheets.machines
+    sheet = made.machines.sheet
     press(sheet, "machine_duplicate")
     press(sheet, "machine_save")
     assert sheet.chosen_id() == "heron-220-copy" and sheet.list.count() == 5

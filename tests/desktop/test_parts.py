@@ -180,15 +180,15 @@ def test_the_list_counts_by_shape_sorts_and_chooses_on_the_bench(made: Any) -> N
 def test_the_list_goes_out_as_csv_as_json_and_to_the_clipboard(made: Any, tmp_path: Path) -> None:
     made.parts.show_list(True)
     made.settings.set("parts.list_columns", ["name", "count", "volume", "assemblies"])
-    made.opening.save_list(str(tmp_path / "list.csv"))
+    made.list_export.save(str(tmp_path / "list.csv"))
     lines = list(csv.reader(io.StringIO((tmp_path / "list.csv").read_text(encoding="utf-8"))))
     assert lines[0] == ["Name", "n", "Volume, mm³", "In"] and len(lines) == 8
     assert next(line for line in lines if line[0] == "collar")[3] == "winch box › drum unit › axle unit"
-    made.opening.save_list(str(tmp_path / "list.json"))
+    made.list_export.save(str(tmp_path / "list.json"))
     document = json.loads((tmp_path / "list.json").read_text(encoding="utf-8"))
     assert document["schema"] == "gullyrise.parts-list/1" and sum(row["count"] for row in document["rows"]) == 22
     made.do("record.list-copy")
     text = QApplication.clipboard().text()
     assert text.splitlines()[0] == "Name\tn\tVolume, mm³\tIn" and len(text.splitlines()) == 8
-    made.opening.save_list(str(tmp_path / "no" / "list.csv"))
+    made.list_export.save(str(tmp_path / "no" / "list.csv"))
     assert "could not be written" in made.notices.sentences[-1]

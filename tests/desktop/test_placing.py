@@ -47,7 +47,7 @@ def made(opened: Any) -> Any:
     opened.settings.reset("Placing")
     depth = opened.model.document.can_undo
     first = as_bytes(form_of(opened.model.job))
-    opened.folding.show_slip()
+    opened.folding.show_slot("placing")
     choose(opened, "block")
     yield opened
     opened.bench.drop_tool()
@@ -288,7 +288,7 @@ def test_slack_lines_end_at_the_margins_and_say_what_is_left(made: Any) -> None:
     left, right, front, back, top = [mm for _, _, mm in lines]
     assert left == pytest.approx(ground.low[0] - 4) and right == pytest.approx(216 - ground.high[0])
     assert front == pytest.approx(ground.low[1] - 4) and back == pytest.approx(216 - ground.high[1]) and top == pytest.approx(228)
-    made.slips.use_machine("dipper-260")
+    made.machines.use_machine("dipper-260")
     (far, end, slack), _ = made.tray.slacks
     assert np.hypot(*end[:2]) == pytest.approx(125) and slack == pytest.approx(125 - np.hypot(*far[:2]))
 
@@ -588,7 +588,7 @@ def test_the_settings_of_placing_hold(made: Any) -> None:
 def test_a_part_turned_out_of_its_machine_is_placed_on_another_and_keeps_its_place(made: Any) -> None:
     made.placing.move("Push", lambda _: Transform.moved(np.array([13.0, -7, 0])))
     before = part(made).ground.middle - [110, 110, 0]
-    made.slips.use_machine("dipper-260")
+    made.machines.use_machine("dipper-260")
     assert part(made).ground.middle == pytest.approx(before), "as far from the middle of the round bed"
     until(lambda: made.slip.stamp.toolTip() == "Pass", 60)
 

@@ -236,7 +236,8 @@ def test_every_check_has_a_row_limits_and_a_method() -> None:
     assert orders == sorted(set(orders))
     for name, check in checks().items():
         assert check.ROW.id == name and check.ROW.title
-        assert check.ROW.limit is None or check.ROW.limit in Limits.model_fields
+        assert {limit.name for limit in check.ROW.limits} <= set(Limits.model_fields)
+        assert not check.ROW.judged_by or check.ROW.own_limit is not None
         assert set(check.Limits.__dataclass_fields__) <= set(Limits.model_fields)
 
 

@@ -8,6 +8,13 @@ def brief(value: float) -> str:
     return f"{value:,.0f}" if abs(value) >= 999.5 else f"{value:.3g}"
 
 
+def aligned(value: float) -> str:
+    """A number for a column of them: as many digits after the point as its size leaves sense in."""
+    if abs(value) >= 1000:
+        return f"{value:,.0f}"
+    return f"{value:.2f}" if abs(value) >= 10 else f"{value:.3f}"
+
+
 def number(value: float) -> str:
     """A number for a sentence: three digits after the point at most, and what is not nothing never as nothing."""
     if 0 < abs(value) < 5e-4:

@@ -73,9 +73,9 @@ class Desk(Window):
             self.bench, self.scene, self.folding, self.floating,
         )  # fmt: skip
         self._attach(context)
-        self._connect()
         self.folding.size_all()
         self.setCentralWidget(self.folding)
+        self._connect()
         self.scene.refresh()
         self._refresh_title()
         self.resize(1280, 800)
@@ -133,6 +133,8 @@ class Desk(Window):
         self.keeping, self.history, self.garbage = out.keeping, out.history, out.garbage
         self.record = record.attach(context)
         self.sheets = preferences.attach(context)
+        # What is connected to a signal lives only as long as somebody holds it.
+        self._features = (shelf, cut, look, choice, check, gauge, part, place, out)
 
     def _connect(self) -> None:
         model, bench, settings = self.model, self.bench, self.settings

@@ -9,7 +9,7 @@ import numpy as np
 from gullyrise.core.checks.access_corners import smallest_inside_radius
 from gullyrise.core.checks.access_depth import Opening, deepest_opening
 from gullyrise.core.checks.access_reach import NEAR, Reach, in_sight, reach_from
-from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, share_under
+from gullyrise.core.checks.protocol import Deed, FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, share_under
 from gullyrise.core.checks.tally import tallied
 from gullyrise.core.geometry import Floats, Ints, Mesh
 from gullyrise.core.geometry.arrays import Bools
@@ -20,14 +20,26 @@ from gullyrise.core.geometry.sampling import Samples, spread
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.geometry.topology import Edges, closed, clusters, edges_of
 from gullyrise.core.machines import Machine
+from gullyrise.core.machines.limit_rows import REGIONS, LimitRow
 from gullyrise.core.machines.limits import SETUPS, setup_direction
 from gullyrise.core.machines.machine import Tool
 from gullyrise.core.number_words import number
 from gullyrise.core.progress import Progress
 
 ROW = Row(
-    id="access", order=6, title="Tool access", measure="out of the tool's reach", unit="mm²", limit="tool_diameter",
-    placed=True, machine=True, version=4, process="mill", attitude=True,
+    id="access", order=6, title="Tool access", measure="out of the tool's reach", unit="mm²",
+    placed=True, machine=True, version=4, process="mill", attitude=True, small_is_bad=False, second_key="T",
+    judged_by="tool_diameter", limits=(
+        LimitRow("tool_diameter", "tool ⌀"), LimitRow("tool_reach", "reach"), REGIONS,
+        LimitRow(
+            "setups", "set-ups", kind="words",
+            tip="From where the tool comes: +z -x, or three numbers as 0,-1,1; a blank between two",
+        ),
+    ),
+    deeds=(
+        Deed("Fewest set-ups", "check.setups", "Find the fewest set-ups that touch all that any can"),
+        Deed("Set-up from the face", "check.setup-from-face", "The tool comes straight at the chosen face"),
+    ),
 )  # fmt: skip
 
 METHOD = (

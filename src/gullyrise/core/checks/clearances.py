@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, share_under
+from gullyrise.core.checks.protocol import Deed, FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst, share_under
 from gullyrise.core.checks.tally import Tally, tallied
 from gullyrise.core.gaps.between import Between, between
 from gullyrise.core.gaps.by_face import gaps_of_faces
@@ -16,14 +16,16 @@ from gullyrise.core.gaps.rounds import Fitting, Round, fittings, rounds_of, roun
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.material import near_boxes
 from gullyrise.core.geometry.spots import spot
+from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.machines.limits import PairGap
 from gullyrise.core.number_words import number
 from gullyrise.core.part import Body, Part
 from gullyrise.core.progress import Progress
 
 ROW = Row(
-    id="clearances", order=5, title="Clearances", measure="gap to the next body", unit="mm", limit="min_gap", placed=False,
-    machine=False, version=4,
+    id="clearances", order=5, title="Clearances", measure="gap to the next body", unit="mm", placed=False, machine=False,
+    version=4, between=True, second_key="C", judged_by="min_gap", limits=(LimitRow("min_gap", "at least"),),
+    deeds=(Deed("Matrix of pairs", "check.matrix", "Show every pair, and say what is wanted of each"),),
 )  # fmt: skip
 
 METHOD = (

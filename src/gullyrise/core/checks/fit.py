@@ -12,7 +12,8 @@ from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Sna
 from gullyrise.core.geometry import Box, Mesh, Points, Transform
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.machines import KeepOut, Machine
-from gullyrise.core.number_words import number
+from gullyrise.core.machines.limit_rows import LimitRow
+from gullyrise.core.number_words import aligned, number
 from gullyrise.core.placing.bed import in_the_middle
 from gullyrise.core.placing.moves import dropped, middle_of
 from gullyrise.core.placing.turning import SAME, Room, Turned, best_turn, best_turn_about_z, hull_points
@@ -20,8 +21,9 @@ from gullyrise.core.placing.within import Kept, Side, below_bed, entered, outsid
 from gullyrise.core.progress import Progress
 
 ROW = Row(
-    id="fit", order=2, title="Fit", measure="stands out of the room by", unit="mm", limit="edge_margin", placed=True,
-    machine=True, version=3, near=True,
+    id="fit", order=2, title="Fit", measure="stands out of the room by", unit="mm", placed=True, machine=True,
+    version=3, near=True, room=True, second_key="F", judged_by="edge_margin", limits=(LimitRow("edge_margin", "margin"),),
+    tell_worst=lambda spare: f"{aligned(abs(spare))} mm {'to spare' if spare >= 0 else 'out'}",
 )  # fmt: skip
 
 METHOD = (

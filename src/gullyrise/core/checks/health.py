@@ -16,8 +16,8 @@ from gullyrise.core.part import Body
 from gullyrise.core.progress import Progress
 
 ROW = Row(
-    id="health", order=1, title="Health", measure="faults in the surface", unit="faults", limit=None, placed=False,
-    machine=False, version=3,
+    id="health", order=1, title="Health", measure="faults in the surface", unit="faults", placed=False, machine=False,
+    version=3, small_is_bad=False, second_key="H", tell_worst=lambda count: f"{count:.0f} faults",
 )  # fmt: skip
 
 METHOD = (

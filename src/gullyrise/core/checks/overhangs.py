@@ -14,13 +14,15 @@ from gullyrise.core.geometry.material import material_of_all
 from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.geometry.topology import closed
+from gullyrise.core.machines.limit_rows import REGIONS, LimitRow
 from gullyrise.core.number_words import number
 from gullyrise.core.progress import Progress
 from gullyrise.core.support.regions import Hanging, Region, hanging_of
 
 ROW = Row(
-    id="overhangs", order=4, title="Overhangs", measure="overhang angle", unit="mm²", limit="overhang_angle", placed=True,
-    machine=False, version=4, process="print", attitude=True,
+    id="overhangs", order=4, title="Overhangs", measure="overhang angle", unit="mm²", placed=True, machine=False, version=4,
+    process="print", attitude=True, angle=True, small_is_bad=False, second_key="O", judged_by="overhang_angle",
+    limits=(LimitRow("overhang_angle", "at most", unit="°", high=90.0, digits=1, step=1.0), REGIONS),
 )  # fmt: skip
 
 METHOD = (

@@ -8,6 +8,7 @@ that does not reach), which must be quick; and `first_look(snapshot, limits) -> 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, fields
 from typing import Any, Literal, Protocol
 
@@ -16,6 +17,7 @@ import numpy as np
 from gullyrise.core.checks.tally import Tally
 from gullyrise.core.geometry import Mesh, Points, Transform
 from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.number_words import brief
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
@@ -30,13 +32,30 @@ def gravest(verdicts: list[Verdict]) -> Verdict:
 
 
 @dataclass(frozen=True, slots=True)
+class Deed:
+    """Something to be asked of a check, done by an action of the window. words : of its button;  action : its id"""
+
+    words: str
+    action: str
+    tip: str
+
+
+@dataclass(frozen=True, slots=True)
 class Row:
     """Titles and units of a check.
 
-    order : place in the Traveller;  unit : of the worst value;  limit : name of the limit that its row edits, or None
+    order : place in the Traveller;  unit : of the worst value
+    limits : those that can be set of it; the first one is that of the row itself where `judged_by` names it, others are options
+    judged_by : name of the limit that the worst value is held against, or none;  small_is_bad : on which side of it bad is
     placed : whether its outcome depends on where the part stands;  machine : whether it depends on the machine's envelope
     version : raised whenever the same input may give another outcome;  near : whether it depends on what stands near the part
     attitude : of a placed one, whether only how the part is turned matters, not where it stands
+    between : whether it also judges what lies between parts
+    balls : whether its evidence holds measured balls, the thinnest first
+    angle : whether its limit is an angle from the vertical, which colours can follow as a part is turned
+    room : whether it judges if parts stand in the machine's room
+    second_key : of the two-stroke that shows it, in the family of checks;  deeds : what else can be asked of it
+    tell_worst : the worst value in words, where it is more than a number with its unit
     """
 
     id: str
@@ -44,13 +63,32 @@ class Row:
     title: str
     measure: str
     unit: str
-    limit: str | None
     placed: bool
     machine: bool
     version: int
+    limits: tuple[LimitRow, ...] = ()
+    judged_by: str = ""
+    small_is_bad: bool = True
     process: Literal["print", "mill"] | None = None
     near: bool = False
     attitude: bool = False
+    between: bool = False
+    balls: bool = False
+    angle: bool = False
+    room: bool = False
+    second_key: str = ""
+    deeds: tuple[Deed, ...] = ()
+    tell_worst: Callable[[float], str] | None = None
+
+    @property
+    def own_limit(self) -> LimitRow | None:
+        """That which the row itself edits."""
+        return next((limit for limit in self.limits if limit.name == self.judged_by), None)
+
+    @property
+    def options(self) -> tuple[LimitRow, ...]:
+        """The other limits."""
+        return tuple(limit for limit in self.limits if limit.name != self.judged_by)
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,4 +238,4 @@ def share_over(value: float, limit: float, most: float) -> float:
 
 def limits_for(check: Check, given: Limits) -> Any:
     """The check's own frozen limits out of all."""
-    return check.Limits(**{field.name: getattr(given, field.name) for field in fields(check.Limits)})
+    return check.Limits(**{field.name: given.value(field.name) for field in fields(check.Limits)})

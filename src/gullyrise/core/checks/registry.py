@@ -17,6 +17,7 @@ from gullyrise.core.checks.sight import with_sight
 from gullyrise.core.errors import LimitsError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.machines import Limits, Machine
+from gullyrise.core.machines.limit_rows import CHECKS
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress, silent
 
@@ -29,7 +30,7 @@ def checks() -> dict[str, Check]:
         loaded = importlib.import_module(f"{package.__name__}.{module.name}")
         if hasattr(loaded, "ROW"):
             found.append(cast(Check, loaded))
-    found += [cast(Check, point.load()) for point in entry_points(group="gullyrise.checks")]
+    found += [cast(Check, point.load()) for point in entry_points(group=CHECKS)]
     by_id = {check.ROW.id: check for check in sorted(found, key=lambda check: check.ROW.order)}
     if len(by_id) != len(found):
         raise RuntimeError("two checks have one id")

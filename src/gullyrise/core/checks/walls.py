@@ -8,6 +8,7 @@ import numpy as np
 
 from gullyrise.core.checks.places import Cells
 from gullyrise.core.checks.protocol import (
+    Deed,
     FaceField,
     Finding,
     Outcome,
@@ -24,12 +25,19 @@ from gullyrise.core.checks.wall_evidence import BodyWalls, body_walls
 from gullyrise.core.checks.wall_glance import glance_at
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.geometry.spots import spot
+from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.number_words import number
 from gullyrise.core.progress import Progress
 
 ROW = Row(
-    id="walls", order=3, title="Walls", measure="wall thickness", unit="mm", limit="min_wall", placed=False,
-    machine=False, version=5,
+    id="walls", order=3, title="Walls", measure="wall thickness", unit="mm", placed=False, machine=False, version=5,
+    balls=True, second_key="W", judged_by="min_wall", limits=(
+        LimitRow("min_wall", "at least"), LimitRow("max_wall", "at most", off="any"), LimitRow("min_gap", "slots at least"),
+    ),
+    deeds=(
+        Deed("Thinnest places", "check.thinnest", "List the thinnest places, whatever the limit"),
+        Deed("Cut through the ball", "check.ball-cut", "Cut the part through the ball of the flagged place"),
+    ),
 )  # fmt: skip
 
 METHOD = (

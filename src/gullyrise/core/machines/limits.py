@@ -4,18 +4,23 @@ from __future__ import annotations
 
 import tomllib
 from contextlib import suppress
+from functools import cache
 from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic_core import PydanticCustomError
 
 from gullyrise.core.errors import GullyriseError, LimitsError
 from gullyrise.core.geometry import Floats
+from gullyrise.core.machines.limit_rows import limits_from_elsewhere
 from gullyrise.core.paths import plain_name, printable
 from gullyrise.core.safe_files import read_within
 
 _MOST_BYTES = 1 << 20
+_UNKNOWN = "extra_forbidden"
+"""The code by which pydantic tells of a key that is not known."""
 SETUPS = ("+x", "-x", "+y", "-y", "+z", "-z")
 
 
@@ -51,9 +56,10 @@ class PairGap(BaseModel):
 
 
 class Limits(BaseModel):
-    """Every limit, each None where nobody set it. Lengths in mm, areas in mm2, angles in degrees from vertical."""
+    """Every limit, each None where nobody set it. Lengths in mm, areas in mm2, angles in degrees from vertical. Beside the common
+    ones there are those of checks from elsewhere, by their names; other names are refused."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="allow", allow_inf_nan=False)
 
     min_wall: float | None = Field(default=None, gt=0, le=1000, description="least wall, mm")
     max_wall: float | None = Field(default=None, gt=0, le=10000, description="thickest wall, mm")
@@ -66,6 +72,25 @@ class Limits(BaseModel):
     setups: tuple[str, ...] | None = Field(default=None, description="directions from which a mill cuts: `+z`, `-x` and such")
     min_region_area: float | None = Field(default=None, ge=0, le=1e6, description="smaller overhanging regions are left out, mm²")
     pair_gaps: tuple[PairGap, ...] | None = Field(default=None, max_length=2000, description="what is wanted of single pairs")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _known(cls, given: Any) -> Any:
+        for name, value in given.items() if isinstance(given, dict) else ():
+            if name in cls.model_fields:
+                continue
+            row = limits_from_elsewhere().get(name)
+            if row is None:
+                raise PydanticCustomError(_UNKNOWN, "Extra inputs are not permitted", {"key": str(name)})
+            number = isinstance(value, int | float) and not isinstance(value, bool)
+            if value is not None and not (number and row.low <= value <= row.high):
+                words = f"It should be a number from {row.low:g} to {row.high:g}"
+                raise PydanticCustomError("limit", "{words}", {"key": name, "words": words})
+        return given
+
+    def value(self, name: str) -> Any:
+        """One by its name, None where nobody set it."""
+        return getattr(self, name, None)
 
     @field_validator("setups")
     @classmethod
@@ -80,7 +105,7 @@ class Limits(BaseModel):
         return base.model_copy(update=own)
 
 
-COMMON = Limits(
+_COMMON = Limits(
     min_wall=0.8,
     overhang_angle=45.0,
     min_gap=0.2,
@@ -91,14 +116,21 @@ COMMON = Limits(
     setups=("+z",),
     min_region_area=1.0,
 )
-"""What holds where neither machine nor job says anything."""
+
+
+@cache
+def usual_limits() -> Limits:
+    """What holds where neither machine nor job says anything."""
+    own = {name: row.usual for name, row in limits_from_elsewhere().items() if row.usual is not None}
+    return Limits.model_validate(own).over(_COMMON)
 
 
 def explained(error: ValidationError, where: str) -> str:
     """One sentence for the first thing that is wrong in a TOML file."""
     first = error.errors(include_url=False, include_input=False)[0]
-    place = printable(".".join(str(step)[:40] for step in first["loc"][:8]))
-    if first["type"] == "extra_forbidden":
+    steps = [*first["loc"][:8], *([first["ctx"]["key"]] if "key" in first.get("ctx", {}) else [])]
+    place = printable(".".join(str(step)[:40] for step in steps))
+    if first["type"] == _UNKNOWN:
         return f"{where} has the unknown key '{place}'; take it out or correct its spelling."
     return f"{where} has a wrong value at '{place}': {printable(first['msg'].removeprefix('Value error, '))[:200]}; correct it."
 

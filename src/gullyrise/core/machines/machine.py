@@ -16,7 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from gullyrise.core.errors import MachineError
 from gullyrise.core.geometry import Box, Floats
-from gullyrise.core.machines.limits import COMMON, Limits, explained, toml_of
+from gullyrise.core.machines.limits import Limits, explained, toml_of, usual_limits
 
 _STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 Triple = tuple[float, float, float]
@@ -210,7 +210,7 @@ class Machine(BaseModel):
         if self.tool:
             smallest = min(self.tool, key=lambda tool: tool.diameter)
             tools = Limits(tool_diameter=smallest.diameter, tool_reach=smallest.reach)
-        return (given or Limits()).over(own.over(margins.over(tools.over(COMMON))))
+        return (given or Limits()).over(own.over(margins.over(tools.over(usual_limits()))))
 
 
 def read_machine(path: Path) -> Machine:

@@ -22,15 +22,21 @@ _MODULES = ("threemf", "amf", "gltf", "step", "iges", "brep", "ply", "off", "stl
 _ENDINGS = (".stl", ".obj", ".ply", ".off", ".3mf", ".amf", ".glb", ".gltf", ".step", ".stp", ".iges", ".igs", ".brep", ".brp")
 
 
+@cache
+def _from_elsewhere() -> tuple[Reader, ...]:
+    """Those that other packages bring along."""
+    return tuple(cast(Reader, point.load()) for point in entry_points(group="gullyrise.readers"))
+
+
 def endings() -> tuple[str, ...]:
     """File endings that can be read, each with its dot."""
-    return _ENDINGS
+    return tuple(dict.fromkeys((*_ENDINGS, *(ending for reader in _from_elsewhere() for ending in reader.ENDINGS))))
 
 
 @cache
 def _readers() -> list[Reader]:
     own = [cast(Reader, importlib.import_module(f"gullyrise.core.reading.{name}")) for name in _MODULES]
-    return own + [cast(Reader, point.load()) for point in entry_points(group="gullyrise.readers")]
+    return [*own, *_from_elsewhere()]
 
 
 def load_readers(found: set[str]) -> None:

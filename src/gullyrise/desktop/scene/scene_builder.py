@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from gullyrise.core.checks.protocol import FaceField, Finding
+from gullyrise.core.checks.registry import checks
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.picking.prepared import Prepared
@@ -114,20 +115,24 @@ class Showing:
         return self._carry
 
     def angles(self) -> Scale | None:
-        """The colours of overhang angles, while those are shown and something is in the hand."""
+        """The colours of angles from the vertical, while those are shown and something is in the hand."""
         model = self._model
-        if model.measure != "overhangs" or model.carried_by is None:
+        row = checks()[model.measure].ROW if model.measure is not None else None
+        limit = row.own_limit if row is not None and row.angle else None
+        if row is None or limit is None or model.carried_by is None:
             return None
-        limit = model.judging.outcomes.limits(model.job).overhang_angle or 0.0
-        return Scale("overhang angle", "°", 0.0, 90.0, limit, bad_below=False)
+        value = model.judging.outcomes.limits(model.job).value(limit.name) or 0.0
+        return Scale(row.measure, limit.unit, limit.low, limit.high, value, bad_below=row.small_is_bad)
 
     def out_of_room(self) -> bool:
-        """Whether a part's fit fails."""
-        for standing in self._model.job.standings:
-            fit = self._model.outcomes_of(standing, "fit")
-            if fit is not None and any(outcome.verdict == "fail" for outcome in fit):
-                return True
-        return False
+        """Whether a part does not stand in the machine's room."""
+        of_room = [name for name, check in self._model.active_checks() if check.ROW.room]
+        return any(
+            outcome.verdict == "fail"
+            for standing in self._model.job.standings
+            for name in of_room
+            for outcome in self._model.outcomes_of(standing, name) or ()
+        )
 
 
 def _placed(

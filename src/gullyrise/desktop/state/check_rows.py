@@ -11,6 +11,7 @@ from gullyrise.core.checks.tally import Tally
 from gullyrise.core.job import Standing
 from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.machines import Limits
+from gullyrise.core.number_words import aligned
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -56,7 +57,7 @@ def row_of(
     running: bool,
 ) -> RowView:
     """One row over the outcomes of parts. places : what else is to be flown to"""
-    limit = getattr(limits, row.limit) if row.limit else None
+    limit = limits.value(row.judged_by) if row.judged_by else None
     judging = [pair for pair in outcomes if not pair[1].nothing]
     nothing = bool(outcomes) and not judging
     verdict = gravest([outcome.verdict for _, outcome in judging])
@@ -66,9 +67,9 @@ def row_of(
     deciding = [pair for pair in by_gravity if pair[1].verdict == verdict and pair[1].worst is not None]
     worst, uncertainty = "", ""
     if deciding:
-        one = _most_telling(deciding)
+        one = _most_telling(row, deciding)
         if one.worst is not None:
-            worst = _worst_words(one)
+            worst = _worst_words(row, one)
         if one.uncertainty is not None:
             uncertainty = f"± {one.uncertainty:.2g} {one.worst.unit if one.worst else ''}"
     judged: list[tuple[Standing, Finding, Verdict]] = [
@@ -113,26 +114,15 @@ def _summed(fields: list[FaceField]) -> FaceField | None:
     return replace(first, tally=Tally(first.tally.edges, area))
 
 
-def _most_telling(pairs: list[tuple[Standing, Outcome]]) -> Outcome:
+def _most_telling(row: Row, pairs: list[tuple[Standing, Outcome]]) -> Outcome:
     """Of outcomes with one verdict, that with the least value where small is bad, else that with the largest."""
     outcomes = [outcome for _, outcome in pairs]
-    small_is_bad = outcomes[0].check in ("walls", "clearances", "fit")
-    key = (lambda o: o.worst.value) if small_is_bad else (lambda o: -o.worst.value)
+    key = (lambda o: o.worst.value) if row.small_is_bad else (lambda o: -o.worst.value)
     return min(outcomes, key=key)
 
 
-def _worst_words(outcome: Outcome) -> str:
+def _worst_words(row: Row, outcome: Outcome) -> str:
     worst = outcome.worst
     if worst is None or outcome.headline:
         return outcome.headline
-    if outcome.check == "health":
-        return f"{worst.value:.0f} faults"
-    if outcome.check == "fit":
-        return f"{_short(abs(worst.value))} mm {'to spare' if worst.value >= 0 else 'out'}"
-    return f"{_short(worst.value)} {worst.unit}"
-
-
-def _short(value: float) -> str:
-    if abs(value) >= 1000:
-        return f"{value:,.0f}"
-    return f"{value:.2f}" if abs(value) >= 10 else f"{value:.3f}"
+    return row.tell_worst(worst.value) if row.tell_worst is not None else f"{aligned(worst.value)} {worst.unit}"

@@ -397,19 +397,19 @@ class BenchJob(QObject):
                 if found is None or not found[0].check:
                     found = self.judging.outcomes.last_seen.get((standing.id, name), ())
             outcomes += [(standing, outcome) for outcome in found]
-        if name == "clearances":
+        if check.ROW.between:
             outcomes += self.between.outcomes(subjects)
             running |= self.between.is_waiting(subjects)
             stale |= running
-        stale |= bool(self.carried) and (check.ROW.near or name == "clearances")
-        places = self._thinnest() if name == "walls" and self.thinnest_shown else []
+        stale |= bool(self.carried) and (check.ROW.near or check.ROW.between)
+        places = self._thinnest(name) if check.ROW.balls and self.thinnest_shown else []
         return row_of(check.ROW, outcomes, limits, places, stale=stale, running=running)
 
-    def _thinnest(self) -> list[tuple[Standing, Finding]]:
+    def _thinnest(self, check: str) -> list[tuple[Standing, Finding]]:
         """The thinnest places of the parts in view, whatever the limit."""
         out = []
         for standing in self.in_view():
-            found = self.judging.outcomes.evidence(standing, "walls")
+            found = self.judging.outcomes.evidence(standing, check)
             if found is not None:
                 places = self._places.get(id(found))
                 if places is None or places[0] is not found:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from gullyrise.core.checks.registry import checks
 from gullyrise.desktop.commands.needs import A_MILL, A_PART
 from gullyrise.desktop.commands.registry import Run, action
 
@@ -23,12 +24,9 @@ def _show(check: str) -> Run:
     return run
 
 
-health = action("check.health", "Show health", "K H", needs=A_PART)(_show("health"))
-fit = action("check.fit", "Show fit", "K F", needs=A_PART)(_show("fit"))
-walls = action("check.walls", "Show walls", "K W", needs=A_PART)(_show("walls"))
-overhangs = action("check.overhangs", "Show overhangs", "K O", needs=A_PART)(_show("overhangs"))
-clearances = action("check.clearances", "Show clearances", "K C", needs=A_PART)(_show("clearances"))
-access = action("check.access", "Show tool access", "K T", needs=A_PART)(_show("access"))
+for _row in (check.ROW for check in checks().values()):
+    _keys = (f"K {_row.second_key}",) if _row.second_key else ()
+    action(f"check.{_row.id}", f"Show {_row.title.lower()}", *_keys, needs=A_PART)(_show(_row.id))
 
 
 @action("check.none", "No colours", "K N")

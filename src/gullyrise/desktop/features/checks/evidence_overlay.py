@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from scipy.spatial import cKDTree
 
+from gullyrise.core.checks.registry import checks
 from gullyrise.core.checks.wall_evidence import BodyWalls
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats, Plane, Points, Transform
@@ -50,9 +51,14 @@ class EvidenceShown(QObject):
         self._beside.shutdown(wait=True, cancel_futures=True)
 
     def _pointed(self, place: Floats | None, _: str) -> None:
-        if self._model.measure == "walls" or self._pointer is not None:
-            self._pointer = place if self._model.measure == "walls" else None
+        if self._shows_balls or self._pointer is not None:
+            self._pointer = place if self._shows_balls else None
             self.refresh()
+
+    @property
+    def _shows_balls(self) -> bool:
+        """Whether the check that is shown has measured balls."""
+        return self._model.measure is not None and checks()[self._model.measure].ROW.balls
 
     def refresh(self) -> None:
         # With nothing to mark nothing is painted anew: a cut that is dragged asks many times a second.
@@ -68,7 +74,7 @@ class EvidenceShown(QObject):
             finding = flagged[1]
             if finding.lines is not None and model.flag.stands:
                 lines = standing.placement.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
-        if model.measure == "walls":
+        if self._shows_balls:
             key = self._viewport.hover.key
             under = model.job.standing(key[0]) if key is not None else None
             if self._pointer is not None and key is not None and under is not None:
@@ -102,13 +108,13 @@ class EvidenceShown(QObject):
         """The ball at the flagged place of the walls."""
         flagged = self._model.flagged
         standing = self._model.job.standing(flagged[0]) if flagged is not None else None
-        if flagged is None or standing is None or self._model.measure != "walls":
+        if flagged is None or standing is None or not self._shows_balls:
             return None
         return self._ball_near(standing, None, standing.placement.apply(np.array(flagged[1].at)[None])[0], wait=True)
 
     def _ball_near(self, standing: Standing, key: Key | None, place: Floats, *, wait: bool = False) -> Ball | None:
         """The measured ball nearest to a place on the bench. key : of the copy that is meant, None for the nearest of the part"""
-        outcomes = self._model.judging.outcomes.evidence(standing, "walls")
+        outcomes = self._model.judging.outcomes.evidence(standing, self._model.measure or "")
         if outcomes is None:
             return None
         best: tuple[float, Ball] | None = None

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.checks.registry import checks
 from gullyrise.core.job import Standing
 from gullyrise.core.number_words import brief
 from gullyrise.desktop.commands.buttons import small
@@ -34,10 +35,6 @@ from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.palette import Palette
 
-_LIMIT_WORDS = {
-    "min_wall": "at least", "overhang_angle": "at most", "min_gap": "at least", "edge_margin": "margin",
-    "tool_diameter": "tool ⌀",
-}  # fmt: skip
 _SHOWN, _MOST_WHYS = 12, 8
 
 
@@ -80,18 +77,20 @@ class TravellerRow(QFrame):
         grid.addWidget(self.state, 1, 1)
         grid.setColumnStretch(1, 1)
         self.limit: NumberField | None = None
-        if view.row.limit is not None:
-            words = QLabel(_LIMIT_WORDS[view.row.limit])
+        own = view.row.own_limit
+        if own is not None:
+            words = QLabel(own.words)
             words.setProperty("role", "quiet")
-            self.limit = self._limit_field(view.row.limit, f"{view.row.title} limit")
+            self.limit = limit_field(own, f"{view.row.title} limit")
+            self.limit.valueChanged.connect(lambda value: self.limit_set.emit(own.name, value))
             grid.addWidget(words, 1, 2, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(self.limit, 1, 3)
         column.addLayout(grid)
-        self.angle = AngleDrawing(palette) if self.check == "overhangs" else None
+        self.angle = AngleDrawing(palette) if view.row.angle else None
         self.histogram = Histogram(palette)
         self.histogram.setObjectName(f"histogram_{self.check}")
         self.histogram.dragged.connect(self._dragged)
-        self.options = CheckOptions(self.check)
+        self.options = CheckOptions(view.row)
         self.options.limit_set.connect(self.limit_set)
         self.options.wanted.connect(self.wanted)
         self._lasting: list[QWidget] = [one for one in (self.angle, self.histogram, self.options) if one is not None]
@@ -109,14 +108,9 @@ class TravellerRow(QFrame):
         self._filled: tuple[object, ...] = ()
         self._dressed: tuple[Palette, bool] | None = None
 
-    def _limit_field(self, name: str, words: str) -> NumberField:
-        field = limit_field(name, words)
-        field.valueChanged.connect(lambda value: self.limit_set.emit(name, value))
-        return field
-
     def _dragged(self, value: float, stroke: int) -> None:
-        if self.view.row.limit is not None:
-            self.limit_dragged.emit(self.view.row.limit, value, stroke)
+        if self.view.row.judged_by:
+            self.limit_dragged.emit(self.view.row.judged_by, value, stroke)
 
     def show_view(self, view: RowView, palette: Palette, *, is_open: bool, chosen: int | None) -> None:
         """Brings the row in step."""
@@ -355,7 +349,7 @@ class Traveller(QWidget):
 
     def list_thinnest(self) -> None:
         """Opens the walls with the list of their thinnest places, or closes that."""
-        self.show_check("walls")
+        self.show_check(next(name for name, check in checks().items() if check.ROW.balls))
         self._model.show_thinnest(not self._model.thinnest_shown)
 
     def show_check(self, check: str | None) -> None:

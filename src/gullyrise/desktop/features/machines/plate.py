@@ -68,12 +68,12 @@ class MachinePlate(QWidget):
 
     def _show_fit(self) -> None:
         """After an edit this waits for what is told of the outcomes: with hundreds of parts it takes a while."""
-        fit = next((check for name, check in self._model.active_checks() if name == "fit"), None)
+        fit = next((pair for pair in self._model.active_checks() if pair[1].ROW.room), None)
         if fit is None or not self._model.job.standings:
             self.stamp.show_verdict("not-run", stale=False, palette=self._palette)
             self.words.setText("No part to fit")
             return
-        row = self._model.row("fit", fit, list(self._model.job.standings))
+        row = self._model.row(*fit, list(self._model.job.standings))
         self.stamp.show_verdict(row.verdict, stale=row.stale, palette=self._palette)
         old = row.stale and not row.running and row.verdict != "not-run"
         self.words.setText(f"Fit: {WORDS[row.verdict].lower()}{', out of date' if old else ''}")

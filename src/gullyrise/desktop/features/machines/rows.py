@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.machines import Machine
+from gullyrise.core.machines.limit_rows import limits_from_elsewhere
 from gullyrise.core.machines.limits import explained
 from gullyrise.core.measuring.typed import typed
 
@@ -87,6 +88,11 @@ PAGES: tuple[tuple[str, tuple[Field, ...]], ...] = (
             Field("limits.max_wall", "Thickest wall"),
             Field("limits.overhang_angle", "Overhang", "°", when=(_PRINT,)),
             Field("limits.min_region_area", "Least region", "mm²"),
+            *(
+                Field(f"limits.{limit.name}", limit.name.replace("_", " ").capitalize(), limit.unit, tip=limit.tip)
+                for limit in limits_from_elsewhere().values()
+                if limit.kind == "number"
+            ),
         ),
     ),
 )
