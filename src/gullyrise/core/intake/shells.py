@@ -67,12 +67,12 @@ def _negatives(mesh: Mesh, of: Ints, volume: Floats, closed: Bools) -> tuple[Boo
     """(cavities, inside-out shells): a negative shell inside the material of one that is not is a cavity, any other is inside
     out. A shell with a hole may hold a cavity, too: the winding number says where its material is."""
     cavity, inside_out = np.zeros(len(volume), dtype=bool), np.zeros(len(volume), dtype=bool)
-    negative = (volume < 0) & closed
-    if not negative.any():
+    below: Bools = (volume < 0) & closed
+    if not below.any():
         return cavity, inside_out
     first = np.full(len(volume), -1, dtype=np.int64)
     first[of[::-1]] = np.arange(len(of) - 1, -1, -1)
-    negative = np.flatnonzero(negative & _turned(mesh, of, negative, first))
+    negative = np.flatnonzero(_turned(mesh, of, below, first))
     holders = (volume > 0) | ~closed
     if not holders.any():
         inside_out[negative] = True
