@@ -162,7 +162,7 @@ def webs() -> Iterator[Ratio | str]:
         Surface.nearest, wall_webs.shrink_balls = plain_nearest, plain_shrink  # type: ignore[method-assign]
     yield Ratio(
         f"nearest questions a seed, {len(inside.edge):,} inside edges of {len(mesh.faces):,} triangles",
-        asked["questions"], asked["seeds"], "at most 6",
+        asked["questions"], asked["seeds"], "at most 6", unit="of them",
     )  # fmt: skip
     shot = snapshot(mesh)
     whole = best(lambda: walls.run(shot, walls.Limits(0.8, None, 0.0), silent), 1)
@@ -240,7 +240,7 @@ def whole_check(folder: Path) -> Iterator[Ratio | str]:
         most = max(most, sum(_resident(pid) for pid in _family(run.pid)))
         time.sleep(0.05)
     yield f"check of {len(mesh.faces):,} triangles, all checks: {time.perf_counter() - start:.1f} s"
-    yield Ratio("  its processes' memory at most, GB", most / 1e9, 2.5, "1")
+    yield Ratio("  its processes' memory at most", most / 1e9, 2.5, "1", unit="GB")
 
 
 def _family(pid: int) -> list[int]:

@@ -60,7 +60,7 @@ def arranging() -> Iterator[Ratio]:
     for seed in range(10):
         shuffled = [things[n] for n in np.random.default_rng(seed).permutation(len(things))]
         areas.append(_area(arrange(shuffled, machine, limits, wishes, [])))
-    yield Ratio("area of that, mm², against the best of ten shuffles", areas[0], min(areas[1:]), "1.1")
+    yield Ratio("area of that, against the best of ten shuffles", areas[0], min(areas[1:]), "1.1", unit="mm²")
 
 
 def _area(packed: Packed) -> float:

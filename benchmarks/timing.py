@@ -10,17 +10,19 @@ from typing import Any
 
 @dataclass(frozen=True)
 class Ratio:
-    """`ours` against `theirs`, seconds each; `wanted` in words."""
+    """`ours` against `theirs`, each in `unit`; `wanted` in words."""
 
     title: str
     ours: float
     theirs: float
     wanted: str
     more: str = ""
+    unit: str = "s"
 
     def line(self) -> str:
+        both = f"{self.ours:10.6f} {self.unit} {self.theirs:10.6f} {self.unit}"
         ratio = f"ratio {self.ours / self.theirs:9.5f}   wanted {self.wanted}"
-        return f"{self.title:<66} {self.ours:10.6f} s {self.theirs:10.6f} s   {ratio}{self.more and '   ' + self.more}"
+        return f"{self.title:<66} {both}   {ratio}{self.more and '   ' + self.more}"
 
 
 def best(run: Callable[[], Any], times: int = 3) -> float:

@@ -14,7 +14,10 @@ from attack import answers, jobs, tables, windows
 from gullyrise.core.errors import MachineError
 from gullyrise.core.machines.machine import read_machine
 
-SEEDS = (1, int(time.time()))
+FRESH = int(time.time())
+SEEDS = pytest.mark.parametrize("seed", (1, FRESH), ids=("first", "fresh"))
+"""One that is always tried and one that never was. Named, since processes that share the tests out need to agree on their names,
+and may begin in different seconds."""
 
 
 @pytest.fixture(scope="module")
@@ -29,7 +32,7 @@ def _case(tree: Any, way: str) -> Iterator[jobs.Case]:
     return (case for case in jobs.cases(tree) if case.way == steps)
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@SEEDS
 def test_a_job_with_one_odd_value_tells_what_it_costs_or_costs_nothing(rich: Any, seed: int) -> None:
     before, _ = jobs.sound_form(jobs.data_of(rich[0]), "sample")
     for case in jobs.some(rich[0], 150, seed):
@@ -49,7 +52,7 @@ def test_what_fell_once_stands(way: str, rich: Any) -> None:
         assert not jobs.fault_of(case, before), case.words
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@SEEDS
 def test_machines_limits_and_settings_are_used_or_refused_in_a_sentence(rich: Any, seed: int, tmp_path: Path) -> None:
     machine = {key: value for key, value in rich[0]["machine"].items() if value is not None}
     files = list(tables.machine_files(machine, rich[0]["limits"]))
@@ -66,7 +69,7 @@ def test_what_is_no_ordinary_file_is_refused_at_once(tmp_path: Path) -> None:
         assert "cannot be opened" in str(caught.value) and str(caught.value).isprintable()
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@SEEDS
 def test_whatever_a_reader_answers_costs_that_file_alone(rich: Any, seed: int) -> None:
     path = rich[2] / "lug-1.stl"
     for data, stays in answers.answers(answers.sound_answer(path), 120, seed):
@@ -80,16 +83,16 @@ def test_the_window_opens_odd_jobs_and_goes_on(window: Any, rich: Any, tmp_path:
     made = window()
     cases = [next(_case(tree, way)) for way in ("machine.process", "stands.0.material", "parts")]
     odd = next(case for case in _case(tree, "stands.0.material") if case.value == "unheard of")
-    for case in [*cases, odd, *jobs.some(tree, 3, SEEDS[1])]:
+    for case in [*cases, odd, *jobs.some(tree, 3, FRESH)]:
         fault = windows.opened_fault(made, case, before, store, tmp_path)
         assert not fault, (case.words, fault)
 
 
 @pytest.mark.slow
 def test_the_window_goes_on_whatever_fails_in_it(window: Any, rich: Any, tmp_path: Path) -> None:
-    made, chance = window(), random.Random(SEEDS[1])
+    made, chance = window(), random.Random(FRESH)
     fell_once = [one for one in windows.methods() if one[1:] in (("BearingDial", "_draw_marks"), ("JobFile", "_missing"))]
-    for which in [*fell_once, *windows.some_methods(3, SEEDS[1])]:
+    for which in [*fell_once, *windows.some_methods(3, FRESH)]:
         fault = windows.broken_fault(made, which, str(rich[2] / "lug-1.stl"), chance, tmp_path)
         assert not fault, fault
     made.mishaps.met.clear()

@@ -36,6 +36,8 @@ def angle(a: np.ndarray, b: np.ndarray) -> float:
 
 @settings(max_examples=60, deadline=None)
 @given(seeds)
+# Few points, most of whose scatter the plane itself takes up.
+@example(423)
 def test_a_plane_is_known_within_its_bound(seed: int) -> None:
     random = np.random.default_rng(seed)
     place, most = somewhere(random), float(10 ** random.uniform(-5, -1.5))

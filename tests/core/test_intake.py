@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 import pytest
@@ -23,6 +24,7 @@ from gullyrise.core.intake.materials import BY_ID as MATERIALS
 from gullyrise.core.intake.materials import mass
 from gullyrise.core.intake.mends import BY_ID, MENDS, changed
 from gullyrise.core.intake.rescaling import rescaled
+from gullyrise.core.intake.shells import shells_in
 from gullyrise.core.intake.units import doubt, plain
 from gullyrise.core.job import Standing
 from gullyrise.core.part import Body, Part
@@ -191,6 +193,44 @@ def _worn(seed: int) -> Mesh:
         middle = mesh.centroids()[random.integers(count)]
         gone = np.flatnonzero(np.linalg.norm(mesh.centroids() - middle, axis=1) < random.uniform(1, 9))
     return mesh.only(np.setdiff1d(np.arange(count), gone))
+
+
+def _exact_volume(mesh: Mesh) -> Fraction:
+    """By fractions: the witness that rounds nothing."""
+    whole = Fraction(0)
+    for face in mesh.faces:
+        (a, b, c), (d, e, f), (g, h, i) = ([Fraction(float(value)) for value in mesh.vertices[corner]] for corner in face)
+        whole += a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g)
+    return whole / 6
+
+
+@settings(max_examples=150, deadline=None)
+@given(turns, st.floats(-7, 1), st.floats(-1, 3), st.booleans(), st.booleans())
+def test_a_plate_is_inside_out_where_it_is_so_exactly_and_thick_enough_to_tell(
+    move: Transform, thin: float, far: float, single: bool, turned: bool
+) -> None:
+    plate = zoo.mesh_of(zoo.block((0, 0, 0), (7.0, 5.0, 10.0**thin)))
+    places = move.apply(plate.vertices) + np.array([1.0, -0.7, 0.4]) * 10.0**far
+    places = places.astype(np.float32).astype(float) if single else places
+    mesh = Mesh(places, plate.faces[:, ::-1] if turned else plate.faces)
+    told = bool(shells_in(mesh).inside_out.any())
+    negative = _exact_volume(mesh) < 0
+    assert not told or (negative and turned)
+    assert told or not negative or 10.0**thin < 4 * 2.0**-23 * np.abs(places).max()
+
+
+@settings(max_examples=100, deadline=None)
+@given(turns, st.sampled_from([0.0, 1.0, 400.0]), st.booleans(), st.sampled_from([(0, 2, 1, 0, 3, 2), (0, 3, 1, 1, 3, 2)]))
+def test_a_flat_piece_closed_by_its_own_other_side_has_no_way_to_be_turned(
+    move: Transform, far: float, single: bool, behind: tuple[int, ...]
+) -> None:
+    places = move.apply(np.array([[-3.0, -2, 0], [3, -2, 0], [3, 2, 0], [-3, 2, 0]])) + far * np.array([0.3, 1.0, -0.6])
+    places = places.astype(np.float32).astype(float) if single else places
+    faces = np.array([0, 1, 2, 0, 2, 3, *behind]).reshape(-1, 3)
+    found = shells_in(Mesh(places, faces))
+    assert found.closed.all() and not (found.inside_out | found.cavity).any()
+    found = shells_in(Mesh(places, faces[:, [1, 0, 2]]))
+    assert found.closed.all() and not (found.inside_out | found.cavity).any()
 
 
 @settings(max_examples=150, deadline=None)

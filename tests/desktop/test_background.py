@@ -6,6 +6,8 @@ import gc
 import os
 import signal
 import threading
+import time
+from contextlib import suppress
 from multiprocessing import forkserver
 from pathlib import Path
 from typing import Any
@@ -15,6 +17,8 @@ import trimesh
 from PyQt6.QtCore import QObject
 from PyQt6.QtTest import QTest
 from waiting import until
+
+from gullyrise.workers.process import Worker
 
 
 def workers() -> list[int]:
@@ -41,17 +45,59 @@ def small(tmp_path: Path) -> str:
     return str(path)
 
 
-def test_a_killed_reader_gets_a_sentence_and_the_next_file_opens(window: Any, large: str, small: str) -> None:
+@pytest.fixture
+def begun(monkeypatch: pytest.MonkeyPatch) -> list[Worker]:
+    """The workers that have begun, as they do."""
+    found: list[Worker] = []
+    start = Worker.start
+
+    def noted(worker: Worker) -> None:
+        start(worker)
+        found.append(worker)
+
+    monkeypatch.setattr(Worker, "start", noted)
+    return found
+
+
+def test_a_killed_reader_gets_a_sentence_and_the_next_file_opens(
+    window: Any, large: str, small: str, begun: list[Worker]
+) -> None:
     made = window()
     made.model.open_files([large])
-    until(workers)
-    os.kill(workers()[0], signal.SIGKILL)
+    until(lambda: begun)
+    begun[0]._process.kill()
     until(lambda: made.notices.sentences)
     (sentence,) = made.notices.sentences
     assert "large.stl" in sentence and "signal 9" in sentence and sentence.endswith(".")
     made.model.open_files([small])
     assert made.wait_until_idle(240)
     assert [standing.part.name for standing in made.model.job.standings] == ["small"]
+
+
+def test_a_reader_that_is_killed_before_it_has_begun_is_begun_once_more(
+    window: Any, large: str, begun: list[Worker], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The fork server has made the process, and the window has not heard of it yet."""
+    made = window()
+    killed: list[int] = []
+    launch = forkserver.connect_to_new_process
+
+    def launched(handles: list[int]) -> Any:
+        ends = launch(handles)
+        while not killed:
+            killed.extend(workers())
+            time.sleep(0.001)
+        with suppress(ProcessLookupError):
+            os.kill(killed[0], signal.SIGKILL)
+        while killed[0] in workers():
+            time.sleep(0.001)
+        return ends
+
+    monkeypatch.setattr(forkserver, "connect_to_new_process", launched)
+    made.model.open_files([large])
+    until(lambda: made.model.job.standings or made.notices.sentences)
+    assert killed and [standing.part.name for standing in made.model.job.standings] == ["large"]
+    assert made.notices.sentences == [] and begun
 
 
 def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: Any, tmp_path: Path) -> None:

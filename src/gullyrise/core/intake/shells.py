@@ -11,7 +11,8 @@ from gullyrise.core.geometry.arrays import Bools, Floats, Ints
 from gullyrise.core.geometry.topology import Edges, edges_of, shells_of
 from gullyrise.core.geometry.winding import inside
 
-_ROUNDING = 1e-12
+_ROUNDING = 2.0**-23
+"""Of the largest coordinate, the step between two numbers of single precision, in which most mesh formats keep them."""
 _STRAY_REACH = 0.02
 _STRAY_AREA = 1e-3
 
@@ -58,29 +59,41 @@ def shells_in(mesh: Mesh, edges: Edges | None = None) -> Shells:
     corners = mesh.vertices[mesh.faces] - mesh.box.middle
     each = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
     volume: Floats = np.asarray(np.bincount(of, weights=each, minlength=count), dtype=np.float64)
-    # What encloses nothing, such as a flat piece closed by its own other side, has no way that it could be turned.
-    encloses = np.abs(volume) > _ROUNDING * np.bincount(of, weights=np.abs(each), minlength=count)
-    cavity, inside_out = _negatives(mesh, of, volume, ~odd & encloses)
+    cavity, inside_out = _negatives(mesh, of, volume, ~odd)
     return Shells(of, volume, ~odd, cavity, inside_out, _strays(mesh, of, count) & ~cavity)
 
 
 def _negatives(mesh: Mesh, of: Ints, volume: Floats, closed: Bools) -> tuple[Bools, Bools]:
     """(cavities, inside-out shells): a negative shell inside the material of one that is not is a cavity, any other is inside
     out. A shell with a hole may hold a cavity, too: the winding number says where its material is."""
-    negative = np.flatnonzero((volume < 0) & closed)
     cavity, inside_out = np.zeros(len(volume), dtype=bool), np.zeros(len(volume), dtype=bool)
-    if not len(negative):
-        return cavity, inside_out
-    holders = (volume > 0) | ~closed
-    if not holders.any():
-        inside_out[negative] = True
+    below: Bools = (volume < 0) & closed
+    if not below.any():
         return cavity, inside_out
     first = np.full(len(volume), -1, dtype=np.int64)
     first[of[::-1]] = np.arange(len(of) - 1, -1, -1)
+    negative = np.flatnonzero(_turned(mesh, of, below, first))
+    holders = (volume > 0) | ~closed
+    if not holders.any():
+        inside_out[negative] = True
+    if not holders.any() or not len(negative):
+        return cavity, inside_out
     held = inside(mesh.only(holders[of]), mesh.vertices[mesh.faces[first[negative], 0]])
     cavity[negative[held]] = True
     inside_out[negative[~held]] = True
     return cavity, inside_out
+
+
+def _turned(mesh: Mesh, of: Ints, asked: Bools, first: Ints) -> Bools:
+    """(s,) which of the asked closed shells truly are negative. One so thin that moving its faces by what its coordinates are
+    rounded by could close it, such as a flat piece closed by its own other side, encloses nothing and has no way to be turned."""
+    own = np.flatnonzero(asked[of])
+    # From a corner of its own, so that a small one far out is not lost in the rounding of how far out it is.
+    corners = mesh.vertices[mesh.faces[own]] - mesh.vertices[mesh.faces[first[of[own]], 0]][:, None]
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    volume = np.bincount(of[own], weights=np.einsum("ij,ij->i", corners[:, 0], across) / 6, minlength=len(asked))
+    area = np.bincount(of[own], weights=np.linalg.norm(across, axis=1) / 2, minlength=len(asked))
+    return np.asarray(volume < -_ROUNDING * np.abs(mesh.vertices).max() * area)
 
 
 def _strays(mesh: Mesh, of: Ints, count: int) -> Bools:

@@ -70,6 +70,13 @@ def grain(points: Points) -> float:
     return SINGLE * float(np.abs(points).max(initial=0.0))
 
 
+def _scatter(residual: float, points: Points, unknowns: int) -> float:
+    """mm that points are off, told from what a fit of so many unknowns leaves of it: of few points it takes most up itself. By
+    degrees of freedom, as GUM (JCGM 100:2008, H.3) has it; what passes through all of them tells nothing but their grain."""
+    free = len(points) - unknowns
+    return max(residual, grain(points)) * (float(np.sqrt(len(points) / free)) if free > 0 else 1.0)
+
+
 def fit_plane(points: Points, seen: Floats | None = None) -> FittedPlane | None:
     """The plane of least squares of (n, 3) points; None for fewer than three or points on a line.
 
@@ -87,7 +94,7 @@ def fit_plane(points: Points, seen: Floats | None = None) -> FittedPlane | None:
         normal = -normal
     residual = float(np.abs(away @ normal).max())
     moved = np.abs(np.linalg.pinv(away @ ways[:2].T)).sum(axis=1)
-    return FittedPlane(middle, normal, residual, float(np.linalg.norm(moved)) * max(residual, grain(points)))
+    return FittedPlane(middle, normal, residual, float(np.linalg.norm(moved)) * _scatter(residual, points, 3))
 
 
 def fit_circle(points: Points) -> FittedCircle | None:
@@ -107,7 +114,7 @@ def fit_circle(points: Points) -> FittedCircle | None:
     found = least_squares(off, [*centre, radius], method="lm")
     x, y, radius = (float(value) for value in found.x)
     residual = float(max(np.abs(found.fun).max(), plane.residual))
-    moved = _bound(found.jac, max(residual, grain(points)))
+    moved = _bound(found.jac, _scatter(residual, points, 3))
     at = plane.middle + x * u + y * v
     return FittedCircle(at, plane.normal, radius, residual, moved[2], float(np.hypot(*moved[:2])) + plane.residual, plane.lean)
 
@@ -149,7 +156,7 @@ def fit_cylinder(points: Points, direction: Floats) -> FittedCylinder | None:
     along = direction + p[2] * u + p[3] * v
     along /= np.linalg.norm(along)
     residual = float(np.abs(found.fun).max()) * scale
-    moved = _bound(found.jac, max(residual, grain(points)) / scale)
+    moved = _bound(found.jac, _scatter(residual, points, 5) / scale)
     base = middle + scale * (p[0] * u + p[1] * v)
     point = base + ((middle - base) @ along) * along
     return FittedCylinder(
@@ -174,7 +181,7 @@ def fit_sphere(points: Points) -> FittedSphere | None:
 
     better = least_squares(off, [*found[:3], np.sqrt(squared)], method="lm")
     residual = float(np.abs(better.fun).max())
-    moved = _bound(better.jac, max(residual, grain(points)))
+    moved = _bound(better.jac, _scatter(residual, points, 4))
     return FittedSphere(middle + better.x[:3], float(better.x[3]), residual, moved[3], float(np.linalg.norm(moved[:3])))
 
 
