@@ -201,7 +201,7 @@ def in_the_window(folder: Path) -> Iterator[Ratio | str]:
         taken = []
         for value in values:
             start = time.perf_counter()
-            window.model.set_limit(name, value)
+            window.model.document.set_limit(name, value)
             while True:
                 application.processEvents()
                 view = window.traveller.rows[check].view
@@ -212,9 +212,9 @@ def in_the_window(folder: Path) -> Iterator[Ratio | str]:
             taken.append(time.perf_counter() - start)
             window.wait_until_idle(600)
         yield Ratio(f"a limit of {check} changed, until stamp, findings and colours follow", float(np.median(taken)), 0.1, "1")
-    window.model.set_limit("max_wall", 2.0)
+    window.model.document.set_limit("max_wall", 2.0)
     end = time.perf_counter() + 60
-    while not window.model.idle and time.perf_counter() < end and not any(e.begun for e in window.crew.errands):
+    while not window.model.idle and time.perf_counter() < end and not any(e.begun for e in window.tasks.under_way):
         QTest.qWait(5)
     QTest.qWait(1500)
     start = time.perf_counter()

@@ -44,7 +44,7 @@ def many_files(folder: Path) -> Ratio:
         path = folder / f"piece-{number:03}.{('stl', 'obj', 'ply')[number % 3]}"
         trimesh.creation.box((5 + number / 10, 6, 7)).export(path)
         paths.append(str(path))
-    return _opening("200 files come", paths, lambda window: not window.model.receiving.reading)
+    return _opening("200 files come", paths, lambda window: not window.model.loader.reading)
 
 
 def large_files(folder: Path) -> Ratio:
@@ -56,7 +56,7 @@ def large_files(folder: Path) -> Ratio:
 def _opening(what: str, paths: list[str], done: Callable[[Any], bool]) -> Ratio:
     window = _window()
     window.model.open_files(paths)
-    window.model.show_measure("walls")
+    window.model.shown.show_measure("walls")
     longest = longest_turn(lambda: len(window.model.job.standings) == len(paths) and done(window))
     window.close()
     return Ratio(f"longest turn of the loop while {what}, against 50 ms", longest, 0.05, "1")
@@ -67,7 +67,7 @@ def cancelling(folder: Path) -> Ratio:
     window = _window()
     before = children()
     window.model.open_files([ball(folder / "large.off")])
-    longest_turn(lambda: any(errand.stage not in ("waiting", "reading") for errand in window.crew.errands))
+    longest_turn(lambda: any(task.stage not in ("waiting", "reading") for task in window.tasks.under_way))
     start = time.perf_counter()
     window.do("work.cancel")
     while children() - before:

@@ -123,18 +123,18 @@ def dragging() -> Iterator[Ratio]:
     window.resize(1280, 800)
     window.wait_until_idle(120)
     window.do("place.slip")
-    window.model.select({window.model.job.standings[0].id})
+    window.model.selection.select({window.model.job.standings[0].id})
     window.settings.set("place.gap", 1.0)
     window.placing.copy(199)
-    steps = len(window.model.document.done_names)
+    steps = len(window.model.document.history.done_names)
     window.do("place.arrange")
-    while len(window.model.document.done_names) == steps:
+    while len(window.model.document.history.done_names) == steps:
         QApplication.processEvents()
         time.sleep(0.005)
     window.wait_until_idle(240)
     standings = window.model.job.standings
     for words, chosen in (("one", standings[5:6]), ("all", standings)):
-        window.model.select({one.id for one in chosen})
+        window.model.selection.select({one.id for one in chosen})
         window.scene.bring_in_step()
         window.wait_until_idle(60)
         frames, answers = _dragged(window)

@@ -39,7 +39,7 @@ def cut_and_measure(window: object, keep: Callable[[str], None]) -> None:
     """The winch box cut along its shaft, the cut laid flat, and the way between two of its faces."""
     w: Any = window
     box = next(standing for standing in w.model.job.standings if standing.part.name == "winch_box")
-    w.model.select({box.id})
+    w.model.selection.select({box.id})
     w.do("view.selection")
     w.wait_until_idle(60)
     w.bench.moves.glide_to(w.bench.camera.looking(58, 24))
@@ -75,7 +75,7 @@ def judged_closely(window: object, names: dict[str, int], keep: Callable[[str], 
     """The pairs of the hinge, which is too tight, in the matrix; the mount plate on the mill, which cannot get into its
     groove."""
     w: Any = window
-    w.model.select({names["hinge_pawl"]})
+    w.model.selection.select({names["hinge_pawl"]})
     w.do("check.clearances")
     w.do("check.next-finding")
     w.do("check.matrix")
@@ -84,14 +84,14 @@ def judged_closely(window: object, names: dict[str, int], keep: Callable[[str], 
     keep("clearances")
     w.matrix_panel.hide()
     before = w.model.job.machine
-    w.model.set_machine(next(machine for machine in w.model.job.library if machine.id == "alder-mill"))
-    w.model.select({names["mount_plate"]})
+    w.model.document.set_machine(next(machine for machine in w.model.job.library if machine.id == "alder-mill"))
+    w.model.selection.select({names["mount_plate"]})
     w.do("check.access")
     w.wait_until_idle(200)
     w.do("check.next-finding")
     w.notices.hide()
     keep("access")
-    w.model.set_machine(before)
+    w.model.document.set_machine(before)
     w.wait_until_idle(200)
 
 
@@ -108,7 +108,7 @@ def main() -> int:
 
     def put_away() -> None:
         window.opening.keep_recent()
-        window.model.remove({standing.id for standing in window.model.job.standings})
+        window.model.document.remove({standing.id for standing in window.model.job.standings})
         window.job_name.setText("New job")
         window.wait_until_idle(60)
 
@@ -117,7 +117,7 @@ def main() -> int:
     window.do("view.isometric")
     window.do("view.all")
     trap = next(standing.id for standing in window.model.job.standings if standing.part.name == "silt_trap")
-    window.model.select({trap})
+    window.model.selection.select({trap})
     window.wait_until_idle(60)
     window.part_work.step_fault(trap, "faces that cross")
     window.left.setSizes([150, 470])
@@ -153,7 +153,7 @@ def main() -> int:
     keep("demo")
     names = {standing.part.name: standing.id for standing in window.model.job.standings}
     window.notices.hide()
-    window.model.select({names["sensor_shroud"]})
+    window.model.selection.select({names["sensor_shroud"]})
     window.do("check.walls")
     window.do("check.next-finding")
     window.wait_until_idle(60)
@@ -165,7 +165,7 @@ def main() -> int:
     keep("walls")
     window.do("cut.off")
     window.do("view.isometric")
-    window.model.select({names["clamp_saddle"]})
+    window.model.selection.select({names["clamp_saddle"]})
     window.do("check.overhangs")
     window.do("check.next-finding")
     keep("overhangs")
@@ -178,16 +178,16 @@ def main() -> int:
     window.wait_until_idle(60)
     keep("suggestions")
     window.suggestions.hide()
-    window.model.select({names["sensor_shroud"]})
+    window.model.selection.select({names["sensor_shroud"]})
     window.do("view.isometric")
     window.wait_until_idle(60)
     take_hold(window, "carry", QPointF(34, -30))
     keep("placing")
     window.bench.drop_tool()
-    window.model.select({names["gland_nut"]})
+    window.model.selection.select({names["gland_nut"]})
     window.placing.copy(40)
     window.do("place.arrange")
-    while window.model.document.undo_name != "Arrange the bed":
+    while window.model.document.history.undo_name != "Arrange the bed":
         application.processEvents()
     window.do("bodies.select-none")
     window.do("view.isometric")
@@ -210,7 +210,7 @@ def main() -> int:
     window.keys.card.emit("V")
     keep("key-card")
     window.card.hide()
-    window.model.select({names["clamp_saddle"]})
+    window.model.selection.select({names["clamp_saddle"]})
     window.do("bodies.only")
     window.do("view.four")
     keep("four-panes")

@@ -14,7 +14,7 @@ import pytest
 from PyQt6 import sip
 from PyQt6.QtTest import QTest
 
-from gullyrise.desktop.state.visibility import Sight
+from gullyrise.desktop.state.visibility import Visibility
 from gullyrise.desktop.upkeep.log import end_log
 from gullyrise.drawing.display import Display
 
@@ -66,7 +66,7 @@ def long_lived(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Callable[..
             opened.append(made)
             made.activateWindow()
             end = time.monotonic() + 240
-            while time.monotonic() < end and len(made.model.prepared) < len(words):
+            while time.monotonic() < end and len(made.model.ready.prepared) < len(words):
                 QTest.qWait(10)
             made.model.cancel_all()
             assert made.wait_until_idle(240)
@@ -94,8 +94,8 @@ def as_opened(made: Any) -> None:
     if made.bench.panes.four:
         made.bench.set_four(False)
     made.bench.moves.draw_out((1.0, 1.0, 1.0))
-    made.model.look(Sight())
-    made.model.select_bodies(())
+    made.model.shown.look(Visibility())
+    made.model.selection.select_bodies(())
     made.activateWindow()
     made.bench.setFocus()
     if made.bench.camera.parallel:
@@ -107,10 +107,10 @@ def as_opened(made: Any) -> None:
 @pytest.fixture
 def unwalled(monkeypatch: pytest.MonkeyPatch) -> None:
     """For tests of other things: walls, which cost most of what opening a part does, are not measured."""
-    from gullyrise.desktop.state.document_model import BenchJob
+    from gullyrise.desktop.state.document_model import DocumentModel
 
-    all_checks = BenchJob.active_checks
-    monkeypatch.setattr(BenchJob, "active_checks", lambda self: [row for row in all_checks(self) if row[0] != "walls"])
+    all_checks = DocumentModel.active_checks
+    monkeypatch.setattr(DocumentModel, "active_checks", lambda self: [row for row in all_checks(self) if row[0] != "walls"])
 
 
 @pytest.fixture

@@ -54,11 +54,11 @@ def opened_fault(made: Any, case: Case, before: JobForm, store: Store, folder: P
     data = path.read_bytes()
     copy.unlink(missing_ok=True)
     said = len(made.notices.sentences)
-    edits = made.model.document.steps
+    edits = made.model.document.history.steps
     made.job_file.open(str(path))
-    if not _comes(made, lambda: made.model.document.steps > edits or len(made.notices.sentences) > said):
+    if not _comes(made, lambda: made.model.document.history.steps > edits or len(made.notices.sentences) > said):
         return "it never opens, and nothing is said"
-    made.model.judging.cancel_all()
+    made.model.checks.cancel_all()
     if not made.wait_until_idle(_PATIENCE):
         return "it is never done"
     try:
@@ -70,7 +70,7 @@ def opened_fault(made: Any, case: Case, before: JobForm, store: Store, folder: P
         return f"not told: {cost[0]}"
     if form is not None and len(made.model.job.standings) < len(form.stands) and not words:
         return "parts are missing without a word"
-    made.model.select({one.id for one in made.model.job.standings})
+    made.model.selection.select({one.id for one in made.model.job.standings})
     made.do("view.front")
     made.grab()
     made.do("job.save")
@@ -95,8 +95,8 @@ def mishaps_in(made: Any) -> str:
 
 _SPARED = {
     # What tells of a failure, and what this walk itself asks for, has to stand.
-    "Mishaps", "Notices", "Window.closeEvent", "Window.wait_until_idle", "Window.do", "Window.__init__", "Crew._hear",
-    "Crew._hand_over", "Crew.close",
+    "Mishaps", "Notices", "Window.closeEvent", "Window.wait_until_idle", "Window.do", "Window.__init__", "TaskRunner._hear",
+    "TaskRunner._hand_over", "TaskRunner.close",
 }  # fmt: skip
 
 
@@ -158,7 +158,7 @@ def walk(made: Any, file: str, chance: random.Random) -> None:
     lived(made, 0.25)
     if made.model.job.standings:
         with suppress(Broken):
-            made.model.select({made.model.job.standings[-1].id})
+            made.model.selection.select({made.model.job.standings[-1].id})
     asking = {id for id, entry in made.runner.actions.items() if entry.label.endswith("…")}
     for id in chance.sample(sorted(set(made.runner.actions) - asking - {"job.demo"}), 12):
         # What an action calls straight is caught by who pressed its key: here nobody did.
@@ -171,7 +171,7 @@ def walk(made: Any, file: str, chance: random.Random) -> None:
         strokes.drag(made.bench, {"right"}, middle, QPointF(-40, 20))
         strokes.wheel(made.bench, middle, 1)
     with suppress(Broken):
-        made.model.set_limit("min_wall", 1.0 + chance.random())
+        made.model.document.set_limit("min_wall", 1.0 + chance.random())
     with suppress(Broken):
         made.grab()
     lived(made, 0.15)
@@ -195,7 +195,7 @@ def broken_fault(made: Any, which: tuple[str, str, str], file: str, chance: rand
     if not made.wait_until_idle(_PATIENCE):
         return f"{which[1]}.{which[2]}: it is never done again"
     made.bench.hand.abandon()
-    made.model.edit("New job", lambda job: job.without({one.id for one in job.standings}))
+    made.model.document.edit("New job", lambda job: job.without({one.id for one in job.standings}))
     said = len(made.notices.sentences)
     made.model.open_files([file])
     if not _comes(made, lambda: len(made.model.job.standings) == 1):

@@ -49,17 +49,17 @@ def one_round(made: Any, names: list[str], chance: random.Random) -> None:
 
     made.model.open_files(chance.sample(names, chance.randrange(1, 3)))
     end = time.monotonic() + 60
-    while (not made.model.job.standings or made.model.receiving.reading) and time.monotonic() < end:
+    while (not made.model.job.standings or made.model.loader.reading) and time.monotonic() < end:
         QTest.qWait(5)
     one = chance.choice(made.model.job.standings)
-    made.model.select({one.id})
+    made.model.selection.select({one.id})
     what = chance.randrange(6)
     if what == 0:
         made.wait_until_idle(60)
     elif what == 1:
         made.placing.turn(chance.randrange(3), 90)
     elif what == 2:
-        made.model.set_limit("min_wall", 0.8 + chance.random())
+        made.model.document.set_limit("min_wall", 0.8 + chance.random())
     elif what == 3:
         made.placing.stretch(np.array([1.1, 1.1, 1.1]))
     elif what == 4:
@@ -70,7 +70,7 @@ def one_round(made: Any, names: list[str], chance: random.Random) -> None:
         made.do("job.redo")
     QTest.qWait(20)
     if chance.random() < 0.9:
-        made.model.remove({standing.id for standing in made.model.job.standings})
+        made.model.document.remove({standing.id for standing in made.model.job.standings})
     QTest.qWait(10)
 
 
@@ -91,7 +91,7 @@ def main(rounds: int, seed: int) -> int:
             if number in (_FIRST, rounds) or number % 100 == 0:
                 # Always of an empty bench: what happens to lie on it says nothing of what was left behind.
                 made.wait_until_idle(120)
-                made.model.remove({standing.id for standing in made.model.job.standings})
+                made.model.document.remove({standing.id for standing in made.model.job.standings})
                 made.wait_until_idle(120)
                 QTest.qWait(5000)
                 now = held()

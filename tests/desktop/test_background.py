@@ -107,16 +107,16 @@ def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: 
     made.model.open_files([str(ball)])
     until(lambda: made.model.job.standings)
     (standing,) = made.model.job.standings
-    until(lambda: any(errand.work.title.startswith("walls") and errand.stage != "waiting" for errand in made.crew.errands))
+    until(lambda: any(task.work.title.startswith("walls") and task.stage != "waiting" for task in made.tasks.under_way))
     for pid in workers():
         os.kill(pid, signal.SIGKILL)
     assert made.wait_until_idle(240)
-    (outcome,) = made.model.outcomes_of(standing, "walls")
+    (outcome,) = made.model.results.outcomes_of(standing, "walls")
     assert outcome.verdict == "not-run" and "signal 9" in outcome.why
-    assert made.model.verdict_of(standing)[0] != "pass", "what was not run is no pass"
+    assert made.model.results.verdict_of(standing)[0] != "pass", "what was not run is no pass"
     made.do("check.again")
     assert made.wait_until_idle(240)
-    assert made.model.outcomes_of(standing, "walls")[0].verdict == "pass"
+    assert made.model.results.outcomes_of(standing, "walls")[0].verdict == "pass"
 
 
 def test_cancel_ends_the_processes_and_leaves_the_job_as_it_was(window: Any, large: str, small: str) -> None:
@@ -125,7 +125,7 @@ def test_cancel_ends_the_processes_and_leaves_the_job_as_it_was(window: Any, lar
     made.model.open_files([large])
     until(workers)
     made.do("work.cancel")
-    assert not made.crew.busy and made.model.idle
+    assert not made.tasks.busy and made.model.idle
     until(lambda: not workers())
     QTest.qWait(200)
     assert made.model.job is before

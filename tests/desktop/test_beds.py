@@ -44,7 +44,7 @@ def agrees(made: Any) -> None:
     job = made.model.job
     assert made.bench.scene.beds == job.beds
     for standing in job.standings:
-        (fit,) = made.model.outcomes_of(standing, "fit") or (None,)
+        (fit,) = made.model.results.outcomes_of(standing, "fit") or (None,)
         if standing.is_stand_in:
             continue
         assert fit is not None, standing.name
@@ -70,14 +70,14 @@ def test_every_way_onto_and_off_a_bed(made: Any, tmp_path: Path) -> None:
     opened(made, tmp_path, "plate", "lid")
     assert made.model.job.beds == 2, "the second opens a bed of its own"
     agrees(made)
-    assert [made.model.outcomes_of(one, "fit")[0].verdict for one in made.model.job.standings] == ["pass", "pass"]
+    assert [made.model.results.outcomes_of(one, "fit")[0].verdict for one in made.model.job.standings] == ["pass", "pass"]
     opened(made, tmp_path, "rod", "knob")
     agrees(made)
     for machine in ("dipper-260", "alder-mill", "heron-220"):
-        made.model.set_machine(machine_named(machine))
+        made.model.document.set_machine(machine_named(machine))
         agrees(made)
     # From here on places are a hand's.
-    made.model.select({made.model.job.standings[3].id})
+    made.model.selection.select({made.model.job.standings[3].id})
     made.placing.copy(40)
     agrees(made)
     opened(made, tmp_path, "plate")
@@ -85,12 +85,12 @@ def test_every_way_onto_and_off_a_bed(made: Any, tmp_path: Path) -> None:
     made.placing.add_stand_in(StandIn(shape="block", size=(30.0, 20.0, 10.0)))
     agrees(made)
     first = made.model.job.standings[0].id
-    made.model.select({first})
+    made.model.selection.select({first})
     for move in ([500, 0, 0], [-900, 0, 0], [400, 300, 0], [-400, -600, 0], [0, 0, 80], [280, 0, -80]):
         made.placing.move("Push", lambda _, move=move: Transform.moved(np.array(move, float)))
         agrees(made)
     for machine in ("dipper-260", "heron-220"):
-        made.model.set_machine(machine_named(machine))
+        made.model.document.set_machine(machine_named(machine))
         agrees(made)
     for id in ("job.undo", "job.undo", "job.undo", "job.redo", "place.arrange", "bodies.remove", "job.undo"):
         made.do(id)
@@ -106,19 +106,19 @@ def test_a_part_dragged_off_the_bed_fails(made: Any, tmp_path: Path) -> None:
     opened(made, tmp_path, "knob")
     made.do("view.top")
     made.placing.show_handles(True)
-    made.model.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.standings[0].id})
     assert made.wait_until_idle(60)
     middle = made.bench.to_widget(made.model.job.standings[0].ground.middle)
     strokes.drag(made.bench, {"left"}, QPointF(middle), QPointF(330, 0))
     made.placing.move("Push", lambda _: Transform.moved(np.array([300.0, 0, 0])))
     agrees(made)
-    (fit,) = made.model.outcomes_of(made.model.job.standings[0], "fit")
+    (fit,) = made.model.results.outcomes_of(made.model.job.standings[0], "fit")
     assert fit.verdict == "fail" and "on no bed" in fit.why
 
 
 def test_copies_that_find_no_bed_are_told(made: Any, tmp_path: Path) -> None:
     opened(made, tmp_path, "plate")
-    made.model.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.standings[0].id})
     made.placing.copy(150)
     assert len(made.model.job.standings) == 100 and made.notices.sentences[-1].startswith("99 of 150 copies were made")
     made.do("job.undo")
@@ -131,16 +131,16 @@ def test_a_part_that_reaches_over_the_beds_runs_into_what_stands_there(made: Any
     """Whatever bed its middle is over, or none."""
     opened(made, tmp_path, "knob", "plate")
     knob, plate = made.model.job.standings
-    made.model.select({plate.id})
+    made.model.selection.select({plate.id})
     made.placing.stretch(np.array([20.0, 1.0, 1.0]))
     for along in (0.0, 600.0, 1500.0, -1500.0):
         plate = made.model.job.standing(plate.id)
         move = Transform.moved(np.array([along, 0.0, 0.0]) + (knob.ground.middle - plate.ground.middle) * [1, 1, 0])
-        made.model.edit("Move", lambda job, id=plate.id, move=move: job.moved([id], move))
+        made.model.document.edit("Move", lambda job, id=plate.id, move=move: job.moved([id], move))
         assert made.wait_until_idle(120)
         assert made.model.job.standing(plate.id).ground.gap_to(knob.ground) == 0
         for one, other in ((knob, plate), (plate, knob)):
-            (fit,) = made.model.outcomes_of(made.model.job.standing(one.id), "fit")
+            (fit,) = made.model.results.outcomes_of(made.model.job.standing(one.id), "fit")
             assert fit.verdict == "fail" and fit.measured["collisions"] == [other.name], (along, fit.why)
 
 
@@ -163,7 +163,7 @@ def answer(made: Any, words: str) -> None:
 
 def test_what_would_be_missing_is_named_before_anything_is_written(made: Any, tmp_path: Path) -> None:
     opened(made, tmp_path, "plate", "rod", "knob")
-    made.model.select({made.model.job.standings[1].id, made.model.job.standings[2].id})
+    made.model.selection.select({made.model.job.standings[1].id, made.model.job.standings[2].id})
     made.placing.move("Push", lambda _: Transform.moved(np.array([900.0, 0, 0])))
     path = tmp_path / "out" / "bed.3mf"
     path.parent.mkdir()
@@ -173,7 +173,7 @@ def test_what_would_be_missing_is_named_before_anything_is_written(made: Any, tm
     assert made.wait_until_idle(60)
     assert not list(path.parent.iterdir())
     answer(made, "Write all the same")
-    until(lambda: list(path.parent.iterdir()) and not made.crew.busy)
+    until(lambda: list(path.parent.iterdir()) and not made.tasks.busy)
     assert {body.name for one in path.parent.iterdir() for body in read(one).bodies} == {"plate"}
     # All of them are written once they stand on beds; what is there already is not replaced unasked.
     made.opening.write_beds(str(path))
@@ -187,5 +187,5 @@ def test_what_would_be_missing_is_named_before_anything_is_written(made: Any, tm
         answer(made, "Write all the same")
     else:
         made.opening.write_beds(str(path))
-    until(lambda: all(one.exists() for one in beds) and not made.crew.busy)
+    until(lambda: all(one.exists() for one in beds) and not made.tasks.busy)
     assert {body.name for one in beds for body in read(one).bodies} == {"plate", "rod", "knob"}

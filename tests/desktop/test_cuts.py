@@ -44,11 +44,11 @@ def opened(long_lived: Any, tmp_path_factory: pytest.TempPathFactory) -> Any:
 def made(opened: Any) -> Iterator[Any]:
     """Every edit of a test is undone after it, byte for byte."""
     as_opened(opened)
-    depth, first = opened.model.document.can_undo, as_bytes(form_of(opened.model.job))
+    depth, first = opened.model.document.history.can_undo, as_bytes(form_of(opened.model.job))
     yield opened
     opened.profiling.lay_over(False)
     opened.cutting.sweep.stop()
-    while opened.model.document.can_undo > depth:
+    while opened.model.document.history.can_undo > depth:
         opened.do("job.undo")
     assert as_bytes(form_of(opened.model.job)) == first
 
@@ -71,7 +71,7 @@ def shown(made: Any) -> None:
 
 
 def only(made: Any, name: str) -> None:
-    made.model.select({stands(made, name).id})
+    made.model.selection.select({stands(made, name).id})
     made.do("view.selection")
     shown(made)
 
@@ -103,16 +103,16 @@ def test_planes_come_from_axes_faces_corners_and_bores(made: Any) -> None:
     assert made.cutting.cut.along == pytest.approx((0, -1, 0))
     assert made.cutting.cut.position == pytest.approx(-float(at(made, "gauge", (0, 0, 0))[1]))
     key = (stands(made, "gauge").id, 0)
-    anatomy = made.model.ready(stands(made, "gauge"))[0].anatomy
+    anatomy = made.model.ready.of(stands(made, "gauge"))[0].anatomy
     corners = [int(np.argmin(np.linalg.norm(anatomy.corners - place, axis=1))) for place in ((0, 0, 0), (0, 50, 20), (80, 50, 0))]
-    made.model.select_bodies({key}, tuple(Feature("vertex", key, corner) for corner in corners))
+    made.model.selection.select_bodies({key}, tuple(Feature("vertex", key, corner) for corner in corners))
     type_keys(made, Qt.Key.Key_C, Qt.Key.Key_3)
     places = np.array([at(made, "gauge", tuple(anatomy.corners[corner])) for corner in corners])
     assert made.cutting.cut.plane.heights(places) == pytest.approx(0, abs=1e-9) and made.cutting.cut.axis is None
-    made.model.select_bodies(())
+    made.model.selection.select_bodies(())
     only(made, "gauge")
     face = gauge.pick(gauge.solid(), "face", (26, 25, 10)).index
-    made.model.select_bodies({key}, (Feature("face", key, face),))
+    made.model.selection.select_bodies({key}, (Feature("face", key, face),))
     type_keys(made, Qt.Key.Key_C, Qt.Key.Key_A)
     axis = np.array([at(made, "gauge", (20, 25, 0)), at(made, "gauge", (20, 25, 20))])
     assert made.cutting.cut.plane.heights(axis) == pytest.approx(0, abs=1e-9), "through the bore's own axis"
@@ -122,7 +122,9 @@ def test_planes_come_from_axes_faces_corners_and_bores(made: Any) -> None:
 
 def test_the_axis_of_a_mesh_is_fitted_for_a_cut(made: Any) -> None:
     key = (stands(made, "tube").id, 0)
-    made.model.select_bodies({key}, (Feature("face", key, int(made.model.ready(stands(made, "tube"))[0].anatomy.face_of[40])),))
+    made.model.selection.select_bodies(
+        {key}, (Feature("face", key, int(made.model.ready.of(stands(made, "tube"))[0].anatomy.face_of[40])),)
+    )
     before = made.cutting.cuts
     made.do("cut.axis")
     shown(made)
@@ -168,7 +170,7 @@ def test_a_cut_of_chosen_bodies_leaves_the_others_whole(made: Any) -> None:
     made.do("cut.chosen")
     assert "Choose the bodies" in made.notices.sentences[-1] and made.cutting.cut.only is None
     chosen = stands(made, "tube")
-    made.model.select({chosen.id})
+    made.model.selection.select({chosen.id})
     made.do("cut.chosen")
     made.cutting.move_to(float(chosen.ground.middle[1]))
     shown(made)
@@ -404,7 +406,7 @@ def test_a_part_is_split_with_pegs_undone_and_made_whole(made: Any) -> None:
     made.do("job.undo")
     assert as_bytes(form_of(made.model.job)) == first
     made.do("job.redo")
-    made.model.select({stands(made, "gauge back").id})
+    made.model.selection.select({stands(made, "gauge back").id})
     made.do("cut.whole")
     shown(made)
     whole = stands(made, "gauge")

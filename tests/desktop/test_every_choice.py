@@ -51,7 +51,7 @@ def made(opened: Any) -> Any:
     for panel in (opened.shelf, opened.card):
         panel.hide()
     item = opened.bench.scene.items[0]
-    opened.model.select_bodies({item.key})
+    opened.model.selection.select_bodies({item.key})
     opened.scene.bring_in_step()
     strokes.hover(opened.bench, opened.bench.to_widget(item.box.middle + np.array([5.0, 3, item.box.size[2] / 2])))
     return opened
@@ -71,7 +71,8 @@ def state(window: Any) -> list[Any]:
         for panel in (window.parts, window.report, window.traveller, window.strip, window.head, window.shelf, window.card)
     ]
     return [
-        cameras, shown, window.scene.display, window.model.sight, window.model.bodies, window.model.features, bench.kind,
+        cameras, shown, window.scene.display, window.model.shown.visibility, window.model.selection.bodies,
+        window.model.selection.features, bench.kind,
         bench.hand.next_left, bench.magnifier.held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
         [window.settings[row.id] for row in ROWS], window.cutting.cuts, window.cutting.active, window.cutting.handle_shown,
         window.cutting.sweep.running, window.profiling.large,
@@ -129,12 +130,12 @@ def test_no_action_is_without_effect(made: Any, id: str) -> None:
 
 
 def test_what_is_hidden_is_not_chosen_with_all(made: Any) -> None:
-    (hidden,) = made.model.bodies
+    (hidden,) = made.model.selection.bodies
     made.do("bodies.hide")
     made.do("bodies.select-all")
-    assert len(made.model.bodies) == 2 and hidden not in made.model.bodies
+    assert len(made.model.selection.bodies) == 2 and hidden not in made.model.selection.bodies
     made.do("bodies.invert")
-    assert made.model.bodies == frozenset()
+    assert made.model.selection.bodies == frozenset()
 
 
 def drag(window: Any, button: str = "right") -> Any:

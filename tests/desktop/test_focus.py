@@ -31,7 +31,7 @@ def made(window: Any, tmp_path: Path, unwalled: None) -> Any:
 
 def state(made: Any) -> tuple[Any, ...]:
     """What keys must not change in passing."""
-    return (made.model.job.machine.id, made.model.job.given, made.model.job.standings, made.model.document.undo_name)
+    return (made.model.job.machine.id, made.model.job.given, made.model.job.standings, made.model.document.history.undo_name)
 
 
 def visible(made: Any, kind: Any) -> list[Any]:
@@ -81,13 +81,13 @@ def test_a_click_on_any_control_leaves_the_keys_with_the_bench(made: Any) -> Non
             QTest.keyClick(focus, key)
         assert state(made) == after, words
         if made.model.job is not before:
-            made.model.undo()
+            made.model.document.undo()
     assert len(seen) > 25, sorted(seen)
 
 
 def test_enter_in_a_field_gives_the_keys_back(made: Any) -> None:
     made.do("place.slip")
-    made.model.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.standings[0].id})
     assert made.wait_until_idle(60)
     for field in [*visible(made, NumberField), *visible(made, NumberLine), made.parts.filter]:
         field.setFocus()

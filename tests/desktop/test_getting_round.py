@@ -74,7 +74,7 @@ def expected(window: Any, gesture: str, motion: str, at: QPointF) -> Any:
             and after.span
             == pytest.approx(before.resting_on(before.to_picture(centre[None], *size)[0, 2]).span * max(wide, high))
         )
-    return lambda after: after is before and window.model.bodies == {bench.scene.items[0].key}
+    return lambda after: after is before and window.model.selection.bodies == {bench.scene.items[0].key}
 
 
 @pytest.mark.parametrize("scheme", READY)
@@ -85,7 +85,7 @@ def test_every_gesture_of_a_scheme_lands_where_it_should(made: Any, scheme: str)
     tried = set()
     for gesture, wanted in READY[scheme].bindings:
         made.do("view.isometric")
-        made.model.select_bodies(())
+        made.model.selection.select_bodies(())
         at = middle(made) + QPointF(0, 20)
         lands = expected(made, gesture, wanted.motion, at)
         strokes.make(made.bench, wanted, at, BY)
@@ -233,12 +233,14 @@ def test_a_two_button_mouse_and_a_chord_in_any_order(made: Any) -> None:
     before = made.bench.camera
     strokes.drag(made.bench, {"left", "right"}, middle(made), QPointF(50, 0))
     assert made.bench.camera.heading == pytest.approx((before.heading - 50 * DEGREES_PER_PIXEL) % 360)
-    assert made.model.bodies == frozenset() and not made.card.isVisible(), "the chord's buttons neither pick nor open a card"
+    assert made.model.selection.bodies == frozenset() and not made.card.isVisible(), (
+        "the chord's buttons neither pick nor open a card"
+    )
 
 
 def test_right_click_and_right_drag_coexist(made: Any) -> None:
     strokes.click(made.bench, middle(made), "right")
-    assert made.card.isVisible() and made.model.bodies == {made.bench.scene.items[0].key}
+    assert made.card.isVisible() and made.model.selection.bodies == {made.bench.scene.items[0].key}
     assert made.runner.actions["view.normal"] in [entry for _, entry in made.card.rows], "a part's card offers its face too"
     made.card.hide()
     strokes.click(made.bench, QPointF(30, made.bench.height() - 80), "right")

@@ -67,14 +67,14 @@ def test_the_limit_is_dragged_on_the_histogram_without_measuring_again(plate: An
     row = made.traveller.rows["walls"]
     assert row.histogram.isVisible() and walls(made).verdict == "fail" and len(walls(made).findings) == 1
     sent: list[str] = []
-    made.crew.changed.connect(lambda: sent.extend(errand.work.title for errand in made.crew.errands))
-    steps = made.model.document.can_undo
+    made.tasks.changed.connect(lambda: sent.extend(task.work.title for task in made.tasks.under_way))
+    steps = made.model.document.history.can_undo
     drag(row.histogram, [0.8, 0.7, 0.6, 0.5])
     settle(made)
     limit = made.model.job.limits.min_wall
     assert limit == pytest.approx(0.5, abs=0.03) and row.limit.value() == limit
     assert not [title for title in sent if title.startswith("walls")], "what was measured before is enough"
-    assert made.model.document.can_undo == steps + 1, "one stroke is one edit"
+    assert made.model.document.history.can_undo == steps + 1, "one stroke is one edit"
     (item,) = made.bench.scene.items
     assert item.scale is not None and item.scale.limit == limit
     made.do("job.undo")
@@ -132,7 +132,7 @@ def test_findings_of_all_checks_are_one_list_worst_first(window: Any) -> None:
     third.click()
     settle(made)
     one = made.findings.all[2]
-    assert made.findings.flagged == 2 and made.model.measure == one.row.id
+    assert made.findings.flagged == 2 and made.model.shown.measure == one.row.id
     assert one.finding.remedy
 
 
@@ -203,12 +203,12 @@ def test_several_parts_stand_in_one_matrix_and_the_gap_is_told_while_one_is_drag
     assert float(made.matrix_panel.table.item(0, 1).text()) == pytest.approx(gap, abs=1e-3)
     made.matrix_panel.hide()
     move = Transform.moved(np.array([2.0 - gap, 0.0, 0.0]))
-    made.model.carry({second.id: second.placement.then(move)}, move)
+    made.model.carried.carry({second.id: second.placement.then(move)}, move)
     end = time.monotonic() + 60
     while made.bench.evidence.shown.gap is None and time.monotonic() < end:
         QTest.qWait(20)
     assert made.bench.evidence.shown.gap is not None and made.bench.evidence.shown.gap.words == "2.00 mm"
-    made.model.carry({})
+    made.model.carried.carry({})
     QTest.qWait(50)
     assert made.bench.evidence.shown.gap is None
 
@@ -245,26 +245,26 @@ def test_the_matrix_follows_what_is_resized_and_moved_and_measures_nothing_twice
         return {(b, a): round(float(one.gap_to(other)), 3) for at, (a, one) in enumerate(boxes) for b, other in boxes[at + 1 :]}
 
     assert told() == really() and asked == [3]
-    made.model.edit("Move", lambda job: job.moved([job.standings[1].id], Transform.moved(np.array([3.0, 7.0, 0.0]))))
+    made.model.document.edit("Move", lambda job: job.moved([job.standings[1].id], Transform.moved(np.array([3.0, 7.0, 0.0]))))
     settle(made)
     assert told() == really() and asked == [3, 1], "only what lies between the two is another"
-    made.model.edit("Move", lambda job: job.moved([job.standings[0].id], Transform.moved(np.array([-1.0, 0.0, 0.0]))))
+    made.model.document.edit("Move", lambda job: job.moved([job.standings[0].id], Transform.moved(np.array([-1.0, 0.0, 0.0]))))
     settle(made)
     assert told() == really() and asked == [3, 1, 1]
     assert sum(asked) <= 8
-    made.model.select({made.model.job.standings[1].id})
+    made.model.selection.select({made.model.job.standings[1].id})
     made.placing.stretch(np.full(3, 0.5))
     settle(made)
-    made.model.select(set())
+    made.model.selection.select(set())
     settle(made)
     assert told() == really(), "a part of another size is another part"
     made.do("job.undo")
     settle(made)
     assert told() == really()
-    made.model.select({made.model.job.standings[1].id})
+    made.model.selection.select({made.model.job.standings[1].id})
     made.placing.copy(1)
     settle(made)
-    made.model.select(set())
+    made.model.selection.select(set())
     settle(made)
     assert {name for pair in told() for name in pair} == {"pair #1", "pair #2", "cube", "cube · 2"}, (
         "a copy has one name everywhere"
@@ -292,7 +292,7 @@ def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
 
     def shift(by: float) -> None:
         second = made.model.job.standings[1]
-        made.model.edit("Move", lambda job: job.moved([second.id], Transform.moved(np.array([by, 0.0, 0.0]))))
+        made.model.document.edit("Move", lambda job: job.moved([second.id], Transform.moved(np.array([by, 0.0, 0.0]))))
 
     first, second = made.model.job.standings
     shift(first.ground.low[0] + 17.0 - second.ground.low[0])
@@ -303,7 +303,7 @@ def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
     def shared() -> list[float]:
         return [one.mesh.signed_volume for one in made.bench.scene.items if one.key[0] == SHARED]
 
-    assert shared() == [pytest.approx(3 * 20 * 20)] and made.model.flagged is not None
+    assert shared() == [pytest.approx(3 * 20 * 20)] and made.model.flag.held is not None
     shift(0.25)
     made.scene.bring_in_step()
     assert shared() == [], "where the two stood before, nothing is shared any more"
@@ -311,7 +311,7 @@ def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
     assert shared() == [pytest.approx(2.75 * 20 * 20)], "measured anew it is the same finding"
     shift(40.0)
     settle(made)
-    assert shared() == [] and made.model.flagged is None and made.bench.evidence.shown.lines is None
+    assert shared() == [] and made.model.flag.held is None and made.bench.evidence.shown.lines is None
     assert all(one.opacity == 1 for one in made.bench.scene.items)
 
 
@@ -350,11 +350,11 @@ def test_setups_are_found_typed_and_taken_from_a_face(window: Any, tmp_path: Pat
 
 def test_a_check_whose_worker_is_killed_says_why_and_can_be_run_again(plate: Any) -> None:
     made = plate
-    made.model.set_limit("max_wall", 3.0)
+    made.model.document.set_limit("max_wall", 3.0)
     end = time.monotonic() + 60
     while time.monotonic() < end:
         QApplication.processEvents()
-        if made.crew.errands and any(errand.begun for errand in made.crew.errands):
+        if made.tasks.under_way and any(task.begun for task in made.tasks.under_way):
             for pid in _workers():
                 os.kill(pid, signal.SIGKILL)
             break
@@ -397,7 +397,7 @@ def test_what_is_turned_in_the_hand_is_coloured_by_how_it_hangs(plate: Any) -> N
     made.bench.moves.look_straight(middle, np.array([0.0, 0.0, -1.0]))
     settle(made)
     place = made.bench.to_widget(middle + [0, 0, -3]) + QPointF(0, 40)
-    made.model.carry({standing.id: standing.placement.then(turn)}, turn)
+    made.model.carried.carry({standing.id: standing.placement.then(turn)}, turn)
     end = time.monotonic() + 30
     seen = None
     while time.monotonic() < end:
@@ -407,7 +407,7 @@ def test_what_is_turned_in_the_hand_is_coloured_by_how_it_hangs(plate: Any) -> N
         if seen.red() > seen.green() + 40 and seen.red() > seen.blue() + 40:
             break
     assert seen is not None and seen.red() > seen.green() + 40, seen.name()
-    made.model.carry({})
+    made.model.carried.carry({})
     settle(made)
 
 
@@ -432,17 +432,17 @@ def clearances(made: Any) -> Any:
 def put(made: Any, x: float) -> None:
     """The second cube's left side x mm right of the first one's right side."""
     first, second = made.model.job.standings[:2]
-    made.model.select({second.id})
+    made.model.selection.select({second.id})
     by = np.array([first.ground.high[0] + x - second.ground.low[0], first.ground.low[1] - second.ground.low[1], 0.0])
     made.placing.move("Push", lambda _: Transform.moved(by))
-    made.model.select(set())
+    made.model.selection.select(set())
 
 
 def test_nothing_to_compare_is_no_pass(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = cubes(window, tmp_path, 1)
     row = clearances(made)
     assert row.view.verdict == "not-run" and row.state.text() == "nothing to compare" and row.view.whys[0][1] == "not-run"
-    assert made.model.verdict_of(made.model.job.standings[0])[0] == "pass", "it holds nothing up"
+    assert made.model.results.verdict_of(made.model.job.standings[0])[0] == "pass", "it holds nothing up"
 
 
 @pytest.mark.parametrize(
@@ -459,7 +459,7 @@ def test_row_matrix_flags_and_fit_tell_one_truth_of_two_files(
     put(made, apart)
     row = clearances(made)
     assert row.view.verdict == verdict and any(said in why for _, _, why in row.view.whys), row.view.whys
-    made.model.show_measure("clearances")
+    made.model.shown.show_measure("clearances")
     press(made, Qt.Key.Key_K, Qt.Key.Key_G)
     settle(made)
     text = made.matrix_panel.table.item(0, 1).text()
@@ -474,10 +474,10 @@ def test_row_matrix_flags_and_fit_tell_one_truth_of_two_files(
         made.findings.step(1)
         assert made.model.is_flagged(standing, finding)
     for standing in made.model.job.standings:
-        (fit,) = made.model.outcomes_of(standing, "fit")
+        (fit,) = made.model.results.outcomes_of(standing, "fit")
         assert bool(fit.measured["collisions"]) == (apart < 0)
-        assert made.model.verdict_of(standing)[0] == ("fail" if verdict == "fail" else "pass"), "of either part"
-    made.model.select({made.model.job.standings[1].id})
+        assert made.model.results.verdict_of(standing)[0] == ("fail" if verdict == "fail" else "pass"), "of either part"
+    made.model.selection.select({made.model.job.standings[1].id})
     assert clearances(made).view.verdict == verdict, "and of either that is chosen"
 
 
@@ -487,7 +487,7 @@ def test_a_limit_of_gaps_is_asked_between_files_too_and_what_is_cancelled_runs_a
     made = cubes(window, tmp_path, 3)
     put(made, 2.0)
     assert clearances(made).view.verdict == "pass"
-    made.model.set_limit("min_gap", 3.0)
+    made.model.document.set_limit("min_gap", 3.0)
     assert clearances(made).view.verdict == "fail"
     made.do("job.undo")
     assert clearances(made).view.verdict == "pass"
@@ -500,9 +500,9 @@ def test_a_limit_of_gaps_is_asked_between_files_too_and_what_is_cancelled_runs_a
 
 def test_the_stamp_of_the_machine_is_that_of_all_parts(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = cubes(window, tmp_path)
-    made.model.select({made.model.job.standings[1].id})
+    made.model.selection.select({made.model.job.standings[1].id})
     made.placing.move("Push", lambda _: Transform.moved(np.array([0.0, 600.0, 0.0])))
-    made.model.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.standings[0].id})
     settle(made)
     assert made.traveller.rows["fit"].view.verdict == "pass" and made.plate.stamp.verdict == "fail"
 
@@ -518,12 +518,12 @@ def test_what_runs_into_something_comes_first_and_copies_are_one_line(window: An
     write_stl(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (20, 20, 20))), "b"), tmp_path / "b.stl")
     made = window(*(str(tmp_path / f"{name}.stl") for name in ("small", "shelf", "a", "b")))
     first, second = (next(one for one in made.model.job.standings if one.part.name == name) for name in ("a", "b"))
-    made.model.select({second.id})
+    made.model.selection.select({second.id})
     by = first.ground.middle - second.ground.middle + [17.0, 0, 0]
     made.placing.move("Push", lambda _: Transform.moved(by))
-    made.model.select({next(one.id for one in made.model.job.standings if one.part.name == "shelf")})
+    made.model.selection.select({next(one.id for one in made.model.job.standings if one.part.name == "shelf")})
     made.placing.copy(3)
-    made.model.select(set())
+    made.model.selection.select(set())
     settle(made)
     listed = made.findings.all
     collisions = [one.finding.collides for one in listed]

@@ -48,13 +48,13 @@ def state(window: Any) -> bytes:
 def worked_on(window: Any) -> None:
     """Something of everything that a job keeps."""
     first = window.model.job.standings[0]
-    window.model.select({first.id})
+    window.model.selection.select({first.id})
     window.placing.turn(0, 33)
     window.placing.drop()
     window.placing.copy(2)
-    window.model.set_limit("min_wall", 1.7)
+    window.model.document.set_limit("min_wall", 1.7)
     window.do("view.save")
-    window.model.receiving.set_material(first.id, "petg")
+    window.model.loader.set_material(first.id, "petg")
     window.machines.use_machine("dipper-260")
 
 
@@ -62,7 +62,7 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     made = window(*parts(tmp_path))
     worked_on(made)
     digest = made.model.job.standings[1].digest
-    made.model.select({made.model.job.standings[1].id})
+    made.model.selection.select({made.model.job.standings[1].id})
     made.placing.stretch(np.array([1.5, 1.5, 1.5]))
     until(lambda: made.model.job.standings[1].digest != digest)
     assert made.windowTitle().startswith("4 parts*") and made.job_file.dirty
@@ -76,7 +76,7 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     other = window(path)
     until(lambda: len(other.model.job.standings) == 4)
     assert other.wait_until_idle(240) and state(other) == before and not other.job_file.dirty
-    assert other.job_name.text() == "gauging" and other.model.document.undo_name == "Open the job gauging"
+    assert other.job_name.text() == "gauging" and other.model.document.history.undo_name == "Open the job gauging"
     made_digests = [one.digest for one in made.model.job.standings]
     assert [one.digest for one in other.model.job.standings] == made_digests, "shapes made anew are the same to the last digit"
     assert other.model.job.views[0].picture == made.model.job.views[0].picture
@@ -87,7 +87,7 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     assert other.job_file.path == path, "done again it has its own file again"
     other.job_file.save_to(path)
     until(lambda: other.job_file.path == path)
-    other.model.set_limit("min_gap", 0.44)
+    other.model.document.set_limit("min_gap", 0.44)
     QTest.keyClick(other.bench, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     until(lambda: not other.job_file.dirty)
     assert open_file(Path(path), Store(tmp_path / "s")).form == form_of(other.model.job, "gauging")
@@ -98,9 +98,9 @@ def test_solids_mends_and_units_come_back(window: Any, tmp_path: Path) -> None:
     made = window(str(FILES / "clamp_saddle.step"), str(FILES / "tipping_tray.stl"), str(FILES / "pulley.obj"))
     made.model.cancel_all()
     ids = {one.part.name: one.id for one in made.model.job.standings}
-    made.model.receiving.set_unit(ids["pulley"], "inch")
-    made.model.receiving.mend(ids["tipping_tray"], ("join", "holes"))
-    made.model.receiving.refine(ids["clamp_saddle"])
+    made.model.loader.set_unit(ids["pulley"], "inch")
+    made.model.loader.mend(ids["tipping_tray"], ("join", "holes"))
+    made.model.loader.refine(ids["clamp_saddle"])
     until(lambda: all(len(one.steps) == 1 for one in made.model.job.standings))
     path = str(tmp_path / "j.gullyrise")
     made.job_file.save_to(path)
@@ -142,7 +142,7 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     looked.close()
     assert left_behind() == []
     worked = window(*parts(tmp_path))
-    worked.model.select({worked.model.job.standings[0].id})
+    worked.model.selection.select({worked.model.job.standings[0].id})
     worked.placing.turn(2, 45)
     kept = state(worked)
     worked.close()
@@ -168,7 +168,7 @@ def test_work_is_kept_whatever_else_fails_as_the_window_closes(
     window: Any, tmp_path: Path, what: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
     worked = window(*parts(tmp_path))
-    worked.model.select({worked.model.job.standings[0].id})
+    worked.model.selection.select({worked.model.job.standings[0].id})
     worked.placing.turn(2, 45)
     kept = state(worked)
     *way, name = what.split(".")
@@ -192,7 +192,7 @@ def test_work_is_kept_whatever_else_fails_as_the_window_closes(
 
 def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp_path: Path) -> None:
     worked = window(*parts(tmp_path, 2))
-    worked.model.select({worked.model.job.standings[0].id})
+    worked.model.selection.select({worked.model.job.standings[0].id})
     worked.placing.turn(2, 45)
     one = worked.model.job.standings[0].origin.file.digest
     worked.close()
@@ -248,7 +248,7 @@ def test_a_note_goes_into_the_record(window: Any, tmp_path: Path) -> None:
     dialog = made.findChild(object, "words_dialog")
     dialog.setTextValue("  Ask for   a thicker rib ")
     dialog.accept()
-    assert made.model.job.notes == ("Ask for a thicker rib",) and made.model.document.undo_name == "Note"
+    assert made.model.job.notes == ("Ask for a thicker rib",) and made.model.document.history.undo_name == "Note"
 
 
 # --- kill -9 -----------------------------------------------------------------------------------------------------------
@@ -313,11 +313,11 @@ def texts(widget: Any) -> list[str]:
 def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = window(*parts(tmp_path, 2))
     first, second = made.model.job.standings
-    made.model.receiving.set_unit(first.id, "inch")
+    made.model.loader.set_unit(first.id, "inch")
     assert made.wait_until_idle(60)
-    made.model.select({second.id})
-    made.model.edit("Note", lambda job: job.noted("Ask the shop about this one.", [second.id]))
-    made.model.edit("Note", lambda job: job.noted("For the gauging station."))
+    made.model.selection.select({second.id})
+    made.model.document.edit("Note", lambda job: job.noted("Ask the shop about this one.", [second.id]))
+    made.model.document.edit("Note", lambda job: job.noted("For the gauging station."))
     made.report.refresh()
     for words in ("Ask the shop", "For the gauging"):
         assert any(words in text for text in texts(made.report)), words
@@ -326,7 +326,7 @@ def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any
     made.job_file.save_to(str(path))
     until(lambda: made.job_file.path == str(path))
     kept = path.read_bytes()
-    made.model.select({first.id})
+    made.model.selection.select({first.id})
     made.do("bodies.remove")
     assert not any("inch" in words for words in made.model.job.notes) and any("Ask" in words for words in made.model.job.notes)
     made.do("bodies.select-all")
@@ -377,11 +377,11 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(window: Any, tmp_pat
     until(lambda: not mine.job_file.dirty, 60)
     theirs = window(path)
     until(lambda: len(theirs.model.job.standings) == 2, 60)
-    theirs.model.set_limit("min_gap", 0.44)
+    theirs.model.document.set_limit("min_gap", 0.44)
     theirs.job_file.save()
     until(lambda: not theirs.job_file.dirty, 60)
     saved = Path(path).read_bytes()
-    mine.model.remove({mine.model.job.standings[0].id})
+    mine.model.document.remove({mine.model.job.standings[0].id})
     mine.job_file.save()
     until(lambda: any("changed by somebody else" in sentence for sentence in mine.notices.sentences), 60)
     assert Path(path).read_bytes() == saved and mine.job_file.dirty
@@ -392,7 +392,7 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(window: Any, tmp_pat
     until(lambda: len(mine.model.job.standings) == 2 and not mine.job_file.dirty, 60)
     assert mine.model.job.given.min_gap == 0.44
     # What was taken is known now: it is saved without a question.
-    mine.model.set_limit("min_gap", 0.5)
+    mine.model.document.set_limit("min_gap", 0.5)
     mine.job_file.save()
     until(lambda: not mine.job_file.dirty, 60)
     assert Path(path).read_bytes() != saved
@@ -421,8 +421,8 @@ def test_a_job_that_gave_less_than_it_holds_is_saved_over_only_when_told_to(wind
     # What is unknown is shown as such, and nothing is judged by what stands in for it.
     assert other.plate.machines.currentText().startswith("Unknown: ")
     standing = other.model.job.standings[0]
-    assert other.model.verdict_of(standing)[0] == "not-run"
-    assert "not known to this version" in other.model.outcomes_of(standing, "fit")[0].why
+    assert other.model.results.verdict_of(standing)[0] == "not-run"
+    assert "not known to this version" in other.model.results.outcomes_of(standing, "fit")[0].why
     other.do("job.save")
     until(lambda: any("lost for good" in sentence for sentence in other.notices.sentences), 60)
     assert path.read_bytes() == odd
@@ -433,7 +433,7 @@ def test_a_job_that_gave_less_than_it_holds_is_saved_over_only_when_told_to(wind
     assert written["machine"]["process"] == "weave" and written["machine"]["shuttles"] == 3
     assert written["stands"][0]["material"] == "moon-dust"
     other.machines.use_machine("heron-220")
-    assert other.wait_until_idle(60) and other.model.verdict_of(other.model.job.standings[0])[0] != "not-run"
+    assert other.wait_until_idle(60) and other.model.results.verdict_of(other.model.job.standings[0])[0] != "not-run"
 
 
 def test_without_a_place_for_the_journal_parts_open_are_told_of_and_saved_elsewhere(
@@ -451,19 +451,19 @@ def test_without_a_place_for_the_journal_parts_open_are_told_of_and_saved_elsewh
     made.job_file.save_to(str(path))
     until(lambda: path.exists() and made.job_file.path == str(path), 60)
     assert not open_file(path, Store(tmp_path / "s")).lost
-    made.model.set_limit("min_gap", 0.5)
+    made.model.document.set_limit("min_gap", 0.5)
     QTest.qWait(2500)
     assert not any("kept safe again" in sentence for sentence in made.notices.sentences), "nobody will find it there"
 
 
 def test_what_is_still_being_read_is_not_said_to_be_saved(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = window(*parts(tmp_path, 1))
-    made.model.receiving.reading.add(-99)
+    made.model.loader.reading.add(-99)
     path = tmp_path / "early.gullyrise"
     made.job_file.save_to(str(path))
     until(lambda: any("is saved" in sentence for sentence in made.notices.sentences), 60)
     assert "1 file is still being read and not in it" in made.notices.sentences[-1]
-    made.model.receiving.reading.discard(-99)
+    made.model.loader.reading.discard(-99)
 
 
 def test_a_save_that_was_cancelled_does_not_stop_the_next(window: Any, tmp_path: Path, unwalled: None) -> None:
@@ -482,22 +482,22 @@ def test_what_undo_brings_back_lies_on_disk_and_is_the_same(window: Any, tmp_pat
     write(zoo.part(mesh, "ball"), tmp_path / "ball.stl")
     made = window(str(tmp_path / "ball.stl"))
     part, digest = made.model.job.standings[0].part, made.model.job.standings[0].digest
-    made.model.remove({made.model.job.standings[0].id})
+    made.model.document.remove({made.model.job.standings[0].id})
     until(lambda: is_mapped(part.bodies[0].mesh.vertices), 30)
-    assert all(is_mapped(array) for _, _, array in arrays_in(made.model.prepared[digest]))
+    assert all(is_mapped(array) for _, _, array in arrays_in(made.model.ready.prepared[digest]))
     made.do("job.undo")
     assert made.model.job.standings[0].part is part
     until(lambda: not is_mapped(part.bodies[0].mesh.vertices), 30)
-    assert made.wait_until_idle(120) and made.model.verdict_of(made.model.job.standings[0])[0] != "not-run"
+    assert made.wait_until_idle(120) and made.model.results.verdict_of(made.model.job.standings[0])[0] != "not-run"
 
 
 def test_the_history_has_its_bounds(window: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, unwalled: None) -> None:
     monkeypatch.setattr("gullyrise.desktop.features.files.history.MOST_STEPS", 5)
     made = window(*parts(tmp_path, 1))
     for number in range(9):
-        made.model.set_limit("min_wall", 1.0 + number / 10)
+        made.model.document.set_limit("min_wall", 1.0 + number / 10)
     made.history.tidy()
-    assert made.model.document.can_undo == 5 and "cannot be undone any more" in made.notices.sentences[-1]
+    assert made.model.document.history.can_undo == 5 and "cannot be undone any more" in made.notices.sentences[-1]
 
 
 # --- several jobs, one after another in one window ---------------------------------------------------------------------
@@ -532,12 +532,12 @@ def test_undone_and_done_again_a_job_keeps_its_own_file(window: Any, tmp_path: P
     for action, path, name in walk:
         made.do(action)
         assert (made.job_file.path, made.job_name.text(), made.job_file.dirty) == (str(path), name, False)
-    made.model.set_limit("min_gap", 0.5)
+    made.model.document.set_limit("min_gap", 0.5)
     made.do("job.save")
     until(lambda: not made.job_file.dirty, 60)
     assert held(one, tmp_path) == ["part0"] and held(two, tmp_path) == ["part1"]
     # Back to before anything was opened, and on with something else: no file is that one's.
-    while made.model.document.undo_name:
+    while made.model.document.history.undo_name:
         made.do("job.undo")
     assert made.job_file.path == ""
     made.model.open_files([second])
@@ -550,7 +550,7 @@ def test_what_is_saved_is_what_was_open_when_it_was_asked_for(window: Any, tmp_p
     made = window()
     one, two = saved_job(made, tmp_path, "one", [first]), saved_job(made, tmp_path, "two", [second])
     extra = tmp_path / "extra.gullyrise"
-    made.model.set_limit("min_gap", 0.5)
+    made.model.document.set_limit("min_gap", 0.5)
     # Three at once, and another job comes in place of theirs while they are written.
     for path in (two, extra, two):
         made.job_file.save_to(str(path))
@@ -561,7 +561,7 @@ def test_what_is_saved_is_what_was_open_when_it_was_asked_for(window: Any, tmp_p
     assert held(two, tmp_path) == held(extra, tmp_path) == ["part1"] and held(one, tmp_path) == ["part0"]
     made.do("job.undo")
     assert made.model.job.given.min_gap == 0.5 and not made.job_file.dirty and made.job_file.path in (str(two), str(extra))
-    made.model.set_limit("min_gap", 0.6)
+    made.model.document.set_limit("min_gap", 0.6)
     made.do("job.save")
     until(lambda: not made.job_file.dirty, 60)
     assert held(one, tmp_path) == ["part0"]
@@ -573,7 +573,7 @@ def test_a_question_about_saving_goes_with_the_job_that_it_was_about(window: Any
     one, two = saved_job(made, tmp_path, "one", [first]), saved_job(made, tmp_path, "two", [second])
     two.write_bytes(two.read_bytes() + b" ")
     changed = two.read_bytes()
-    made.model.set_limit("min_gap", 0.5)
+    made.model.document.set_limit("min_gap", 0.5)
     made.do("job.save")
     until(lambda: made.notices.tells("saving over"), 60)
     made.job_file.open(str(one))
@@ -599,15 +599,15 @@ def test_in_another_job_nothing_is_left_of_what_was_pointed_at(window: Any, tmp_
     made.job_file.open(str(one))
     until(lambda: made.job_file.path == str(one), 60)
     made.wait_until_idle(60)
-    made.model.select({1})
+    made.model.selection.select({1})
     made.do("bodies.hide")
-    assert made.model.sight.opacity((1, 0)) == 0
+    assert made.model.shown.visibility.opacity((1, 0)) == 0
     made.job_file.open(str(two))
     until(lambda: made.job_file.path == str(two), 60)
     assert made.model.job.standings[0].id == 1 and made.model.job.standings[0].part.name == "part1"
-    assert made.model.sight.opacity((1, 0)) == 1 and not made.model.selection and not made.measuring.picks
+    assert made.model.shown.visibility.opacity((1, 0)) == 1 and not made.model.selection.parts and not made.measuring.picks
     made.do("job.undo")
-    assert made.model.job.standings[0].part.name == "part0" and made.model.sight.opacity((1, 0)) == 1
+    assert made.model.job.standings[0].part.name == "part0" and made.model.shown.visibility.opacity((1, 0)) == 1
 
 
 def test_an_answer_about_how_parts_stood_is_left_once_they_stand_otherwise(window: Any, tmp_path: Path, unwalled: None) -> None:
@@ -615,7 +615,7 @@ def test_an_answer_about_how_parts_stood_is_left_once_they_stand_otherwise(windo
     standing = made.model.job.standings[0]
     made.machines.use_machine("alder-mill")
     made.wait_until_idle(60)
-    made.model.select({standing.id})
+    made.model.selection.select({standing.id})
     made.placing.arrange()
     made.setups.find()
     made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
@@ -632,7 +632,7 @@ def test_a_part_is_not_made_whole_in_another_job(window: Any, tmp_path: Path, un
     made = window(*parts(tmp_path, 1))
     made.wait_until_idle(60)
     whole = made.model.job.standings[0]
-    made.model.select({whole.id})
+    made.model.selection.select({whole.id})
     made.do("cut.z")
     until(lambda: made.cutting.cut is not None, 60)
     made.splitting.split(None)

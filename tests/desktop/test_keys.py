@@ -190,9 +190,9 @@ def test_the_card_is_walked_by_keys_for_those_without_a_right_button(made: Any) 
     row = [entry.id for _, entry in made.card.rows].index("bodies.show-all")
     for _ in range(row):
         QTest.keyClick(made.card, Qt.Key.Key_Down)
-    made.model.look(made.model.sight.hiding(frozenset({(99, 0)})))
+    made.model.shown.look(made.model.shown.visibility.hiding(frozenset({(99, 0)})))
     QTest.keyClick(made.card, Qt.Key.Key_Return)
-    assert made.model.sight.hidden == frozenset() and not made.card.isVisible()
+    assert made.model.shown.visibility.hidden == frozenset() and not made.card.isVisible()
 
 
 def test_words_find_actions_best_first() -> None:

@@ -31,10 +31,10 @@ def test_the_loop_turns_while_a_large_part_and_an_assembly_load_and_are_checked(
     stages: dict[str, int] = {}
     heart = QTimer()
     heart.setInterval(5)
-    heart.timeout.connect(lambda: [stages.update({it.stage: stages.get(it.stage, 0) + 1}) for it in made.crew.errands])
+    heart.timeout.connect(lambda: [stages.update({it.stage: stages.get(it.stage, 0) + 1}) for it in made.tasks.under_way])
     heart.start()
     made.model.open_files([big, str(tmp_path / "station.step")])
-    made.model.show_measure("walls")
+    made.model.shown.show_measure("walls")
     end = time.monotonic() + 240
     loop, stop = QEventLoop(), QTimer()
     stop.setInterval(100)
@@ -43,7 +43,7 @@ def test_the_loop_turns_while_a_large_part_and_an_assembly_load_and_are_checked(
     loop.exec()
     heart.stop()
     assert len(made.model.job.standings) == 2
-    verdicts = [made.model.verdict_of(standing) for standing in made.model.job.standings]
+    verdicts = [made.model.results.verdict_of(standing) for standing in made.model.job.standings]
     assert not any(stale for _, stale in verdicts), "all was judged in time"
     assert done_here == [], "all of it in workers"
     assert sum(stages.values()) > 200 and len(stages) >= 4, "the loop turned in every stage of the work"

@@ -287,7 +287,7 @@ def test_views_are_saved_with_a_picture_named_gone_to_and_undone(made: Any) -> N
     assert [one.name for one in made.model.job.views] == ["View 1"]
     for _ in range(4):
         made.do("job.undo")
-    assert made.model.job.views == () and made.model.document.redo_name == "Save View 1"
+    assert made.model.job.views == () and made.model.document.history.redo_name == "Save View 1"
     made.shelf.hide()
 
 

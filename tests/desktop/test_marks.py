@@ -144,7 +144,7 @@ def test_the_menu_key_opens_the_card_of_what_is_under_the_pointer(made: Any) -> 
     strokes.hover(made.bench, inside)
     event = QContextMenuEvent(QContextMenuEvent.Reason.Keyboard, QPoint(3, 3), made.bench.mapToGlobal(QPoint(3, 3)))
     QApplication.sendEvent(made.bench, event)
-    assert made.card.isVisible() and made.card.title == block(made).name and made.model.bodies == {block(made).key}
+    assert made.card.isVisible() and made.card.title == block(made).name and made.model.selection.bodies == {block(made).key}
     assert made.card.geometry().adjusted(-20, -20, 20, 20).contains(inside.toPoint()), "at the pointer"
     made.card.hide()
     strokes.hover(made.bench, QPointF(20, 400))
@@ -224,4 +224,4 @@ def test_a_button_let_go_unheard_ends_the_stroke(made: Any) -> None:
     assert made.wait_until_idle(30) and not made.bench.panes.free.frame.request.moving
     strokes.hold(made.bench, "left", QPointF(60, 300), QPointF(2, 0))
     strokes.hover(made.bench, start)
-    assert made.model.bodies == frozenset(), "and picks nothing"
+    assert made.model.selection.bodies == frozenset(), "and picks nothing"

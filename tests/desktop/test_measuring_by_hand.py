@@ -40,9 +40,9 @@ def opened(long_lived: Any, tmp_path_factory: pytest.TempPathFactory) -> Any:
 @pytest.fixture
 def made(opened: Any) -> Iterator[Any]:
     as_opened(opened)
-    depth, first = opened.model.document.can_undo, as_bytes(form_of(opened.model.job))
+    depth, first = opened.model.document.history.can_undo, as_bytes(form_of(opened.model.job))
     yield opened
-    steps = opened.model.document.can_undo - depth
+    steps = opened.model.document.history.can_undo - depth
     last = as_bytes(form_of(opened.model.job))
     for _ in range(steps):
         opened.do("job.undo")
@@ -68,7 +68,7 @@ def seen(made: Any, place: Place, name: str = "gauge") -> Any:
 def look(made: Any, name: str = "gauge") -> None:
     """Straight on it from above and from the front, with room round it, and nothing before it."""
     other = {one.id for one in made.model.job.standings if one.part.name != name}
-    made.model.look(made.model.sight.hiding(frozenset((number, 0) for number in other)))
+    made.model.shown.look(made.model.shown.visibility.hiding(frozenset((number, 0) for number in other)))
     made.do("view.isometric")
     made.do("view.all")
     made.measuring.set_by_clicks(True)
@@ -150,7 +150,7 @@ def test_legs_are_drawn_while_they_are_pointed_at(made: Any) -> None:
     made.measure_card.legs[1].pointed.emit(False)
     assert made.measure_hand.shown.leg is None
     part = stands(made, "gauge").id
-    made.model.edit("turn", lambda job: job.moved([part], Transform.turned(np.array([0, 0, 1.0]), 30)))
+    made.model.document.edit("turn", lambda job: job.moved([part], Transform.turned(np.array([0, 0, 1.0]), 30)))
     assert known(made)["corner to centre"] == pytest.approx(np.sqrt(40**2 + 40**2 + 6**2)), "measured where it stands now"
     turned = [leg.value for leg in made.measuring.legs()]
     made.do("measure.axes")
@@ -177,23 +177,23 @@ def test_places_on_faces_and_chains_of_points(made: Any) -> None:
 
 def test_what_is_chosen_is_measured_without_asking(made: Any) -> None:
     one, other = (stands(made, name).id for name in ("gauge", "faceted"))
-    made.model.select({one})
+    made.model.selection.select({one})
     assert known(made)["volume"] == pytest.approx(gauge.solid().volume) and made.measure_card.isVisible()
-    made.model.select({one, other})
+    made.model.selection.select({one, other})
     gap = known(made)["smallest gap"]
     low, high = stands(made, "gauge").ground, stands(made, "faceted").ground
     assert gap == pytest.approx(low.gap_to(high), abs=0.02)
     made.choosing.set_kind("face")
     key = (one, 0)
     face = gauge.pick(gauge.solid(), "face", (26, 25, 10)).index
-    made.model.select_bodies({key}, (Feature("face", key, face),))
+    made.model.selection.select_bodies({key}, (Feature("face", key, face),))
     assert known(made)["diameter"] == pytest.approx(12) and made.measure_card.title.text() == "hole"
-    anatomy = made.model.ready(stands(made, "gauge"))[0].anatomy
+    anatomy = made.model.ready.of(stands(made, "gauge"))[0].anatomy
     edge = int(anatomy.edge_of[np.argmin(to_segments(np.array([0.0, 25, 0]), anatomy.segments))])
     made.choosing.set_kind("edge")
-    made.model.select_bodies({key}, (Feature("edge", key, edge),))
+    made.model.selection.select_bodies({key}, (Feature("edge", key, edge),))
     assert known(made) == {"length": pytest.approx(50)}
-    made.model.select_bodies(())
+    made.model.selection.select_bodies(())
     assert made.measuring.picks == ()
 
 
@@ -262,12 +262,12 @@ def test_a_dimension_follows_its_part_and_is_stale_once_that_changed(made: Any) 
     one = kept(made)
     part = stands(made, "gauge")
     ends = made.measure_hand.kept[0].ends
-    made.model.edit("turn", lambda job: job.moved([part.id], Transform.turned(np.array([0, 0, 1.0]), 40)))
+    made.model.document.edit("turn", lambda job: job.moved([part.id], Transform.turned(np.array([0, 0, 1.0]), 40)))
     made.measuring.clear()
     assert not made.dimensions.is_stale(made.model.job.dimensions[0])
     moved = made.measure_hand.kept[0].ends
     assert np.array(moved) == pytest.approx(Transform.turned(np.array([0, 0, 1.0]), 40).apply(np.array(ends)))
-    made.model.receiving.stretch(part.id, np.eye(3) * 1.5, "Size to 150 %")
+    made.model.loader.stretch(part.id, np.eye(3) * 1.5, "Size to 150 %")
     assert made.wait_until_idle(240)
     assert made.dimensions.is_stale(made.model.job.dimensions[0]) and "stale" in made.measure_hand.kept[0].words
     assert "stale" in row(made, f"dimension_{one.id}").text()
@@ -288,7 +288,7 @@ def test_the_place_of_a_thickness_goes_with_a_part_of_another_size(made: Any, na
     made.measuring.front(list(known(made)).index(thickness))
     made.do("measure.keep")
     for factors in ((1.0, 0.5, 1.0), (0.5, 3.0, 0.4)):
-        made.model.receiving.stretch(stands(made, name).id, np.diag(factors), "Size")
+        made.model.loader.stretch(stands(made, name).id, np.diag(factors), "Size")
         assert made.wait_until_idle(240)
         before *= factors[1]
         assert known(made)[thickness] == pytest.approx(before, rel=1e-6)
@@ -354,7 +354,7 @@ def test_what_is_not_there_is_said(made: Any) -> None:
 
 def test_hidden_bodies_and_cut_faces_are_not_measured(made: Any) -> None:
     look(made)
-    made.model.look(made.model.sight.hiding(frozenset({(stands(made, "gauge").id, 0)})))
+    made.model.shown.look(made.model.shown.visibility.hiding(frozenset({(stands(made, "gauge").id, 0)})))
     made.scene.bring_in_step()
     strokes.hover(made.bench, seen(made, TOP))
     assert made.measure_hand.near is None
@@ -368,7 +368,7 @@ def test_hidden_bodies_and_cut_faces_are_not_measured(made: Any) -> None:
 
 def test_a_chosen_body_is_no_first_thing_and_cancelled_work_is_not_waited_for(made: Any) -> None:
     look(made)
-    made.model.select({stands(made, "gauge").id})
+    made.model.selection.select({stands(made, "gauge").id})
     assert [pick.what for pick in made.measuring.picks] == ["body"] and not made.measuring.picked_by_hand
     assert made.measure_hand.shown is None, "the view stays clear of figures that nobody asked for"
     click(made, (0, 12, 20))
@@ -376,19 +376,19 @@ def test_a_chosen_body_is_no_first_thing_and_cancelled_work_is_not_waited_for(ma
     made.do("work.cancel")
     assert made.measuring.idle and made.wait_until_idle(240)
     made.measuring.clear()
-    kept_ready, made.model.prepared = made.model.prepared, {}
+    kept_ready, made.model.ready.prepared = made.model.ready.prepared, {}
     made.measuring.hold(made.measuring.picks or (gauge.pick(gauge.solid(), "body", (0, 0, 0), stands(made, "gauge").id),))
     assert made.measuring.taken is None
-    made.model.prepared = kept_ready
-    made.model.shown_changed.emit()
+    made.model.ready.prepared = kept_ready
+    made.model.shown.changed.emit()
     assert "volume" in known(made), "found out once the body is ready"
 
 
 def test_three_bodies_or_mixed_choices_are_not_guessed_at(made: Any) -> None:
     key = (stands(made, "gauge").id, 0)
     made.choosing.set_kind("edge")
-    made.model.select_bodies({key}, tuple(Feature("edge", key, number) for number in range(3)))
+    made.model.selection.select_bodies({key}, tuple(Feature("edge", key, number) for number in range(3)))
     assert made.measuring.picks == ()
     made.choosing.set_kind("vertex")
-    made.model.select_bodies({key}, tuple(Feature("vertex", key, number) for number in range(3)))
+    made.model.selection.select_bodies({key}, tuple(Feature("vertex", key, number) for number in range(3)))
     assert len(made.measuring.picks) == 3 and set(known(made)) == {"angle at the second", "chain of 3 points"}

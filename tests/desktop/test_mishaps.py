@@ -104,8 +104,8 @@ def test_an_answer_that_cannot_be_taken_in_is_told_and_nothing_waits_for_it(
         raise Broken("taking it in")
 
     with monkeypatch.context() as patch:
-        patch.setattr(made.model.judging.outcomes, "put", refuse)
-        made.model.set_limit("min_wall", 1.7)
+        patch.setattr(made.model.checks.cache, "put", refuse)
+        made.model.document.set_limit("min_wall", 1.7)
         until(lambda: made.mishaps.met)
         assert made.wait_until_idle(60), "it waits for nothing"
     path = tmp_path / "second.stl"
@@ -118,13 +118,13 @@ def test_an_answer_that_cannot_be_taken_in_is_told_and_nothing_waits_for_it(
 def test_a_crew_that_stumbles_loses_one_piece_of_work_and_no_later_one(
     made: Any, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
-    import gullyrise.desktop.state.task_runner as crew
+    import gullyrise.desktop.state.task_runner as task_runner
 
     paths = [tmp_path / f"piece-{number}.stl" for number in range(3)]
     for path in paths:
         trimesh.creation.box((5, 6, 7)).export(path)
 
-    class Stumbling(crew.Worker):
+    class Stumbling(task_runner.Worker):
         left = 1
 
         def start(self) -> None:
@@ -133,7 +133,7 @@ def test_a_crew_that_stumbles_loses_one_piece_of_work_and_no_later_one(
                 raise Broken("starting")
             super().start()
 
-    monkeypatch.setattr(crew, "Worker", Stumbling)
+    monkeypatch.setattr(task_runner, "Worker", Stumbling)
     made.model.open_files([str(path) for path in paths])
     assert made.wait_until_idle(120) and made.mishaps.met
     made.model.open_files([str(path) for path in paths])
@@ -148,7 +148,7 @@ def test_what_is_wanted_of_a_touching_pair_can_be_changed(window: Any, tmp_path:
     path = tmp_path / "touching.3mf"
     write_3mf(zoo.part(zoo.mesh_of(lid), "lid", zoo.mesh_of(base)), path)
     made = window(str(path))
-    made.model.set_limit("min_gap", 0.5)
+    made.model.document.set_limit("min_gap", 0.5)
     QTest.keyClick(made.bench, Qt.Key.Key_K)
     QTest.keyClick(made.bench, Qt.Key.Key_G)
     until(lambda: made.matrix_panel.table.rowCount() == 2)
@@ -159,7 +159,7 @@ def test_what_is_wanted_of_a_touching_pair_can_be_changed(window: Any, tmp_path:
         made.matrix_panel.kind.setCurrentIndex(made.matrix_panel.kind.findData(kind))
         made.matrix_panel.kind.activated.emit(made.matrix_panel.kind.currentIndex())
         assert made.wait_until_idle(60)
-    assert not made.mishaps.met and "Wanted of" in made.model.document.undo_name
+    assert not made.mishaps.met and "Wanted of" in made.model.document.history.undo_name
 
 
 # --- every slot, every event, broken once ---------------------------------------------------------------------------------
@@ -188,7 +188,7 @@ def connected() -> set[tuple[str, str, str]]:
 
 _SPARED = {
     # Without these nothing is heard, seen or ended: what they call is broken instead.
-    ("gullyrise.desktop.state.task_runner", "Crew", "_hear"), ("gullyrise.desktop.upkeep.mishaps", "Mishaps", "_tell"),
+    ("gullyrise.desktop.state.task_runner", "TaskRunner", "_hear"), ("gullyrise.desktop.upkeep.mishaps", "Mishaps", "_tell"),
     ("gullyrise.desktop.shell.main_window", "Window", "closeEvent"),
     ("gullyrise.desktop.shell.main_window", "Window", "paintEvent"),
 }  # fmt: skip
@@ -258,7 +258,7 @@ def test_every_slot_and_event_may_fail_once(window: Any, tmp_path: Path, monkeyp
     made.model.open_files([str(paths[0])])
     assert made.wait_until_idle(240)
     assert [one.part.name for one in made.model.job.standings] == ["piece-0"]
-    assert made.model.verdict_of(made.model.job.standings[0])[1] is False, "judged anew"
+    assert made.model.results.verdict_of(made.model.job.standings[0])[1] is False, "judged anew"
     path = tmp_path / "whole.gullyrise"
     made.job_file.save_to(str(path))
     until(path.exists)

@@ -69,14 +69,14 @@ def test_the_tree_goes_from_files_to_assemblies_to_bodies_to_copies(made: Any) -
     bolt = named(winch, "bolt")
     assert bolt.childCount() == 8 and bolt.text(AT["count"]) == "8" and not bolt.icon(AT["colour"]).isNull()
     click(made.parts.tree, bolt.child(3))
-    assert made.model.bodies == {keys_of(bolt)[3]}
+    assert made.model.selection.bodies == {keys_of(bolt)[3]}
     click(made.parts.tree, axles)
-    assert made.model.bodies == set(keys_of(axles)) and len(made.model.bodies) == 3
+    assert made.model.selection.bodies == set(keys_of(axles)) and len(made.model.selection.bodies) == 3
 
 
 def test_what_is_chosen_on_the_bench_is_unfolded_in_the_tree(made: Any) -> None:
     collar = next(item.key for item in made.bench.scene.items if "collar" in item.name)
-    made.model.select_bodies({collar})
+    made.model.selection.select_bodies({collar})
     (row,) = made.parts.tree.selectedItems()
     assert keys_of(row) == [collar] and row.parent().text(0) == "collar" and row.parent().isExpanded()
 
@@ -97,7 +97,7 @@ def test_one_goes_into_an_assembly_and_back_by_the_path(made: Any) -> None:
     assert "hidden" not in made.sight_bar.words.text()
     seen = made.bench.camera.to_picture(made.bench.scene.parts_box.corners(), *made.bench.view_size())
     assert np.ptp(seen[:, :2], axis=0).max() > 0.5 * min(made.bench.view_size()), "and it is looked at"
-    made.model.look(made.model.sight.hiding(frozenset(list(inside)[:1])))
+    made.model.shown.look(made.model.shown.visibility.hiding(frozenset(list(inside)[:1])))
     assert on_the_bench() == inside - set(list(inside)[:1]) and "1 hidden" in made.sight_bar.words.text()
     made.do("bodies.show-all")
     assert on_the_bench() == every and tree.trail == ()
@@ -143,9 +143,11 @@ def test_the_eye_hides_and_shows(made: Any) -> None:
     tree = made.parts.tree
     bolt = named(tree.tops()[0], "bolt")
     click(tree, bolt, AT["seen"])
-    assert all(made.model.sight.opacity(key) == 0 for key in keys_of(bolt)) and bolt.font(0).strikeOut()
+    assert all(made.model.shown.visibility.opacity(key) == 0 for key in keys_of(bolt)) and bolt.font(0).strikeOut()
     click(tree, bolt.child(2), AT["seen"])
-    assert [made.model.sight.opacity(key) for key in keys_of(bolt)] == [0, 0, 1, 0, 0, 0, 0, 0] and not bolt.font(0).strikeOut()
+    assert [made.model.shown.visibility.opacity(key) for key in keys_of(bolt)] == [0, 0, 1, 0, 0, 0, 0, 0] and not bolt.font(
+        0
+    ).strikeOut()
     made.do("bodies.show-all")
     assert not bolt.font(0).strikeOut()
 
@@ -172,7 +174,9 @@ def test_the_list_counts_by_shape_sorts_and_chooses_on_the_bench(made: Any) -> N
     made.parts.table.sortByColumn(1, Qt.SortOrder.DescendingOrder)
     assert made.parts.lines()[0].name == "bolt"
     made.parts.table.selectRow(0)
-    assert {made.model.copies()[key][1].name for key in made.model.bodies} == {"bolt"} and len(made.model.bodies) == 8
+    assert {made.model.copies()[key][1].name for key in made.model.selection.bodies} == {"bolt"} and len(
+        made.model.selection.bodies
+    ) == 8
     made.parts.table.sorted.sort(-1)
     made.parts.grouping.setCurrentIndex(1)
 

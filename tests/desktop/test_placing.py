@@ -45,14 +45,14 @@ def made(opened: Any) -> Any:
     """The block chosen, with the tray under it; every edit of the test is undone afterwards."""
     as_opened(opened)
     opened.settings.reset("Placing")
-    depth = opened.model.document.can_undo
+    depth = opened.model.document.history.can_undo
     first = as_bytes(form_of(opened.model.job))
     opened.folding.show_slot("placing")
     choose(opened, "block")
     yield opened
     opened.bench.drop_tool()
     last = as_bytes(form_of(opened.model.job))
-    steps = opened.model.document.can_undo - depth
+    steps = opened.model.document.history.can_undo - depth
     for _ in range(steps):
         opened.do("job.undo")
     assert as_bytes(form_of(opened.model.job)) == first, "undone byte for byte"
@@ -69,7 +69,7 @@ def part(window: Any, name: str = "block") -> Any:
 
 
 def choose(window: Any, *names: str) -> None:
-    window.model.select({part(window, name).id for name in names})
+    window.model.selection.select({part(window, name).id for name in names})
     window.scene.bring_in_step()
     window.placing.settle()
 
@@ -110,7 +110,7 @@ def test_every_grip_does_what_it_says_and_nothing_else(made: Any, name: str, vie
         degrees = np.degrees(np.arccos((np.trace(turn) - 1) / 2))
         assert degrees == pytest.approx(round(degrees), abs=1e-6)
     assert made.bench.camera is camera, "the view stays"
-    assert made.model.document.undo_name.endswith("block")
+    assert made.model.document.history.undo_name.endswith("block")
 
 
 def test_what_is_carried_stays_under_the_pointer(made: Any) -> None:
@@ -129,14 +129,14 @@ def test_while_something_is_carried_the_picture_follows_and_the_job_does_not(mad
     ground = part(made).ground
     at = grip(made, "x")
     strokes.hold(made.bench, "left", at, QPointF(40, 10))
-    assert made.model.job is before and made.model.carried
+    assert made.model.job is before and made.model.carried.placements
     carry = made.bench.scene.carry
     assert carry is not None and carry.owners == {part(made).id} and abs(carry.move[0, 3]) > 1
     assert made.slip.fields["place_at"][0].text() == f"{ground.middle[0] + carry.move[0, 3]:g}"
     (item,) = (item for item in made.bench.scene.items if item.selected)
     assert made.bench.scene.matrix_of(item)[:3, 3] == pytest.approx(item.matrix[:3, 3] + carry.move[:3, 3])
     QTest.keyClick(made.bench, Qt.Key.Key_Escape)
-    assert made.model.job is before and not made.model.carried
+    assert made.model.job is before and not made.model.carried.placements
     strokes.let_go(made.bench, "left", at + QPointF(40, 10))
     assert made.model.job is before, "Escape puts it back"
 
@@ -207,11 +207,11 @@ def test_a_number_typed_at_the_grip(made: Any) -> None:
     QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
     assert moved(before, part(made)) == pytest.approx([0, 0, 12.5]) and not made.tray.field.isVisible()
     # After a drag the number stands there and is replaced, not added to; one step undoes it.
-    before, depth = part(made), made.model.document.can_undo
+    before, depth = part(made), made.model.document.history.can_undo
     strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
     QTest.keyClicks(made.bench, "7")
     QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
-    assert moved(before, part(made)) == pytest.approx([7, 0, 0]) and made.model.document.can_undo == depth + 1
+    assert moved(before, part(made)) == pytest.approx([7, 0, 0]) and made.model.document.history.can_undo == depth + 1
     # What was undone meanwhile is not undone once more by a number that comes late.
     first = part(made)
     strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
@@ -267,7 +267,7 @@ def test_a_click_on_the_chosen_thing_still_picks(made: Any) -> None:
     before = part(made)
     made.do("bodies.pick-faces")
     strokes.click(made.bench, made.bench.to_widget(before.ground.high - [10, 10, 0]))
-    assert part(made) is before and len(made.model.features) == 1
+    assert part(made) is before and len(made.model.selection.features) == 1
 
 
 def test_several_move_as_one_and_keep_their_distance(made: Any) -> None:
@@ -306,7 +306,7 @@ def test_the_keys_of_placing(made: Any) -> None:
     press(made, Qt.Key.Key_P, Qt.Key.Key_PageUp)
     press(made, Qt.Key.Key_P, Qt.Key.Key_PageUp)
     press(made, Qt.Key.Key_P, Qt.Key.Key_Right)
-    assert part(made).ground.low[2] == pytest.approx(2) and made.model.document.undo_name.startswith("Nudge along X")
+    assert part(made).ground.low[2] == pytest.approx(2) and made.model.document.history.undo_name.startswith("Nudge along X")
     made.do("job.undo")
     made.do("job.undo")
     assert part(made).ground.low[2] == pytest.approx(0), "nudges in a row are undone together"
@@ -380,7 +380,7 @@ def test_lay_on_the_face_under_the_pointer(made: Any) -> None:
 
 def face_of(window: Any, name: str, normal: tuple[float, float, float]) -> Feature:
     standing = part(window, name)
-    (ready,) = window.model.ready(standing)
+    (ready,) = window.model.ready.of(standing)
     mesh = standing.part.bodies[0].mesh.placed(standing.placement)
     triangle = int(np.argmax(mesh.normals() @ normal))
     return Feature("face", (standing.id, 0), int(ready.anatomy.face_of[triangle]))
@@ -388,10 +388,10 @@ def face_of(window: Any, name: str, normal: tuple[float, float, float]) -> Featu
 
 def test_faces_are_laid_against_each_other_by_keys(made: Any) -> None:
     first, second = face_of(made, "block", (0, 0, -1)), face_of(made, "slab", (0, 0, 1))
-    made.model.select_bodies({first.key, second.key}, (first, second))
+    made.model.selection.select_bodies({first.key, second.key}, (first, second))
     press(made, Qt.Key.Key_P, Qt.Key.Key_L)
     assert part(made).ground.low[2] == pytest.approx(6)
-    made.model.select_bodies({first.key}, (first,))
+    made.model.selection.select_bodies({first.key}, (first,))
     press(made, Qt.Key.Key_P, Qt.Key.Key_L)
     assert "two flat faces of different parts" in made.notices.sentences[-1]
 
@@ -406,16 +406,16 @@ def test_what_is_in_the_hand_wears_no_verdict_of_where_it_stood(made: Any) -> No
     at = grip(made, "carry")
     strokes.hold(made.bench, "left", at, QPointF(40, 12))
     made.scene.bring_in_step()
-    assert made.model.carried and row.view.stale and "out of date" in row.state.text()
+    assert made.model.carried.placements and row.view.stale and "out of date" in row.state.text()
     assert made.plate.stamp.stale and made.plate.words.text() == "Fit: pass, out of date"
     strokes.let_go(made.bench, "left", at + QPointF(40, 12))
-    assert made.wait_until_idle(60) and not made.model.carried
+    assert made.wait_until_idle(60) and not made.model.carried.placements
     assert not row.view.stale and "out of date" not in row.state.text() and not made.plate.stamp.stale
 
 
 def test_what_comes_while_copies_are_made_has_a_number_of_its_own(made: Any, tmp_path: Path) -> None:
     trimesh.creation.box((9, 9, 9)).export(tmp_path / "late.stl")
-    made.model.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.standings[0].id})
     made.placing.add_stand_in(StandIn(shape="block", size=(30.0, 20.0, 10.0)))
     made.model.open_files([str(tmp_path / "late.stl")])
     made.placing.copy(3)
@@ -436,13 +436,13 @@ def test_stand_ins_are_added_aligned_and_not_judged(made: Any) -> None:
         QTest.mouseClick(slip.findChild(object, "stand_in_add"), Qt.MouseButton.LeftButton)
         until(lambda count=count: len(made.model.job.standings) == count + 1)
     shaft = part(made, "cylinder 10 × 40")
-    assert shaft.is_stand_in and made.model.outcomes_of(shaft, "walls") == () and "not judged" in made.slip.why.text()
-    until(lambda: made.model.ready(shaft) is not None and made.model.ready(part(made, "cone 20 × 8 × 15")) is not None)
+    assert shaft.is_stand_in and made.model.results.outcomes_of(shaft, "walls") == () and "not judged" in made.slip.why.text()
+    until(lambda: made.model.ready.of(shaft) is not None and made.model.ready.of(part(made, "cone 20 × 8 × 15")) is not None)
     sides = [face_of(made, name, (1, 0, 0)) for name in ("cylinder 10 × 40", "cone 20 × 8 × 15")]
     made.placing.turn(0, 25)
     choose(made, "cone 20 × 8 × 15")
     made.placing.turn(1, 35)
-    made.model.select_bodies({one.key for one in sides}, tuple(sides))
+    made.model.selection.select_bodies({one.key for one in sides}, tuple(sides))
     press(made, Qt.Key.Key_P, Qt.Key.Key_O)
     shaft, cone = part(made, "cylinder 10 × 40"), part(made, "cone 20 × 8 × 15")
     way = shaft.placement.matrix[:3, 2]
@@ -467,13 +467,13 @@ def test_a_part_is_judged_against_a_fixture_that_was_added_by_hand(made: Any) ->
         made.placing.put_at(middle[0] + 15 + ground.size[0] / 2 - into, middle[1], 0)
         assert made.wait_until_idle(240)
         made.scene.bring_in_step()
-        fit = made.model.outcomes_of(part(made), "fit")[0]
+        fit = made.model.results.outcomes_of(part(made), "fit")[0]
         assert fit.measured["collisions"] == ([fixture.name] if into > 0 else [])
         assert row.view.verdict == verdict and part(made).id == block.id
         told = [finding for one, finding in row.view.findings if one.id == block.id]
         assert bool(told) == (verdict == "fail") and all(finding.collides == (into > 0) for finding in told)
-    made.model.select({fixture.id})
-    assert made.model.outcomes_of(made.model.job.standing(fixture.id), "fit") == ()
+    made.model.selection.select({fixture.id})
+    assert made.model.results.outcomes_of(made.model.job.standing(fixture.id), "fit") == ()
 
 
 # --- copies, beds, suggestions -----------------------------------------------------------------------------------------
@@ -492,7 +492,7 @@ def test_copies_are_named_numbered_and_arranged_on_two_beds(made: Any, tmp_path:
     on = [job.bed_of(one) for one in job.standings]
     assert set(on) == {0, 1} and made.meeting.pairs == []
     made.opening.write_beds(str(tmp_path / "bed.3mf"))
-    until(lambda: (tmp_path / "bed-2.3mf").exists() and not made.crew.busy)
+    until(lambda: (tmp_path / "bed-2.3mf").exists() and not made.tasks.busy)
     back = [read(tmp_path / f"bed-{number}.3mf") for number in (1, 2)]
     assert sum(body.count for one in back for body in one.bodies) == 51
     assert {body.name for one in back for body in one.bodies} == {"block", "slab"}
@@ -533,11 +533,11 @@ def test_suggestions_are_ranked_shown_applied_compared_and_undone(made: Any) -> 
     applied = part(made)
     assert applied.ground.size[2] == pytest.approx(ways[1].height) and applied.ground.low[2] == pytest.approx(0, abs=1e-6)
     made.suggestions.compared.emit(True)
-    assert made.model.placement_of(part(made)) is turned.placement
+    assert made.model.carried.placement_of(part(made)) is turned.placement
     made.suggestions.compared.emit(False)
-    assert made.model.placement_of(part(made)) is applied.placement
+    assert made.model.carried.placement_of(part(made)) is applied.placement
     press(made, Qt.Key.Key_P, Qt.Key.Key_B)
-    until(lambda: (made.model.document.undo_name or "").startswith("Stand on the best face"))
+    until(lambda: (made.model.document.history.undo_name or "").startswith("Stand on the best face"))
     assert sorted(part(made).ground.size) == pytest.approx(sorted(before.ground.size), abs=1e-6)
 
 
@@ -579,9 +579,9 @@ def test_the_settings_of_placing_hold(made: Any) -> None:
     made.placing.copy(1)
     low, high = sorted((one.ground for one in made.model.job.standings if one.part.name == "block"), key=lambda box: box.low[0])
     assert high.low[0] - low.high[0] == pytest.approx(11)
-    depth = made.model.document.can_undo
+    depth = made.model.document.history.can_undo
     made.do("place.arrange")
-    until(lambda: made.model.document.can_undo > depth)
+    until(lambda: made.model.document.history.can_undo > depth)
     assert all(np.allclose(one.placement.matrix[:3, :3], np.eye(3)) for one in made.model.job.standings)
 
 
@@ -598,24 +598,24 @@ def test_a_part_turned_out_of_its_machine_is_placed_on_another_and_keeps_its_pla
 
 def test_one_command_on_several_parts_is_one_step_and_what_changes_nothing_is_none(made: Any) -> None:
     made.do("bodies.select-all")
-    before, steps = made.model.job, made.model.document.can_undo
+    before, steps = made.model.job, made.model.document.history.can_undo
     made.placing.stretch(np.array([2.0, 2.0, 2.0]))
     until(lambda: all(one.digest != old.digest for one, old in zip(made.model.job.standings, before.standings, strict=True)))
-    assert made.model.document.can_undo == steps + 1 and len(made.model.job.standings) > 1
+    assert made.model.document.history.can_undo == steps + 1 and len(made.model.job.standings) > 1
     made.do("job.undo")
     assert made.model.job is before
     made.do("place.drop")
     made.do("place.drop")
-    depth = made.model.document.can_undo
+    depth = made.model.document.history.can_undo
     job = made.model.job
-    made.model.set_limit("min_wall", job.limits.min_wall)
-    given = made.model.document.can_undo
-    made.model.set_limit("min_wall", job.limits.min_wall)
+    made.model.document.set_limit("min_wall", job.limits.min_wall)
+    given = made.model.document.history.can_undo
+    made.model.document.set_limit("min_wall", job.limits.min_wall)
     made.placing.put_at(*(None,) * 3)
     made.placing.move("Push", lambda _: Transform.identity())
     made.placing.to_middle()
     made.placing.to_middle()
-    assert given <= depth + 1 and made.model.document.can_undo <= given + 1, made.model.document.undo_name
+    assert given <= depth + 1 and made.model.document.history.can_undo <= given + 1, made.model.document.history.undo_name
 
 
 def test_what_stood_on_the_bed_stands_on_it_after_a_typed_turn(made: Any) -> None:

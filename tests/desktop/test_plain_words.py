@@ -24,8 +24,8 @@ def test_a_file_cannot_write_a_verdict_into_the_window(window: Any, tmp_path: Pa
     write_3mf(part, path)
     made = window(str(path))
     until(lambda: len(made.model.job.standings) == 1, 60)
-    made.model.edit("Note", lambda job: job.noted(MARKED))
-    made.model.select({made.model.job.standings[0].id})
+    made.model.document.edit("Note", lambda job: job.noted(MARKED))
+    made.model.selection.select({made.model.job.standings[0].id})
     made.notices.say(f"{MARKED} is read.", False)
     QTest.qWait(50)
     marked = [one for one in made.findChildren(QLabel) if "<b" in one.text() and one.isVisibleTo(made)]

@@ -1,4 +1,4 @@
-"""Receiving in the real window: questions of unit, the report, mends, files that change, hundreds at once, what goes out."""
+"""PartLoader in the real window: questions of unit, the report, mends, files that change, hundreds at once, what goes out."""
 
 from __future__ import annotations
 
@@ -61,7 +61,7 @@ def test_a_doubted_unit_is_asked_with_evidence_answered_by_one_click_and_undone(
     pulley = part(made, "pulley")
     (question,) = [words for words in made.notices.sentences if "unit looks wrong" in words]
     assert "38.1 x 38.1 x 9.525 mm" in question and made.notices.isVisible()
-    made.model.select({pulley.id})
+    made.model.selection.select({pulley.id})
     settle(made)
     assert made.report.findChild(QWidget, "unit_question") is not None
     click(made.notices, "notice_answer_0")
@@ -88,7 +88,7 @@ def test_a_doubted_unit_is_asked_with_evidence_answered_by_one_click_and_undone(
 
 def test_the_report_says_what_a_part_is_and_steps_through_its_faults(made: Any) -> None:
     trap = part(made, "silt_trap")
-    made.model.select({trap.id})
+    made.model.selection.select({trap.id})
     settle(made)
     assert (
         fact(made, "format") == "STL"
@@ -99,14 +99,14 @@ def test_the_report_says_what_a_part_is_and_steps_through_its_faults(made: Any) 
     buttons = [b for b in made.report.findChildren(QAbstractButton) if b.objectName().startswith("fault_")]
     words = [button.text() for button in buttons]
     assert any("5   boundary edges" in text for text in words) and any("1   sealed cavity" in text for text in words)
-    found = made.model.outcomes_of(trap, "health")[0].measured
+    found = made.model.results.outcomes_of(trap, "health")[0].measured
     assert any(f"{found['self_intersections']}   pairs" in text for text in words)
     for number, button in enumerate(buttons):
         before = made.bench.camera
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
         settle(made)
-        owner, finding = made.model.flagged
-        assert owner == trap.id and made.model.measure == "health"
+        owner, finding = made.model.flag.held
+        assert owner == trap.id and made.model.shown.measure == "health"
         assert number == 0 or made.bench.camera != before, "it flies there"
         assert (
             any(flag.chosen for flag in made.bench.evidence.shown.flags)
@@ -116,13 +116,13 @@ def test_the_report_says_what_a_part_is_and_steps_through_its_faults(made: Any) 
     places = set()
     for _ in range(3):
         QTest.mouseClick(doubled, Qt.MouseButton.LeftButton)
-        places.add(made.model.flagged[1].at)
+        places.add(made.model.flag.held[1].at)
     assert len(places) == 3, "a click more is the next one"
 
 
 def test_mends_are_previewed_done_noted_and_undone(made: Any) -> None:
     trap = part(made, "silt_trap")
-    made.model.select({trap.id})
+    made.model.selection.select({trap.id})
     until(lambda: made.report.findChild(QAbstractButton, "mend_holes") is not None)
     click(made.report, "mend_holes")
     settle(made)
@@ -138,7 +138,7 @@ def test_mends_are_previewed_done_noted_and_undone(made: Any) -> None:
     assert body["watertight"] and not (body["flipped_faces"] or body["duplicate_faces"] or body["nonmanifold_edges"])
     record = made.model.job.notes[-1]
     assert "3 faces" in record and "5 faces" in record and "1 shell" in record and "mm³" in record
-    assert made.model.document.undo_name == "All mends, silt_trap"
+    assert made.model.document.history.undo_name == "All mends, silt_trap"
     made.do("job.undo")
     made.do("job.undo")
     settle(made)
@@ -163,7 +163,7 @@ def test_mass_follows_the_material_and_a_finer_mesh_keeps_the_exact_figures(wind
     after = part(made, "clamp_saddle")
     assert after.part.bodies[0].chord_error == pytest.approx(before.part.bodies[0].chord_error / 2)
     assert after.figures["triangles"] > before.figures["triangles"] and after.figures["volume"] == before.figures["volume"]
-    assert made.model.document.undo_name == "Mesh clamp_saddle finer" and after.material == "steel"
+    assert made.model.document.history.undo_name == "Mesh clamp_saddle finer" and after.material == "steel"
     made.do("job.undo")
     made.do("job.undo")
     settle(made)
@@ -174,7 +174,7 @@ def test_without_one_part_the_report_names_those_that_want_a_look(made: Any) -> 
     texts = [label.text() for label in made.report.findChildren(QLabel)]
     assert "2 parts, 0 without a question." in texts
     click(made.report, f"survey_{part(made, 'pulley').id}")
-    assert made.model.selection == {part(made, "pulley").id}
+    assert made.model.selection.parts == {part(made, "pulley").id}
 
 
 # --- watching --------------------------------------------------------------------------------------------------------
@@ -184,7 +184,7 @@ def test_a_file_that_changes_is_offered_and_read_anew_in_its_place(window: Any, 
     path = tmp_path / "bracket.stl"
     trimesh.creation.box((10, 20, 30)).export(path)
     made = window(str(path), str(FILES / "gland_nut.stl"))
-    made.model.set_limit("min_wall", 1.1)
+    made.model.document.set_limit("min_wall", 1.1)
     made.do("view.save")
     settle(made)
     before = part(made, "bracket")
@@ -198,7 +198,7 @@ def test_a_file_that_changes_is_offered_and_read_anew_in_its_place(window: Any, 
     after = part(made, "bracket")
     assert after.figures["size"] == pytest.approx([12, 20, 30]) and after.placement is before.placement and after.id == before.id
     assert made.model.job.limits.min_wall == 1.1 and len(made.model.job.views) == 1
-    assert made.model.outcomes_of(after, "health") is not None, "and it is judged anew"
+    assert made.model.results.outcomes_of(after, "health") is not None, "and it is judged anew"
     count = len(made.notices.sentences)
     trimesh.creation.box((14, 20, 30)).export(path)
     until(lambda: len(made.notices.sentences) > count)
@@ -213,13 +213,13 @@ def test_a_file_that_changes_is_offered_and_read_anew_in_its_place(window: Any, 
     trimesh.creation.box((16, 20, 30)).export(path)
     until(lambda: made.notices.tells("reload") and not made.notices.tells("gone"), 20)
     number = part(made, "bracket").id
-    made.model.edit("Remove", lambda job: job.without({number}))
+    made.model.document.edit("Remove", lambda job: job.without({number}))
     assert not made.notices.tells("reload")
     made.do("job.undo")
     assert made.notices.tells("reload")
     path.unlink()
     until(lambda: made.notices.tells("gone"))
-    made.model.select({before.id})
+    made.model.selection.select({before.id})
     made.do("job.reload")
     settle(made)
     assert "does not exist" in made.notices.sentences[-1] and part(made, "bracket").figures["size"][0] == pytest.approx(14)
@@ -263,7 +263,7 @@ def test_many_files_in_a_dropped_folder_are_read_in_turn_and_the_window_lives(wi
     seen: set[str] = set()
     came: list[int] = []
     end = time.monotonic() + 240
-    while made.model.receiving.reading or len(made.model.job.standings) < 80:
+    while made.model.loader.reading or len(made.model.job.standings) < 80:
         assert time.monotonic() < end
         QTest.qWait(1)
         came.append(len(made.model.job.standings))
@@ -285,10 +285,10 @@ def test_of_files_that_wait_to_be_sent_none_comes_once_they_are_not_wanted(windo
         trimesh.creation.box((5, 6, 7)).export(path)
     made = window()
     made.model.open_files([str(path) for path in paths])
-    assert len(made.model.receiving.reading) == 120 and not made.model.idle
-    assert 0 < len(made.crew.errands) < 120, "some a turn of the loop"
+    assert len(made.model.loader.reading) == 120 and not made.model.idle
+    assert 0 < len(made.tasks.under_way) < 120, "some a turn of the loop"
     made.do("work.cancel")
-    assert made.model.idle and not made.model.receiving.reading
+    assert made.model.idle and not made.model.loader.reading
     QTest.qWait(300)
     assert made.model.idle and not made.model.job.standings
     made.model.open_files([str(paths[0])])
@@ -304,21 +304,21 @@ def test_a_window_closed_over_waiting_files_sends_none_of_them(window: Any, tmp_
     made.model.open_files([str(path) for path in paths])
     made.close()
     QTest.qWait(500)
-    assert not made.crew.errands and not made.model.job.standings
+    assert not made.tasks.under_way and not made.model.job.standings
 
 
 def test_work_is_cancelled_at_once_and_a_reader_keeps_to_its_bounds(window: Any, tmp_path: Path) -> None:
     made = window()
     made.settings.set("files.seconds", 5.0)
     made.settings.set("files.memory", 0.5)
-    assert (made.model.receiving.bounds.seconds, made.model.receiving.bounds.memory) == (5.0, 1 << 29)
+    assert (made.model.loader.bounds.seconds, made.model.loader.bounds.memory) == (5.0, 1 << 29)
     made.settings.set("files.seconds", 100.0)
     path = tmp_path / "large.off"
     trimesh.creation.icosphere(7, 60).export(path)
     made.model.open_files([str(path)])
-    until(lambda: any(errand.stage != "waiting" for errand in made.crew.errands))
-    (errand,) = made.crew.errands
-    assert errand.bounds.memory == 1 << 29
+    until(lambda: any(task.stage != "waiting" for task in made.tasks.under_way))
+    (task,) = made.tasks.under_way
+    assert task.bounds.memory == 1 << 29
     from test_background import workers
 
     assert workers()
@@ -399,7 +399,7 @@ def test_placed_parts_are_written_where_they_stand_and_losses_are_said(made: Any
     low, high = np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0)
     assert back.box.low == pytest.approx(low, abs=1e-3) and back.box.high == pytest.approx(high, abs=1e-3)
     assert {body.name for body in back.bodies} == {"pulley", "silt_trap"}
-    made.model.select({part(made, "pulley").id})
+    made.model.selection.select({part(made, "pulley").id})
     made.opening.write_parts(str(tmp_path / "pulley.step"))
     settle(made)
     assert "triangles only" in made.notices.sentences[-1] and not (tmp_path / "pulley.step").exists()
@@ -430,7 +430,7 @@ def test_a_declared_unit_is_doubted_where_no_machine_can_be_meant(
         settle(made)
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
         settle(made)
-        assert made.model.receiving.doubt_of(made.model.job.standings[0]) is None, "what was kept is not asked again"
+        assert made.model.loader.doubt_of(made.model.job.standings[0]) is None, "what was kept is not asked again"
         assert made.model.job.standings[0].part.box.size[2] == pytest.approx(size)
 
 
@@ -465,12 +465,12 @@ def test_refused_files_stand_in_the_report_and_like_questions_are_one(window: An
     assert len(asked) == 1 and all(f"tiny-{number}" in asked[0] for number in range(5)), asked
     words = [one.text() for one in made.notices.findChildren(QAbstractButton) if one.isVisible()]
     assert "Read all as inches" in words and "Keep mm for all" in words
-    steps = made.model.document.can_undo
+    steps = made.model.document.history.can_undo
     button = next(one for one in made.notices.findChildren(QAbstractButton) if one.text() == "Read all as inches")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     settle(made)
     tiny = [one for one in made.model.job.standings if one.part.name.startswith("tiny")]
-    assert all(one.part.unit == "inch" for one in tiny) and made.model.document.can_undo == steps + 1
+    assert all(one.part.unit == "inch" for one in tiny) and made.model.document.history.can_undo == steps + 1
     assert not [words for words in visible_notices(made) if "the unit looks wrong" in words]
     made.do("job.undo")
     settle(made)

@@ -23,7 +23,7 @@ import strokes
 _, window = launch([sys.argv[1]])
 window.activateWindow()
 end = time.monotonic() + 300
-while time.monotonic() < end and not window.model.prepared:
+while time.monotonic() < end and not window.model.ready.prepared:
     QTest.qWait(10)
 window.model.cancel_all()
 window.settings.set("view.glide", 0)
@@ -44,7 +44,7 @@ window.wait_until_idle(240)
 print(json.dumps({
     "ratio": bench.devicePixelRatioF(), "size": [bench.width(), bench.height()],
     "picture": [pane.image.width(), pane.image.height()], "lens": bench.pictures.lens.image.width(),
-    "chosen": len(window.model.bodies), "rows": [int(rows[0]), int(rows[-1])],
+    "chosen": len(window.model.selection.bodies), "rows": [int(rows[0]), int(rows[-1])],
     "drawn": [float(heights.min()), float(heights.max())],
     "pointed": window.hint.pointer.text(),
 }))

@@ -48,7 +48,7 @@ def made(opened: Any) -> Any:
 
 def names(window: Any, keys: Any = None) -> list[str]:
     copies = window.model.copies()
-    return sorted(copies[key][1].name for key in (window.model.bodies if keys is None else keys))
+    return sorted(copies[key][1].name for key in (window.model.selection.bodies if keys is None else keys))
 
 
 def seen(window: Any) -> list[str]:
@@ -143,7 +143,7 @@ def test_the_hint_line_says_what_a_click_does_in_every_mode(made: Any) -> None:
     QApplication.sendEvent(profile, QEvent(QEvent.Type.Leave))
     assert hint.text().startswith("on the bench: ")
     numbers = {one.id for one in made.model.job.standings}
-    made.model.edit("Remove all", lambda job: job.without(numbers))
+    made.model.document.edit("Remove all", lambda job: job.without(numbers))
     assert hint.text().startswith("Ctrl+O opens part files") and "turns" not in hint.text()
     made.do("job.undo")
     assert hint.text().startswith("on the bench: ")
@@ -157,28 +157,30 @@ def test_faces_edges_and_corners_are_picked_by_click_and_rectangle(made: Any) ->
     inward = QPointF(-3, 3)
     QTest.mouseClick(made.pick_bar.buttons["face"], Qt.MouseButton.LeftButton)
     strokes.click(made.bench, middle)
-    (face,) = made.model.features
+    (face,) = made.model.selection.features
     assert face.kind == "face" and names(made) == ["block 1"]
     strokes.click(made.bench, middle)
-    assert made.model.features != (face,) and made.model.features[0].key == face.key, "next behind: the back of the same block"
+    assert made.model.selection.features != (face,) and made.model.selection.features[0].key == face.key, (
+        "next behind: the back of the same block"
+    )
     made.do("bodies.pick-edges")
-    assert made.model.features == ()
+    assert made.model.selection.features == ()
     strokes.click(made.bench, middle)
-    assert made.model.features == (), "no edge within ten pixels"
+    assert made.model.selection.features == (), "no edge within ten pixels"
     strokes.click(made.bench, (middle + corner) / 2 + QPointF(0, (corner.y() - middle.y()) / 2 + 3))
-    assert made.model.features[0].kind == "edge"
+    assert made.model.selection.features[0].kind == "edge"
     made.do("bodies.pick-corners")
     strokes.click(made.bench, corner + inward)
-    assert made.model.features[0].kind == "vertex"
+    assert made.model.selection.features[0].kind == "vertex"
     strokes.drag(made.bench, {"left"}, middle - QPointF(300, 200), QPointF(300 + corner.x() - middle.x() + 8, 400))
-    assert len(made.model.features) == 24, "eight corners of each of three blocks, hidden ones too"
+    assert len(made.model.selection.features) == 24, "eight corners of each of three blocks, hidden ones too"
     made.scene.bring_in_step()
     made.bench.grab()
 
 
 def test_hiding_only_these_and_show_all(made: Any) -> None:
     everything = seen(made)
-    made.model.select_bodies({key_of(made, "block 1"), key_of(made, "lath")})
+    made.model.selection.select_bodies({key_of(made, "block 1"), key_of(made, "lath")})
     made.do("bodies.hide")
     assert seen(made) == ["ball", "block 2", "block 3"] and names(made) == [] and made.sight_bar.isVisible()
     strokes.click(made.bench, at(made, "block 2"))
@@ -193,46 +195,48 @@ def test_hiding_only_these_and_show_all(made: Any) -> None:
     made.sight_bar.fade.setValue(60)
     made.scene.bring_in_step()
     assert {item.opacity for item in made.bench.scene.items} == {1.0, 0.6}
-    assert made.model.job is made.model.document.job and made.model.document.undo_name == "Open rows.obj", "no edit of the job"
+    assert made.model.job is made.model.document.history.job and made.model.document.history.undo_name == "Open rows.obj", (
+        "no edit of the job"
+    )
     QTest.keyClick(made.bench, Qt.Key.Key_B)
     QTest.keyClick(made.bench, Qt.Key.Key_S)
     assert seen(made) == everything and not made.sight_bar.isVisible()
 
 
 def test_seeing_through_some_and_choosing_the_others(made: Any) -> None:
-    made.model.select_bodies({key_of(made, "block 1")})
+    made.model.selection.select_bodies({key_of(made, "block 1")})
     made.do("bodies.see-through")
     made.scene.bring_in_step()
     assert [item.opacity < 1 for item in made.bench.scene.items] == [True, False, False, False, False]
     made.do("bodies.invert")
     assert names(made) == ["ball", "block 2", "block 3", "lath"]
-    made.model.select_bodies({key_of(made, "block 1")})
+    made.model.selection.select_bodies({key_of(made, "block 1")})
     made.do("bodies.see-through")
     made.scene.bring_in_step()
     assert {item.opacity for item in made.bench.scene.items} == {1.0}
 
 
 def test_alike_by_shape_by_name_and_by_size(made: Any) -> None:
-    made.model.select_bodies({key_of(made, "block 1")})
+    made.model.selection.select_bodies({key_of(made, "block 1")})
     made.do("bodies.alike-shape")
-    until(lambda: len(made.model.bodies) > 1)
+    until(lambda: len(made.model.selection.bodies) > 1)
     assert names(made) == ["block 1", "block 2", "block 3", "lath"], "a turned block is one too"
-    made.model.select_bodies({key_of(made, "lath")})
+    made.model.selection.select_bodies({key_of(made, "lath")})
     made.do("bodies.alike-size")
     assert names(made) == ["block 1", "block 2", "block 3", "lath"]
-    made.model.select_bodies({key_of(made, "ball")})
+    made.model.selection.select_bodies({key_of(made, "ball")})
     made.do("bodies.alike-name")
     assert names(made) == ["ball"]
-    made.model.select_bodies({key_of(made, "ball"), key_of(made, "lath")})
+    made.model.selection.select_bodies({key_of(made, "ball"), key_of(made, "lath")})
     made.do("bodies.alike-shape")
     assert "needs one chosen body; 2 are chosen" in made.notices.sentences[-1]
 
 
 def test_neighbours_are_peeled_away_by_their_distance(made: Any) -> None:
-    made.model.select_bodies({key_of(made, "block 1")})
+    made.model.selection.select_bodies({key_of(made, "block 1")})
     made.do("bodies.peel")
-    until(lambda: made.model.sight.centre is not None)
-    gaps = {made.model.copies()[key][1].name: gap for key, gap in made.model.sight.distances.items()}
+    until(lambda: made.model.shown.visibility.centre is not None)
+    gaps = {made.model.copies()[key][1].name: gap for key, gap in made.model.shown.visibility.distances.items()}
     assert gaps["block 1"] == 0 and gaps["block 2"] == pytest.approx(8) and gaps["block 3"] == pytest.approx(20)
     assert gaps["lath"] == pytest.approx(28, abs=1e-5) and gaps["ball"] > 40
     assert len(seen(made)) == 5, "nothing is peeled yet"
@@ -261,7 +265,7 @@ def test_hiding_does_not_move_the_view(made: Any) -> None:
 
 
 def test_hidden_bodies_are_struck_out_in_the_tree(made: Any) -> None:
-    made.model.select_bodies({key_of(made, "ball")})
+    made.model.selection.select_bodies({key_of(made, "ball")})
     made.do("bodies.hide")
     top = made.parts.tree.topLevelItem(0)
     struck = [top.child(n).text(0) for n in range(top.childCount()) if top.child(n).font(0).strikeOut()]

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gullyrise.core.report.parts_list import bare
-from gullyrise.desktop.state.visibility import Sight
+from gullyrise.desktop.state.visibility import Visibility
 from gullyrise.drawing.display import SEEN_THROUGH
 
 KEYS = [(1, number) for number in range(6)]
@@ -24,8 +24,8 @@ steps = st.lists(
 )
 
 
-def after(taken: list[tuple[str, object]]) -> Sight:
-    sight = Sight()
+def after(taken: list[tuple[str, object]]) -> Visibility:
+    sight = Visibility()
     for name, what in taken:
         sight = getattr(sight, name)(what)
     return sight
@@ -60,15 +60,15 @@ def test_only_these_are_solid_unless_seen_through(taken: list[tuple[str, object]
 
 @given(some)
 def test_seeing_through_twice_is_solid_again(chosen: frozenset[tuple[int, int]]) -> None:
-    once = Sight().seen_through(chosen)
+    once = Visibility().seen_through(chosen)
     assert all(once.opacity(key) == (SEEN_THROUGH if key in chosen else 1) for key in KEYS)
-    assert once.seen_through(chosen) == Sight()
+    assert once.seen_through(chosen) == Visibility()
 
 
 @given(st.lists(st.floats(0, 50), min_size=5, max_size=5), st.floats(0, 60))
 def test_peeling_keeps_the_chosen_one_and_all_within(distances: list[float], within: float) -> None:
     known = dict(zip(KEYS[1:], distances, strict=True))
-    sight = Sight().around(KEYS[0], known)
+    sight = Visibility().around(KEYS[0], known)
     assert all(sight.opacity(key) == 1 for key in KEYS), "nothing is peeled yet"
     peeled = sight.peeled(within)
     assert peeled.opacity(KEYS[0]) == 1

@@ -32,7 +32,7 @@ def made(window: Any, tmp_path: Path, unwalled: None) -> Any:
     path = tmp_path / "bracket.stl"
     trimesh.creation.box((10, 20, 30)).export(path)
     made = window(str(path))
-    made.model.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.standings[0].id})
     made.do("place.slip") if "place.slip" in made.runner.actions else made.slip.show()
     return made
 
@@ -114,10 +114,10 @@ def test_the_slip_takes_places_turns_and_sizes(made: Any, locale: str) -> None:
     assert made.model.job.standings[0].ground.middle[0] == pytest.approx(30.5)
     type_in(made.slip.fields["place_at"][1], '2"')
     assert made.model.job.standings[0].ground.middle[1] == pytest.approx(50.8)
-    steps = made.model.document.can_undo
+    steps = made.model.document.history.can_undo
     for words in ("1,234", "abc", "5 °", "1e9"):
         type_in(made.slip.fields["place_at"][0], words)
-        assert is_refused(made.slip.fields["place_at"][0]) and made.model.document.can_undo == steps
+        assert is_refused(made.slip.fields["place_at"][0]) and made.model.document.history.can_undo == steps
     made.bench.setFocus()
     assert made.slip.fields["place_at"][0].text() == "30.5", "nothing that was refused lingers"
     type_in(made.slip.fields["place_size"][0], "20,0")

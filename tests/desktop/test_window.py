@@ -57,7 +57,7 @@ def test_the_empty_window_says_what_to_do(window: Any) -> None:
 def test_the_demo_job_is_judged_for_the_planted_reasons(window: Any) -> None:
     made = window("--demo")
     settle(made, 200)
-    verdicts = {standing.part.name: made.model.verdict_of(standing) for standing in made.model.job.standings}
+    verdicts = {standing.part.name: made.model.results.verdict_of(standing) for standing in made.model.job.standings}
     assert len(verdicts) == len(demo_files()) and not any(stale for _, stale in verdicts.values())
     assert verdicts["float_well"][0] == "pass" and verdicts["gland_nut"][0] == "review"
     assert {verdicts[name][0] for name in ("sensor_shroud", "tipping_tray", "hinge_pawl", "clamp_saddle")} == {"fail"}
@@ -118,7 +118,7 @@ def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outc
     made = window(*demo("sensor_shroud.3mf"))
     settle(made)
     (standing,) = made.model.job.standings
-    before = {name: made.model.outcomes_of(standing, name) for name, _ in made.model.active_checks()}
+    before = {name: made.model.results.outcomes_of(standing, name) for name, _ in made.model.document.active_checks()}
     field = made.traveller.rows["walls"].limit
     field.setFocus()
     field.selectAll()
@@ -126,14 +126,14 @@ def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outc
     QTest.keyClick(field, Qt.Key.Key_Return)
     settle(made)
     assert made.model.job.limits.min_wall == 0.4
-    after = {name: made.model.outcomes_of(standing, name) for name, _ in made.model.active_checks()}
+    after = {name: made.model.results.outcomes_of(standing, name) for name, _ in made.model.document.active_checks()}
     assert {name for name in after if after[name] is not before[name]} == {"walls"}
     assert before["walls"][0].verdict == "fail" and after["walls"][0].verdict == "pass"
     made.bench.setFocus()
     made.do("job.undo")
-    assert made.model.outcomes_of(standing, "walls") is before["walls"], "undo needs no second measuring"
+    assert made.model.results.outcomes_of(standing, "walls") is before["walls"], "undo needs no second measuring"
     made.do("job.redo")
-    assert made.model.outcomes_of(standing, "walls") is after["walls"]
+    assert made.model.results.outcomes_of(standing, "walls") is after["walls"]
 
 
 @pytest.mark.usefixtures("unwalled")
@@ -250,7 +250,7 @@ def test_clicking_a_part_selects_it_in_the_tree_and_the_dial_swings(window: Any)
     QTest.mouseClick(made.bench, Qt.MouseButton.LeftButton, pos=place)
     settle(made)
     first = made.model.job.standings[0]
-    assert made.model.selection == {first.id}
+    assert made.model.selection.parts == {first.id}
     assert [row.text(0) for row in made.parts.tree.selectedItems()] == ["float_well"]
     mark = made.bench.dial.marks()["Right"].toPoint()
     QTest.mouseClick(made.bench.dial, Qt.MouseButton.LeftButton, pos=mark)
@@ -273,7 +273,7 @@ def test_parts_are_dropped_removed_and_brought_back(window: Any) -> None:
     settle(made)
     names = [standing.part.name for standing in made.model.job.standings]
     assert names == ["gland_nut", "hinge_pawl"]
-    made.model.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.standings[0].id})
     QTest.keyClick(made.bench, Qt.Key.Key_Delete)
     settle(made)
     assert [standing.part.name for standing in made.model.job.standings] == ["hinge_pawl"]

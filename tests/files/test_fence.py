@@ -166,8 +166,8 @@ import test_fence
 application, window = launch([])
 from gullyrise.core.reading import ReadOptions
 for kind in ("busy", "wait"):
-    window.crew.send(test_fence.Busy(sys.argv[1] + "/" + kind + ".stl", ReadOptions(), 1.0), print, print)
-while len([e for e in window.crew.errands if e.begun]) < 2:
+    window.tasks.send(test_fence.Busy(sys.argv[1] + "/" + kind + ".stl", ReadOptions(), 1.0), print, print)
+while len([e for e in window.tasks.under_way if e.begun]) < 2:
     application.processEvents()
 time.sleep(1.5)
 import multiprocessing.forkserver as f

@@ -126,12 +126,12 @@ told["stricter"] = [made.model.job.limits.value("draft_angle"), len(row.view.fin
 row.options.numbers["draft_height"].setValue(16.0)
 assert made.wait_until_idle(120)
 told["tall ones"] = [row.view.verdict, len(row.view.findings)]
-made.model.undo()
-made.model.undo()
+made.model.document.undo()
+made.model.document.undo()
 assert made.wait_until_idle(120)
 told["undone"] = [made.model.job.limits.value("draft_angle"), len(row.view.findings)]
 QTest.mouseClick(row.findChild(QPushButton, "finding_draft_1"), Qt.MouseButton.LeftButton)
-told["flagged"] = made.model.flagged[1].code
+told["flagged"] = made.model.flag.held[1].code
 sheet = made.machines.open_library()
 told["library"] = sheet.form.findChild(QWidget, "machine_limits_draft_angle") is not None
 made.job_file.save_to(str(folder.parent / "kept.gullyrise"))

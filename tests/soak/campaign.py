@@ -57,7 +57,7 @@ def run(window: Any, count: int, seed: int, folder: Path, tell: Any = print, fir
         hand = Hand(window, files, folder, episode)
         numbers = {one.id for one in window.model.job.standings}
         if numbers:
-            window.model.edit("Remove all", lambda job, numbers=numbers: job.without(numbers))
+            window.model.document.edit("Remove all", lambda job, numbers=numbers: job.without(numbers))
         window.settings.reset("Pointer")
         window.parts.go_into(())
         window.resize(*hand.any_of([(900, 620)] * 4 + [(1280, 800)]))
@@ -93,12 +93,12 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as place:
         os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = place
         from gullyrise.desktop import launch
-        from gullyrise.desktop.state.document_model import BenchJob
+        from gullyrise.desktop.state.workbench import Workbench
 
         if os.environ.get("CHECKS", "few") == "few":
             # Walls and overhangs cost most and say nothing of where a part stands.
-            every = BenchJob.active_checks
-            BenchJob.active_checks = lambda self: [row for row in every(self) if row[0] in ("health", "fit", "clearances")]  # type: ignore[method-assign]
+            every = Workbench.active_checks
+            Workbench.active_checks = lambda self: [row for row in every(self) if row[0] in ("health", "fit", "clearances")]  # type: ignore[method-assign]
         _, window = launch([])
         window.settings.set("view.glide", 0)
         folder = Path(place) / "soak"

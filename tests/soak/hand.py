@@ -77,7 +77,7 @@ class Hand:
     def _thin_out(self) -> str:
         numbers = [one.id for one in self.model.job.standings]
         gone = {int(one) for one in self.random.choice(numbers, len(numbers) // 2, replace=False)}
-        self.model.edit("Remove", lambda job: job.without(gone))
+        self.model.document.edit("Remove", lambda job: job.without(gone))
         return f"{len(gone)} parts"
 
     # --- the ways --------------------------------------------------------------------------------------------------
@@ -148,7 +148,7 @@ class Hand:
     def choose(self) -> str:
         standings = self.model.job.standings
         count = int(self.random.integers(0, min(len(standings), 3) + 1))
-        self.model.select({self.any_of(standings).id for _ in range(count)} if standings else set())
+        self.model.selection.select({self.any_of(standings).id for _ in range(count)} if standings else set())
         return f"{count}"
 
     def put(self) -> str:
@@ -164,7 +164,7 @@ class Hand:
 
     def copy(self) -> str:
         count = int(self.random.integers(1, 4))
-        if self.model.selection:
+        if self.model.selection.parts:
             self.window.placing.copy(count)
         return f"{count}"
 
@@ -180,7 +180,7 @@ class Hand:
 
     def machine(self) -> str:
         machine = self.any_of(library())
-        self.model.set_machine(machine)
+        self.model.document.set_machine(machine)
         return machine.id
 
     def fixture(self) -> str:
@@ -193,7 +193,7 @@ class Hand:
         if not hasattr(self.model.job.limits, name):
             name = "min_gap"
         value = float(self.any_of([0.1, 0.3, 1.0, 2.5]))
-        self.model.set_limit(name, value)
+        self.model.document.set_limit(name, value)
         return f"{name} {value}"
 
     def steps(self) -> str:
@@ -228,7 +228,7 @@ class Hand:
 
     def sweep_off(self) -> str:
         """Something is pushed far away, or all are set out again."""
-        if self.random.random() < 0.5 and self.model.selection:
+        if self.random.random() < 0.5 and self.model.selection.parts:
             far = self.random.normal(0, 400, 3)
             self.window.placing.move("Push", lambda _: Transform.moved(far))
             return "pushed"

@@ -11,16 +11,16 @@ import pytest
 import trimesh
 
 from gullyrise.core.geometry import Transform
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from soak.campaign import run
 from soak.truth import Truth
 
 
 @pytest.fixture
 def few_checks(monkeypatch: pytest.MonkeyPatch) -> None:
-    every = BenchJob.active_checks
+    every = Workbench.active_checks
     few = ("health", "fit", "clearances")
-    monkeypatch.setattr(BenchJob, "active_checks", lambda self: [row for row in every(self) if row[0] in few])
+    monkeypatch.setattr(Workbench, "active_checks", lambda self: [row for row in every(self) if row[0] in few])
 
 
 @pytest.mark.slow
@@ -41,15 +41,15 @@ def test_the_oracle_itself_sees_what_is_wrong(window: Any, tmp_path: Path, few_c
     a, b = made.model.job.standings
     assert truth.all() == [] and truth.oracle.between(a, b)[0] == "apart"
     shift = Transform.moved(np.array([5.0, 0, 0]) + a.ground.middle - b.ground.middle)
-    made.model.edit("Into each other", lambda job: job.moved([b.id], shift))
+    made.model.document.edit("Into each other", lambda job: job.moved([b.id], shift))
     a, b = made.model.job.standings
     how, much = truth.oracle.between(a, b)
     assert (how, much) == ("meet", pytest.approx(15 * 20 * 20)) and truth.all() == []
-    outcomes, lied = made.model.outcomes_of, {}
+    outcomes, lied = made.model.results.outcomes_of, {}
     for one in (a, b):
         (fit,) = outcomes(one, "fit")
         lied[one.id] = (replace(fit, verdict="pass", headline="", measured={**fit.measured, "collisions": []}),)
     monkeypatch.setattr(made.model, "outcomes_of", lambda one, check: lied[one.id] if check == "fit" else outcomes(one, check))
     assert sum("meets" in words for words in truth.meeting()) == 2
-    made.model.edit("Away", lambda job: job.moved([a.id], Transform.moved(np.array([-900.0, 0, 0]))))
+    made.model.document.edit("Away", lambda job: job.moved([a.id], Transform.moved(np.array([-900.0, 0, 0]))))
     assert any("on no bed" in words for words in truth.beds())

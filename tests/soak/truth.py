@@ -38,9 +38,9 @@ class Truth:
     def all(self) -> list[str]:
         if not self.settle():
             window, model = self.window, self.window.model
-            going = sorted({f"{one.work.title} ({one.stage})" for one in model._crew.errands})
+            going = sorted({f"{one.work.title} ({one.stage})" for one in model._tasks.under_way})
             asked = {
-                "checks": model.judging.idle, "pairs": model.between.idle, "job": model.idle, "cut": window.cutting.idle,
+                "checks": model.checks.idle, "pairs": model.between.idle, "job": model.idle, "cut": window.cutting.idle,
                 "measuring": window.measuring.idle, "bodies": not window.scene.waits, "picture": window.bench.is_current,
                 "kept picture": not window.bench.is_waited_for,
             }  # fmt: skip
@@ -57,7 +57,7 @@ class Truth:
         return out + said
 
     def _fit_of(self, standing: Any) -> Any:
-        found = self.model.outcomes_of(standing, "fit")
+        found = self.model.results.outcomes_of(standing, "fit")
         return found[0] if found and found[0].method else None
 
     def beds(self) -> list[str]:
@@ -80,7 +80,7 @@ class Truth:
     def meeting(self) -> list[str]:
         """Fit and clearances of what meets, and of what does not."""
         job, out = self.model.job, []
-        limits = self.model.judging.outcomes.limits(job)
+        limits = self.model.checks.cache.limits(job)
         wanted = limits.min_gap or 0.0
         surely, never = set(), True
         for at, a in enumerate(job.standings):
@@ -100,12 +100,12 @@ class Truth:
                         out.append(f"{one.name} is {much:.4g} mm from {other.name} and fit says {fit.why}")
                 if how == "meet" and self.oracle.is_more_than_facets(a, b):
                     surely.add((a.name, b.name))
-        row = self.model.row("clearances", dict(self.model.active_checks())["clearances"], list(job.standings))
+        row = self.model.results.row("clearances", dict(self.model.document.active_checks())["clearances"], list(job.standings))
         if not row.running and not limits.pair_gaps:
             ran = not any("cancelled" in why for _, _, why in row.whys)
             if surely and row.verdict != "fail" and ran:
                 out.append(f"{sorted(surely)[:3]} meet and the row of clearances says {row.verdict}: {row.whys[:3]}")
-            own = [self.model.outcomes_of(one, "clearances") or () for one in job.standings]
+            own = [self.model.results.outcomes_of(one, "clearances") or () for one in job.standings]
             if never and row.verdict == "fail" and not any(one.verdict == "fail" for found in own for one in found):
                 out.append(f"nothing comes nearer than {wanted} mm and the row of clearances fails: {row.whys[:3]}")
         return out
@@ -113,9 +113,9 @@ class Truth:
     def rows(self) -> list[str]:
         """Rows, stamps and the machine plate tell what the checks found."""
         job, out = self.model.job, []
-        for name, check in self.model.active_checks():
+        for name, check in self.model.document.active_checks():
             row = self.window.traveller.rows.get(name)
-            view = self.model.row(name, check)
+            view = self.model.results.row(name, check)
             if row is None or row.view is None or not job.standings:
                 continue
             if row.view.verdict != view.verdict or row.view.worst != view.worst:
@@ -134,7 +134,7 @@ class Truth:
         return out
 
     def _outcomes(self, name: str) -> list[tuple[Any, tuple[Any, ...]]]:
-        return [(one, self.model.outcomes_of(one, name) or ()) for one in self.model.in_view()]
+        return [(one, self.model.results.outcomes_of(one, name) or ()) for one in self.model.selection.in_view()]
 
     def lists(self) -> list[str]:
         """Tree, bench and record are of the same parts."""
@@ -143,13 +143,17 @@ class Truth:
         if not tree.trail and sorted(row.text(0) for row in tree.tops()) != sorted(one.name for one in job.standings):
             out.append("the tree shows other parts than the job has")
         drawn = {item.key for item in self.window.bench.scene.items if item.key[0] != SHARED}
-        seen = {key for key in self.model.copies() if self.model.sight.opacity(key) > 0}
+        seen = {key for key in self.model.copies() if self.model.shown.visibility.opacity(key) > 0}
         if drawn != seen:
             out.append(f"{sorted(drawn - seen)} are drawn and not to be seen, {sorted(seen - drawn)} the other way round")
-        flagged, overlaps = self.model.flagged, self.window.bench.scene.items[-1:]
+        flagged, overlaps = self.model.flag.held, self.window.bench.scene.items[-1:]
         if flagged is not None and overlaps and overlaps[0].key[0] == SHARED:
-            found = [one for name, check in self.model.active_checks() for _, one in self.model.row(name, check).findings]
-            if not any(one is flagged[1] for one in found) and not self.model.selection:
+            found = [
+                one
+                for name, check in self.model.document.active_checks()
+                for _, one in self.model.results.row(name, check).findings
+            ]
+            if not any(one is flagged[1] for one in found) and not self.model.selection.parts:
                 out.append(f"a solid is drawn as shared that no check finds: {flagged[1].what}")
         numbers = {one.id for one in job.standings}
         lost = [line for line in job.record if line.of and not set(line.of) & numbers]
@@ -163,7 +167,7 @@ class Truth:
 
     def there_and_back(self, count: int) -> list[str]:
         """Undone and redone a job is the same, byte for byte."""
-        document = self.model.document
+        document = self.model.document.history
         count = min(count, document.can_undo)
         before = as_bytes(form_of(self.model.job))
         for _ in range(count):

@@ -36,8 +36,8 @@ from gullyrise.desktop.shell.main_window import Window
 from gullyrise.desktop.shell.notifications import Notices
 from gullyrise.desktop.shell.panel_layout import PanelLayout
 from gullyrise.desktop.shell.status_line import HintLine
-from gullyrise.desktop.state.document_model import BenchJob
-from gullyrise.desktop.state.task_runner import Crew
+from gullyrise.desktop.state.task_runner import TaskRunner
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.theme.wearing import Wearing
 from gullyrise.desktop.upkeep.mishaps import Mishaps
 from gullyrise.desktop.viewport.pointer import events
@@ -62,14 +62,14 @@ class Desk(Window):
         self.settings = settings or Settings()
         self.wearing = Wearing(self.settings)
         self.settings.follow(("looks.",), self.wearing.settle)
-        self.crew = Crew()
-        self.model = BenchJob(self.crew, machine)
+        self.tasks = TaskRunner()
+        self.model = Workbench(self.tasks, machine)
         self._make_shell()
         self.mishaps = Mishaps(self.notices)
         self.mishaps.begin()
         self.runner.about_to = self.mishaps.doing
         context = Context(
-            self, self.model, self.crew, self.settings, self.wearing, self.notices, self.hint, self.dialogs, self.runner,
+            self, self.model, self.tasks, self.settings, self.wearing, self.notices, self.hint, self.dialogs, self.runner,
             self.bench, self.scene, self.folding, self.floating,
         )  # fmt: skip
         self._attach(context)
@@ -84,7 +84,7 @@ class Desk(Window):
     def _make_shell(self) -> None:
         palette, model = self.wearing.palette, self.model
         self.bench = Viewport(palette, model.job.machine)
-        self.hint = HintLine(self.crew)
+        self.hint = HintLine(self.tasks)
         self.notices = Notices(palette, self.bench)
         self.runner = ActionRunner(self._present, self.notices, self.settings["keys.changed"])
         self.dialogs = Dialogs(self)
@@ -96,7 +96,7 @@ class Desk(Window):
         self.floating.add(lambda _: self.notices.place())
         self.folding = PanelLayout(self.head, self.finder, self.bench, self.hint)
         # What is carried is drawn as in motion before it is drawn anew.
-        model.carried_changed.connect(self.bench.moves.keep_moving)
+        model.carried.changed.connect(self.bench.moves.keep_moving)
         self.scene = BenchScene(self, model, self.wearing, Display(strokes=self.settings["display.strokes"]))
         self.scene.changed.connect(self.bench.show_scene)
         self.wearing.changed.connect(self.notices.wear)
@@ -142,11 +142,11 @@ class Desk(Window):
         self.choosing.kind_set.connect(lambda: self.measuring.set_by_clicks(False))
         self.measuring.clicks_taken.connect(self.pick_bar.show_measuring)
         settings.follow(("measure.",), lambda: self.strip.word(self.measuring.wording))
-        for signal in (model.job_changed, model.shown_changed):
+        for signal in (model.document.changed, model.shown.changed):
             signal.connect(self.floating.settle_bars)
-        for signal in (model.job_changed, self.job_file.changed):
+        for signal in (model.document.changed, self.job_file.changed):
             signal.connect(self._refresh_title)
-        for said in (model.said, settings.said):
+        for said in (model.document.said, settings.said):
             said.connect(self.notices.say)
         bench.pictures.failed.connect(lambda sentence: self.notices.say(sentence, True))
         # The status line, cards and keys.
@@ -170,7 +170,7 @@ class Desk(Window):
         self.keys.modifiers.connect(lambda held: bench.hold_keys(events.keys_of(held)))
         self.keys.escaped.connect(self._escape)
         settings.follow(("keys.changed",), self._name_keys)
-        ignored = [*([settings.trouble] if settings.trouble else []), *model.left_out]
+        ignored = [*([settings.trouble] if settings.trouble else []), *model.document.left_out]
         if ignored:
             more = f" {len(ignored) - 3} more files are ignored." if len(ignored) > 3 else ""
             self.notices.say(" ".join(ignored[:3]) + more, False)
@@ -189,7 +189,7 @@ class Desk(Window):
             (
                 self.mishaps.end, self.opening.keep_recent, self._close_dialogs, self._stop_listening, bench.stop_drawing,
                 self.meeting.close, self.cutting.close_up, self.evidence_shown.close, self.history.close, self.keeping.close,
-                model.receiving.close, model.judging.close, model.between.close, self.crew.close, self.garbage.close,
+                model.close, self.tasks.close, self.garbage.close,
             ),
             (
                 lambda: model.idle, lambda: self.cutting.idle, lambda: self.measuring.idle, lambda: not self.scene.waits,
@@ -214,7 +214,9 @@ class Desk(Window):
 
     def _present(self) -> Present:
         job = self.model.job
-        return Present(len(job.standings), len(self.model.bodies), len(self.cutting.cuts), job.machine.process == "mill")
+        return Present(
+            len(job.standings), len(self.model.selection.bodies), len(self.cutting.cuts), job.machine.process == "mill"
+        )
 
     def _name_keys(self) -> None:
         self.runner.take_keys(self.settings["keys.changed"])
@@ -245,10 +247,10 @@ class Desk(Window):
 
     def _refresh_title(self) -> None:
         model = self.model
-        undo, redo = model.document.undo_name, model.document.redo_name
-        self.head.job_name.setText(model.title)
+        undo, redo = model.document.history.undo_name, model.document.history.redo_name
+        self.head.job_name.setText(model.document.title)
         self.head.show_steps(undo, redo)
-        self.setWindowTitle(f"{model.title}{'*' if self.job_file.dirty and undo else ''} · Gullyrise")
+        self.setWindowTitle(f"{model.document.title}{'*' if self.job_file.dirty and undo else ''} · Gullyrise")
         opens, folder = (self.runner.words_of(id) for id in ("job.open", "job.open-folder"))
         empty = not model.job.standings
         self.hint.show_opening(f"{opens} opens part files · {folder} a folder of them · or drop them here" if empty else "")

@@ -10,8 +10,8 @@ from gullyrise.desktop.commands.runner import ActionRunner
 from gullyrise.desktop.ports import FilePicker, FloatingLayout, Notifier, PanelPlaces, StatusLine
 from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.scene.scene_keeper import BenchScene
-from gullyrise.desktop.state.document_model import BenchJob
-from gullyrise.desktop.state.task_runner import Crew
+from gullyrise.desktop.state.task_runner import TaskRunner
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.theme.wearing import Wearing
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.palette import Palette
@@ -22,8 +22,8 @@ class Context:
     """Of one window, the parent of what stands beside it. A feature hands its controllers just what they use of this."""
 
     window: QWidget
-    model: BenchJob
-    tasks: Crew
+    model: Workbench
+    tasks: TaskRunner
     preferences: Settings
     looks: Wearing
     notifier: Notifier

@@ -111,7 +111,7 @@ def run(argv: list[str], picture: str | None, tell: Callable[[str], None]) -> in
     saved = window.grab().save(name)
     tell(name if saved else f"{name} could not be written")
     for standing in window.model.job.standings:
-        verdict, _ = window.model.verdict_of(standing)
+        verdict, _ = window.model.results.verdict_of(standing)
         tell(f"{verdict:<8} {standing.name}")
     end(window)
     return 0 if idle and saved else 2

@@ -9,8 +9,8 @@ from gullyrise.core.checks.registry import checks
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.picking.prepared import Prepared
-from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.visibility import Key
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.drawing.colour_maps import Scale, scale_for
 from gullyrise.drawing.job_scene import title
 from gullyrise.drawing.scene import Carry, Item
@@ -23,7 +23,7 @@ SHARED = -1
 class Showing:
     """Remembers the items of before, so that an unchanged bench is not drawn anew."""
 
-    def __init__(self, model: BenchJob) -> None:
+    def __init__(self, model: Workbench) -> None:
         self._model = model
         self._kept: dict[Key, tuple[tuple[object, ...], tuple[bool, float], Item]] = {}
         self._scales: dict[int, tuple[FaceField, Scale]] = {}
@@ -41,17 +41,17 @@ class Showing:
             field = self._field_of(standing)
             number = 0
             # What is in the hand stands in the picture as before, and is drawn where the scene says that it has come.
-            stands = standing.placement if model.carried_by is not None else model.placement_of(standing)
-            ready = model.ready(standing)
+            stands = standing.placement if model.carried.by is not None else model.carried.placement_of(standing)
+            ready = model.ready.of(standing)
             for index, body in enumerate(standing.part.bodies):
                 for place in body.placements:
                     key = (standing.id, number)
                     values = field.values[number] if field is not None and number < len(field.values) else None
                     prepared = ready[index] if ready is not None else None
-                    opacity = model.sight.opacity(key) * (1.0 if shared is None else _FADED)
+                    opacity = model.shown.visibility.opacity(key) * (1.0 if shared is None else _FADED)
                     # The things themselves, not their ids: those come back once a thing is gone.
                     made_of = (body.mesh, stands, place, values, field, prepared)
-                    state = (key in model.bodies, opacity)
+                    state = (key in model.selection.bodies, opacity)
                     kept = before.get(key)
                     if kept is None or kept[1] != state or any(a is not b for a, b in zip(kept[0], made_of, strict=True)):
                         where = kept[0][:3] + kept[0][5:] if kept is not None else ()
@@ -60,7 +60,7 @@ class Showing:
                         else:
                             matrix, box = _placed(standing, stands, place, prepared, kept[2] if kept is not None else None)
                         item = Item(
-                            key, title(standing, body.name), body.mesh, matrix, box, key in model.bodies, values,
+                            key, title(standing, body.name), body.mesh, matrix, box, key in model.selection.bodies, values,
                             self._scale_of(field) if values is not None else None, opacity, prepared,
                         )  # fmt: skip
                         kept = (made_of, state, item)
@@ -76,7 +76,7 @@ class Showing:
 
     def _shared_solid(self) -> Item | None:
         """What two bodies both fill, where such a finding is flagged: as a body of its own, the others faded round it."""
-        flagged = self._model.flagged
+        flagged = self._model.flag.held
         standing = self._model.job.standing(flagged[0]) if flagged is not None else None
         if flagged is None or standing is None or flagged[1].solid is None or not self._model.flag.stands:
             self._shared = (None, None)
@@ -97,41 +97,41 @@ class Showing:
         return kept[1]
 
     def _field_of(self, standing: Standing) -> FaceField | None:
-        if self._model.measure is None:
+        if self._model.shown.measure is None:
             return None
-        found = self._model.outcomes_of(standing, self._model.measure)
+        found = self._model.results.outcomes_of(standing, self._model.shown.measure)
         if found is None or (found and found[0].first_look and not found[0].check):
             # While another verdict is made the colours of before stand: they would blink at each step of a limit.
-            found = self._model.judging.outcomes.last_seen.get((standing.id, self._model.measure))
+            found = self._model.checks.cache.last_seen.get((standing.id, self._model.shown.measure))
         return next((outcome.field for outcome in found or () if outcome.field is not None), None)
 
     def carry(self) -> Carry | None:
         """What is in the hand, where all of it has come the same way."""
-        by = self._model.carried_by
+        by = self._model.carried.by
         if by is None:
             self._carry = None
         elif self._carry is None or self._carry.move is not by.matrix:
-            self._carry = Carry(frozenset(self._model.carried), by.matrix)
+            self._carry = Carry(frozenset(self._model.carried.placements), by.matrix)
         return self._carry
 
     def angles(self) -> Scale | None:
         """The colours of angles from the vertical, while those are shown and something is in the hand."""
         model = self._model
-        row = checks()[model.measure].ROW if model.measure is not None else None
+        row = checks()[model.shown.measure].ROW if model.shown.measure is not None else None
         limit = row.own_limit if row is not None and row.angle else None
-        if row is None or limit is None or model.carried_by is None:
+        if row is None or limit is None or model.carried.by is None:
             return None
-        value = model.judging.outcomes.limits(model.job).value(limit.name) or 0.0
+        value = model.checks.cache.limits(model.job).value(limit.name) or 0.0
         return Scale(row.measure, limit.unit, limit.low, limit.high, value, bad_below=row.small_is_bad)
 
     def out_of_room(self) -> bool:
         """Whether a part does not stand in the machine's room."""
-        of_room = [name for name, check in self._model.active_checks() if check.ROW.room]
+        of_room = [name for name, check in self._model.document.active_checks() if check.ROW.room]
         return any(
             outcome.verdict == "fail"
             for standing in self._model.job.standings
             for name in of_room
-            for outcome in self._model.outcomes_of(standing, name) or ()
+            for outcome in self._model.results.outcomes_of(standing, name) or ()
         )
 
 

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.scene.scene_builder import Showing
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.scene import Scene
@@ -22,16 +22,16 @@ class BenchScene(QObject):
     changed = pyqtSignal(object)
     putting = pyqtSignal()
 
-    def __init__(self, parent: QObject, model: BenchJob, looks: Looks, display: Display) -> None:
+    def __init__(self, parent: QObject, model: Workbench, looks: Looks, display: Display) -> None:
         super().__init__(parent)
         self._model, self._looks, self.display = model, looks, display
         self._cuts: tuple[Cut, ...] = ()
         self._showing = Showing(model)
         self._soon = once(self, 0, self._put)
-        for signal in (model.job_changed, model.outcomes_changed, model.selection_changed, model.shown_changed):
+        for signal in (model.document.changed, model.results.changed, model.selection.changed, model.shown.changed):
             signal.connect(self.refresh)
         # Parts are in the hand: the picture follows at once.
-        model.carried_changed.connect(self._put)
+        model.carried.changed.connect(self._put)
 
     def show_display(self, display: Display) -> None:
         self.display = display

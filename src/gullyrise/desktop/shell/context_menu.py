@@ -8,7 +8,7 @@ from gullyrise.desktop.commands.registry import FAMILIES
 from gullyrise.desktop.commands.runner import ActionRunner
 from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.shell.key_card import KeyCard
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.picking import Hit
 
@@ -16,7 +16,7 @@ from gullyrise.drawing.picking import Hit
 class Cards:
     """Opens the window's one card."""
 
-    def __init__(self, model: BenchJob, commands: ActionRunner, looks: Looks, viewport: Viewport, card: KeyCard) -> None:
+    def __init__(self, model: Workbench, commands: ActionRunner, looks: Looks, viewport: Viewport, card: KeyCard) -> None:
         self._model, self._commands, self._looks, self._viewport, self._card = model, commands, looks, viewport, card
 
     def _place(self) -> QPoint:
@@ -40,7 +40,7 @@ class Cards:
             self._card.open("Bench", self._commands.keymap.on("bench"), at, self._looks.palette, walk=walk)
             return
         item = self._viewport.scene.items[hit.item]
-        if item.key not in self._model.bodies:
-            self._model.select_bodies({item.key})
+        if item.key not in self._model.selection.bodies:
+            self._model.selection.select_bodies({item.key})
         rows = [*self._commands.keymap.on("face"), *self._commands.keymap.on("part")]
         self._card.open(item.name, rows, at, self._looks.palette, walk=walk)

@@ -11,7 +11,7 @@ from gullyrise.core.geometry import Floats
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.pointer.schemes import DEFAULT, OWN, READY, Scheme, hints
-from gullyrise.desktop.state.task_runner import Crew
+from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.widgets.timers import once
 
 
@@ -21,9 +21,9 @@ class HintLine(QWidget):
     cancelled = pyqtSignal()
     scheme_chosen = pyqtSignal(str)
 
-    def __init__(self, crew: Crew) -> None:
+    def __init__(self, tasks: TaskRunner) -> None:
         super().__init__()
-        self._crew = crew
+        self._tasks = tasks
         self._scheme = READY[DEFAULT]
         self._keys: frozenset[str] = frozenset()
         self._click = ""
@@ -67,7 +67,7 @@ class HintLine(QWidget):
             row.addWidget(widget)
         # Hundreds of files that are sent or come back in one turn of the loop are told once.
         self._soon = once(self, 0, self.refresh)
-        crew.changed.connect(self._soon.start)
+        tasks.changed.connect(self._soon.start)
         self.refresh()
         self._say()
 
@@ -116,13 +116,13 @@ class HintLine(QWidget):
             self.hint.setToolTip(words)
 
     def refresh(self) -> None:
-        errands = self._crew.errands
+        tasks = self._tasks.under_way
         for widget in (self.work, self.bar, self.cancel):
-            widget.setVisible(bool(errands))
-        if not errands:
+            widget.setVisible(bool(tasks))
+        if not tasks:
             return
-        active = next((errand for errand in errands if errand.stage != "waiting"), errands[0])
-        done, total, left = self._crew.tally(active.group) if active.group else (0, 1, None)
+        active = next((task for task in tasks if task.stage != "waiting"), tasks[0])
+        done, total, left = self._tasks.tally(active.group) if active.group else (0, 1, None)
         title = active.work.title if len(active.work.title) < 34 else active.work.title[:32] + "…"
         words = f"{title}: {active.stage}"
         share = active.share
@@ -131,8 +131,8 @@ class HintLine(QWidget):
             share = done / total
         else:
             left = active.seconds_left(time.monotonic())
-            if len(errands) > 1:
-                words += f" and {len(errands) - 1} more"
+            if len(tasks) > 1:
+                words += f" and {len(tasks) - 1} more"
         self.work.setText(words if left is None else f"{words} · {_span(left)} left")
         if share >= 0:
             self.bar.setRange(0, 100)

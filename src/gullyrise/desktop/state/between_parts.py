@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.clearances import METHOD, Pair, judged_pair
 from gullyrise.core.checks.clearances import Limits as ClearanceLimits
@@ -18,12 +17,12 @@ from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job import Standing
 from gullyrise.core.job.near import within_reach
 from gullyrise.core.number_words import number
-from gullyrise.desktop.state.task_runner import Crew, Errand
+from gullyrise.desktop.state.document_model import DocumentModel
+from gullyrise.desktop.state.part_loader import PartLoader
+from gullyrise.desktop.state.result_cache import ResultCache
+from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.clearing import PairsAcross
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.state.document_model import BenchJob
 
 _LOT, _MOST_NEAR, _MOST_KEPT = 20, 2_000, 20_000
 _SLACK, _SHARE = 4.0, 0.01
@@ -46,12 +45,14 @@ class Across:
 class BetweenParts(QObject):
     """Measures anew what moved, and nothing else."""
 
-    def __init__(self, model: BenchJob, crew: Crew) -> None:
-        super().__init__(model)
-        self._model, self._crew = model, crew
+    changed = pyqtSignal()
+
+    def __init__(self, document: DocumentModel, loader: PartLoader, cache: ResultCache, tasks: TaskRunner) -> None:
+        super().__init__()
+        self._document, self._loader, self._cache, self._tasks = document, loader, cache, tasks
         self._found: dict[Key, Across] = {}
         self._judged: dict[Key, tuple[Across, ClearanceLimits, list[Outcome]]] = {}
-        self._running: dict[Key, Errand] = {}
+        self._running: dict[Key, RunningTask] = {}
         self._near: tuple[Two, ...] = ()
         self._near_of: dict[int, list[Two]] = {}
         self._made, self._fixtures = 0, 0
@@ -59,7 +60,7 @@ class BetweenParts(QObject):
         self._too_many = 0
         self._made_of: tuple[object, float] = (None, -1.0)
         self._later = once(self, 0, self._measure)
-        model.job_changed.connect(self._look)
+        document.changed.connect(self._look)
 
     @property
     def idle(self) -> bool:
@@ -69,18 +70,18 @@ class BetweenParts(QObject):
         self._later.stop()
 
     def _limits(self) -> ClearanceLimits:
-        found = self._model.judging.outcomes.limits(self._model.job)
+        found = self._cache.limits(self._document.job)
         return ClearanceLimits(found.min_gap or 0.0, found.pair_gaps)
 
     def _reach(self) -> float:
         limits = self._limits()
-        largest = max((float(one.box.size.max()) for one in self._model.job.standings), default=0.0)
+        largest = max((float(one.box.size.max()) for one in self._document.job.standings), default=0.0)
         wanted = max([limits.min_gap, *(pair.gap or 0.0 for pair in limits.pair_gaps or ())])
         return wanted + max(_SLACK, _SHARE * largest)
 
     def _look(self) -> None:
         """Which parts stand near each other now; asked at once, so that nothing passes meanwhile."""
-        job, reach = self._model.job, self._reach()
+        job, reach = self._document.job, self._reach()
         if self._made_of[0] is job.standings and self._made_of[1] == reach:
             return
         self._made_of = (job.standings, reach)
@@ -98,11 +99,11 @@ class BetweenParts(QObject):
             for one in two:
                 self._near_of.setdefault(one.id, []).append(two)
         wanted = {_key(two) for two in self._near}
-        for errand in {id(one): one for key, one in self._running.items() if key not in wanted}.values():
+        for task in {id(one): one for key, one in self._running.items() if key not in wanted}.values():
             # A lot of which one is not wanted any more goes on for the others.
-            if not any(one is errand for key, one in self._running.items() if key in wanted):
-                self._crew.cancel(errand)
-                self._running = {key: one for key, one in self._running.items() if one is not errand}
+            if not any(one is task for key, one in self._running.items() if key in wanted):
+                self._tasks.cancel(task)
+                self._running = {key: one for key, one in self._running.items() if one is not task}
         self._later.start()
 
     def _known(self, two: Two) -> Across | None:
@@ -110,7 +111,7 @@ class BetweenParts(QObject):
         return found if found is not None and found.reach >= self._made_of[1] else None
 
     def _measure(self) -> None:
-        if self._model.receiving.reading:
+        if self._loader.reading:
             # All files first, as the checks.
             self._later.start(50)
             return
@@ -134,8 +135,8 @@ class BetweenParts(QObject):
             self._take(lot, [Across((), 0, reach, str(error))])
 
         stood = tuple(tuple((one.name, one.part, one.placement) for one in two) for two in lot)
-        errand = self._crew.send(PairsAcross(stood, reach), came, failed)  # type: ignore[arg-type]
-        self._running |= {_key(two): errand for two in lot}
+        task = self._tasks.send(PairsAcross(stood, reach), came, failed)  # type: ignore[arg-type]
+        self._running |= {_key(two): task for two in lot}
 
     def _take(self, lot: list[Two], found: list[Across]) -> None:
         for two, one in zip(lot, found, strict=True):
@@ -143,7 +144,7 @@ class BetweenParts(QObject):
             self._found[_key(two)] = one
         while len(self._found) > _MOST_KEPT:
             del self._found[next(iter(self._found))]
-        self._model.outcomes_changed.emit()
+        self.changed.emit()
 
     # --- what is told ----------------------------------------------------------------------------------------------
 
@@ -153,8 +154,8 @@ class BetweenParts(QObject):
         for two in self._near:
             if self._known(two) is None:
                 self._found[_key(two)] = Across((), 0, self._made_of[1], "It was cancelled; run it again.")
-        for errand in self._running.values():
-            self._crew.cancel(errand)
+        for task in self._running.values():
+            self._tasks.cancel(task)
         self._running.clear()
 
     def run_again(self) -> None:
@@ -211,7 +212,7 @@ class BetweenParts(QObject):
         return out
 
     def _of(self, standings: Iterable[Standing]) -> list[Two]:
-        if self._model.job.unknown is not None:
+        if self._document.job.unknown is not None:
             return []
         found = {id(two): two for one in standings for two in self._near_of.get(one.id, ())}
         return list(found.values())

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -11,14 +10,13 @@ from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.checks.registry import has_first_look, judged_anew
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.job import Standing
-from gullyrise.desktop.state.result_cache import Outcomes
-from gullyrise.desktop.state.task_runner import Crew, Errand
+from gullyrise.desktop.state.document_model import DocumentModel
+from gullyrise.desktop.state.part_loader import PartLoader
+from gullyrise.desktop.state.result_cache import ResultCache
+from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.work import FirstLook, RunCheck, RunChecks
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.state.document_model import BenchJob
 
 _TELL_MS, _MOST_TELL_MS = 25, 400
 _LOT, _LOT_TRIANGLES = 25, 30_000
@@ -26,25 +24,28 @@ _WORTH_A_LOOK = 100_000
 """Triangles of a part from which on a first look comes before the check."""
 
 
-class Judging(QObject):
-    """outcomes : those that stand, by digest."""
+class CheckRunner(QObject):
+    """cache : what was found, by digest."""
 
+    changed = pyqtSignal()
     _anew = pyqtSignal(str, object)
 
-    def __init__(self, model: BenchJob, crew: Crew) -> None:
-        super().__init__(model)
-        self._model, self._crew = model, crew
-        self.outcomes = Outcomes()
-        self._running: dict[str, Errand] = {}
-        self._looking: dict[str, Errand] = {}
+    def __init__(self, document: DocumentModel, loader: PartLoader, tasks: TaskRunner) -> None:
+        super().__init__()
+        self._document, self._loader, self._tasks = document, loader, tasks
+        self.cache = ResultCache()
+        self._running: dict[str, RunningTask] = {}
+        self._looking: dict[str, RunningTask] = {}
         self._bench = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-judge")
         self._judging: set[str] = set()
         self._still_wanted: frozenset[str] = frozenset()
         self._anew.connect(self._judged_anew)
         self._to_send: list[tuple[str, list[tuple[str, Standing]]]] = []
         self._later, self._sending = once(self, 0, self._schedule), once(self, 0, self._send_next)
-        self._telling = once(self, 0, model.outcomes_changed.emit)
-        model.job_changed.connect(self._later.start)
+        self._telling = once(self, 0, self.changed.emit)
+        document.replaced.connect(lambda: self.cache.last_seen.clear())
+        document.edited.connect(lambda: self._to_send.clear())
+        document.changed.connect(self._later.start)
 
     @property
     def idle(self) -> bool:
@@ -58,19 +59,15 @@ class Judging(QObject):
         self._still_wanted = frozenset()
         self._bench.shutdown(wait=True, cancel_futures=True)
 
-    def hold(self) -> None:
-        """What has not been sent yet is not wanted as it was: the job is another now."""
-        self._to_send.clear()
-
     def _wanted(self) -> dict[str, tuple[Standing, str]]:
-        job = self._model.job
+        job = self._document.job
         if job.unknown is not None:
             return {}
         return {
-            self.outcomes.digest(job, standing, name): (standing, name)
+            self.cache.digest(job, standing, name): (standing, name)
             for standing in job.standings
             if not standing.is_stand_in
-            for name, _ in self._model.active_checks()
+            for name, _ in self._document.active_checks()
         }
 
     def _schedule(self) -> None:
@@ -78,35 +75,35 @@ class Judging(QObject):
         wanted = self._wanted()
         self._still_wanted = frozenset(wanted)
         for digest in [digest for digest in self._looking if digest not in wanted]:
-            self._crew.cancel(self._looking.pop(digest))
+            self._tasks.cancel(self._looking.pop(digest))
         gone = [digest for digest in self._running if digest not in wanted]
-        left = {id(errand) for digest, errand in self._running.items() if digest in wanted}
+        left = {id(task) for digest, task in self._running.items() if digest in wanted}
         for digest in gone:
-            errand = self._running.pop(digest)
+            task = self._running.pop(digest)
             # Work on many parts goes on while one of them is still wanted.
-            if id(errand) not in left:
-                self._crew.cancel(errand)
+            if id(task) not in left:
+                self._tasks.cancel(task)
         # What stands now is told in a turn of the loop of its own: all at once would hold the interface up.
         self._telling.start(0)
-        if self._model.receiving.reading:
+        if self._loader.reading:
             return
         missing: dict[str, list[tuple[str, Standing]]] = {}
         for digest, (standing, name) in wanted.items():
-            if self.outcomes.has(digest) or digest in self._running or digest in self._judging:
+            if self.cache.has(digest) or digest in self._running or digest in self._judging:
                 continue
-            if not self.outcomes.has_any(digest) and self._judge_anew(digest, standing, name):
+            if not self.cache.has_any(digest) and self._judge_anew(digest, standing, name):
                 continue
             missing.setdefault(name, []).append((digest, standing))
-        for name, _ in self._model.active_checks():
+        for name, _ in self._document.active_checks():
             self._to_send += [(name, lot) for lot in _lots(missing.get(name, []))]
         self._send_next()
 
     def _judge_anew(self, digest: str, standing: Standing, name: str) -> bool:
         """Where a part was measured under other limits, its verdict follows from that, beside the interface; whether it is so."""
-        evidence = self.outcomes.evidence(standing, name)
+        evidence = self.cache.evidence(standing, name)
         if evidence is None:
             return False
-        limits = self.outcomes.limits(self._model.job)
+        limits = self.cache.limits(self._document.job)
         self._judging.add(digest)
 
         def judge() -> None:
@@ -125,12 +122,12 @@ class Judging(QObject):
     def _judged_anew(self, digest: str, found: tuple[Outcome, ...] | None) -> None:
         self._judging.discard(digest)
         if found is not None:
-            self.outcomes.put(digest, found)
-            self._model.outcomes_changed.emit()
-        if digest in self._still_wanted and not self.outcomes.has(digest):
+            self.cache.put(digest, found)
+            self.changed.emit()
+        if digest in self._still_wanted and not self.cache.has(digest):
             # Beyond what was measured for: that is measured now, and what follows from the old stands meanwhile.
             if found is None:
-                self.outcomes.put(digest, (_UNSEEN,))
+                self.cache.put(digest, (_UNSEEN,))
             self._later.start()
 
     def _send_next(self) -> None:
@@ -142,14 +139,14 @@ class Judging(QObject):
 
     def _send(self, name: str, lot: list[tuple[str, Standing]]) -> None:
         """One check of some parts, in one process: starting one takes longer than many a check."""
-        limits = self.outcomes.limits(self._model.job)
+        limits = self.cache.limits(self._document.job)
         work = RunChecks(
-            tuple(RunCheck(name, self.outcomes.snapshot(self._model.job, standing, name), limits, True) for _, standing in lot)
+            tuple(RunCheck(name, self.cache.snapshot(self._document.job, standing, name), limits, True) for _, standing in lot)
         )
 
         def found(all_: tuple[tuple[Outcome, ...], ...]) -> None:
             for (digest, standing), one in zip(lot, all_, strict=True):
-                self.outcomes.keep_evidence(standing, name, one)
+                self.cache.keep_evidence(standing, name, one)
                 self._found(digest, one)
 
         def failed(error: GullyriseError) -> None:
@@ -162,27 +159,27 @@ class Judging(QObject):
             self._look_first(digest, standing, work.checks[0])
 
             def measured(one: tuple[Outcome, ...]) -> None:
-                self.outcomes.keep_evidence(standing, name, one)
+                self.cache.keep_evidence(standing, name, one)
                 self._found(digest, one)
 
-            self._running[digest] = self._crew.send(
+            self._running[digest] = self._tasks.send(
                 work.checks[0],
                 measured,
                 lambda error: self._not_run(digest, name, standing, error),
             )
             return
-        errand = self._crew.send(work, found, failed)
-        self._running |= {digest: errand for digest, _ in lot}
+        task = self._tasks.send(work, found, failed)
+        self._running |= {digest: task for digest, _ in lot}
 
     def _look_first(self, digest: str, standing: Standing, check: RunCheck) -> None:
         """Of a large part something is shown at once, if the check has a way."""
-        if standing.part.triangles < _WORTH_A_LOOK or self.outcomes.has_any(digest) or not has_first_look(check.check):
+        if standing.part.triangles < _WORTH_A_LOOK or self.cache.has_any(digest) or not has_first_look(check.check):
             return
 
         def seen(found: tuple[Outcome, ...]) -> None:
             self._looking.pop(digest, None)
-            if not self.outcomes.has_any(digest):
-                self.outcomes.put(digest, found)
+            if not self.cache.has_any(digest):
+                self.cache.put(digest, found)
                 self._telling.start(0)
 
         def not_seen(error: GullyriseError) -> None:
@@ -190,37 +187,37 @@ class Judging(QObject):
             self._looking.pop(digest, None)
 
         work = FirstLook(check.check, check.snapshot, check.limits)
-        self._looking[digest] = self._crew.send(work, seen, not_seen, first=True)
+        self._looking[digest] = self._tasks.send(work, seen, not_seen, first=True)
 
     def _found(self, digest: str, found: tuple[Outcome, ...]) -> None:
         self._running.pop(digest, None)
         if digest in self._looking:
-            self._crew.cancel(self._looking.pop(digest))
-        self.outcomes.put(digest, found)
+            self._tasks.cancel(self._looking.pop(digest))
+        self.cache.put(digest, found)
         # Of hundreds of parts news come many times a second: they are told together, the rarer the more there are.
         if not self._telling.isActive():
-            self._telling.start(min(_TELL_MS + 2 * len(self._model.job.standings), _MOST_TELL_MS))
+            self._telling.start(min(_TELL_MS + 2 * len(self._document.job.standings), _MOST_TELL_MS))
 
     def _not_run(self, digest: str, name: str, standing: Standing, error: GullyriseError) -> None:
         outcome = Outcome(name, standing.name, "not-run", str(error), None, {}, (), "", None)
         self._found(digest, (outcome,))
-        self._model.said.emit(str(error), True)
+        self._document.said.emit(str(error), True)
 
     def cancel_all(self) -> None:
         """Ends all checks; what was being checked, or would have been, stays not run until something changes."""
         self._to_send.clear()
         cancelled = Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None)
         for digest in self._wanted():
-            if not self.outcomes.has(digest):
-                self.outcomes.put(digest, (cancelled,))
-        for errand in (*self._running.values(), *self._looking.values()):
-            self._crew.cancel(errand)
+            if not self.cache.has(digest):
+                self.cache.put(digest, (cancelled,))
+        for task in (*self._running.values(), *self._looking.values()):
+            self._tasks.cancel(task)
         self._running.clear()
         self._looking.clear()
 
     def run_again(self) -> None:
         """Runs once more what was cancelled or died."""
-        self.outcomes.forget_not_run()
+        self.cache.forget_not_run()
         self._schedule()
 
 

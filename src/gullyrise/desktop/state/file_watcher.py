@@ -13,7 +13,7 @@ _GONE_EVERY_MS = 2000
 _NOT_THERE = (0, 0)
 
 
-class WatchedFiles(QObject):
+class FileWatcher(QObject):
     """altered : other files than before have changed or gone
 
     changed : those that are other ones now than were read;  gone : those that are not there;  watches : whether anything is told

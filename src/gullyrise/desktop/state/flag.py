@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import Standing
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.check_results import CheckResults
+from gullyrise.desktop.state.document_model import DocumentModel
 
 _NEAR_MM = 0.5
 """Measured anew, a finding is the same one where it lies no further from where it was."""
@@ -20,17 +17,19 @@ _NEAR_MM = 0.5
 class Flag(QObject):
     """held : (id of the part, finding), None without one"""
 
-    def __init__(self, model: BenchJob) -> None:
-        super().__init__(model)
-        self._model = model
+    changed = pyqtSignal()
+
+    def __init__(self, document: DocumentModel, results: CheckResults) -> None:
+        super().__init__()
+        self._document, self._results = document, results
         self.held: tuple[int, Finding] | None = None
         self._listed = False
         self._stood: tuple[Standing, ...] = ()
-        model.outcomes_changed.connect(self._look_again)
-        model.job_changed.connect(self._look_again)
+        results.changed.connect(self._look_again)
+        document.changed.connect(self._look_again)
 
     def put(self, standing: int, finding: Finding) -> None:
-        self.held, self._stood = (standing, finding), self._model.job.standings
+        self.held, self._stood = (standing, finding), self._document.job.standings
         self._listed = any(one is finding for one in self._found(standing) or ())
 
     def drop(self) -> None:
@@ -39,19 +38,19 @@ class Flag(QObject):
     @property
     def stands(self) -> bool:
         """Whether it is of what is there: a place on a part goes along with the part, what lies between two goes with neither."""
-        if self.held is None or self._stood is self._model.job.standings:
+        if self.held is None or self._stood is self._document.job.standings:
             return self.held is not None
         number, finding = self.held
         between = finding.lines is not None or finding.solid is not None
-        now = {one.id: one for one in self._model.job.standings}
+        now = {one.id: one for one in self._document.job.standings}
         if between:
             return all(now.get(one.id) is one for one in self._stood)
         return any(one.part is now[number].part for one in self._stood if one.id == number and number in now)
 
     def _found(self, number: int) -> list[Finding] | None:
         """What the checks find at a part now; None where one of them has not measured it yet."""
-        standing = self._model.job.standing(number)
-        rows = [self._model.row(name, check, [standing]) for name, check in self._model.active_checks()] if standing else []
+        standing = self._document.job.standing(number)
+        rows = [self._results.row(name, check, [standing]) for name, check in self._document.active_checks()] if standing else []
         if any(row.running for row in rows):
             return None
         return [finding for row in rows for owner, finding in row.findings if owner.id == number]
@@ -61,10 +60,10 @@ class Flag(QObject):
         if self.held is None:
             return
         number, finding = self.held
-        if self._model.job.standing(number) is None:
+        if self._document.job.standing(number) is None:
             self._end()
             return
-        if self._stood is self._model.job.standings and not self._listed:
+        if self._stood is self._document.job.standings and not self._listed:
             return
         found = self._found(number)
         if found is None:
@@ -75,13 +74,13 @@ class Flag(QObject):
             off = [float(np.linalg.norm(np.subtract(one.at, finding.at))) for one in alike]
             same = alike[int(np.argmin(off))] if off and min(off) <= _NEAR_MM else None
         if same is not None:
-            self._stood = self._model.job.standings
+            self._stood = self._document.job.standings
             if same is not finding:
                 self.held = number, same
-                self._model.shown_changed.emit()
+                self.changed.emit()
         elif self._listed or not self.stands:
             self._end()
 
     def _end(self) -> None:
         self.held = None
-        self._model.shown_changed.emit()
+        self.changed.emit()

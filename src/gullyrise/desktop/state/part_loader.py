@@ -1,4 +1,4 @@
-"""Receiving in the window: files read in the background, their units settled, mends, finer meshes, files that change on disk."""
+"""PartLoader in the window: files read in the background, their units settled, mends, finer meshes, files that change on disk."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -22,30 +22,29 @@ from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
 from gullyrise.core.job.standing import Hull
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
-from gullyrise.desktop.state.file_watcher import WatchedFiles
-from gullyrise.desktop.state.task_runner import Crew
+from gullyrise.desktop.state.document_model import DocumentModel
+from gullyrise.desktop.state.file_watcher import FileWatcher
+from gullyrise.desktop.state.ready_bodies import ReadyBodies
+from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.process import Bounds
 from gullyrise.workers.receiving import ListFolders, PreviewMends, Reshape, WriteParts
 from gullyrise.workers.work import Read, Received
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.state.document_model import BenchJob
 
 _GATHER_MS = 300
 _AT_ONCE = 50
 Previews = dict[str, list[tuple[int, Change]]]
 
 
-class Receiving(QObject):
+class PartLoader(QObject):
     """doubted : a part whose unit looks wrong has come;  previewed : what mends would do to a part is known"""
 
     doubted = pyqtSignal(int)
     previewed = pyqtSignal(int)
 
-    def __init__(self, model: BenchJob, crew: Crew) -> None:
+    def __init__(self, document: DocumentModel, ready: ReadyBodies, tasks: TaskRunner) -> None:
         super().__init__()
-        self._model, self._crew = model, crew
+        self._document, self._ready, self._tasks = document, ready, tasks
         self.keep: str | None = None
         """The folder that keeps the bytes of what is read; none where they are not kept."""
         self._ids = itertools.count(1)
@@ -55,7 +54,7 @@ class Receiving(QObject):
         self.bounds = Bounds()
         self._previews: dict[str, Previews] = {}
         self._asked: set[str] = set()
-        self.files = WatchedFiles(self)
+        self.files = FileWatcher(self)
         self._arrived: list[Standing] = []
         self._came_in: dict[int, int] = {}
         self._lot = 0
@@ -67,7 +66,11 @@ class Receiving(QObject):
     @property
     def largest_machine(self) -> float:
         """The longest side of any machine of the library, mm; what unit doubts are weighed against."""
-        return max(float(machine.envelope.box.size.max()) for machine in self._model.job.library)
+        return max(float(machine.envelope.box.size.max()) for machine in self._document.job.library)
+
+    @property
+    def idle(self) -> bool:
+        return not self.gathering.isActive() and not self.starting.isActive()
 
     def fresh_id(self) -> int:
         """The id of a part that is to come; above all that stand in the job, wherever those came from."""
@@ -75,7 +78,7 @@ class Receiving(QObject):
 
     def fresh_ids(self, count: int) -> int:
         """The first of so many ids in a row, none of which is anybody else's."""
-        taken = max((standing.id for standing in self._model.job.standings), default=0)
+        taken = max((standing.id for standing in self._document.job.standings), default=0)
         first = max(next(self._ids), taken + 1)
         self._ids = itertools.count(first + count)
         return first
@@ -96,15 +99,17 @@ class Receiving(QObject):
             for path, inside in zip(paths, found, strict=True):
                 if not inside:
                     sentence = f"{Path(path).name} holds no part files that can be read; open another folder."
-                    self._model.said.emit(sentence, True)
+                    self._document.said.emit(sentence, True)
             self._read([path for inside in found for path in inside])
-            self._model.job_changed.emit()
+            self._document.changed.emit()
 
-        self._crew.send(ListFolders(tuple(paths)), known, partial(self._refused, number, ""), first=True)
+        self._tasks.send(ListFolders(tuple(paths)), known, partial(self._refused, number, ""), first=True)
 
     def _read(self, paths: list[str]) -> None:
         if len(paths) > MOST_FILES:
-            self._model.said.emit(f"The first {MOST_FILES:,} of {len(paths):,} files are opened; open the others later.", False)
+            self._document.said.emit(
+                f"The first {MOST_FILES:,} of {len(paths):,} files are opened; open the others later.", False
+            )
         lot = next(self._ids)
         numbered = [(self.fresh_id(), lot, path) for path in paths[:MOST_FILES]]
         self.reading |= {number for number, _, _ in numbered}
@@ -117,7 +122,7 @@ class Receiving(QObject):
         largest = self.largest_machine
         for number, lot, path in now:
             self.files.begin(path)
-            self._crew.send(
+            self._tasks.send(
                 Read(path, ReadOptions(), largest, self.keep),
                 partial(self._came, number, lot),
                 partial(self._refused, number, path),
@@ -150,7 +155,7 @@ class Receiving(QObject):
         self._lot = lot
         if found.unkept:
             self._unkept.append(found.unkept)
-        self._model.take_ready(found)
+        self._ready.take(found)
         self._arrived.append(standing_of(number, found))
         if not self.reading:
             self._put_arrived()
@@ -163,16 +168,16 @@ class Receiving(QObject):
         unkept, self._unkept = self._unkept, []
         if unkept:
             more = f" So it is with {len(unkept) - 1} more." if len(unkept) > 1 else ""
-            self._model.said.emit(unkept[0] + more, True)
+            self._document.said.emit(unkept[0] + more, True)
         if not arrived:
             return
         # Copies that were made meanwhile may have taken its number.
-        taken = {standing.id for standing in self._model.job.standings}
+        taken = {standing.id for standing in self._document.job.standings}
         fresh = [replace(one, id=self.fresh_id()) if one.id in taken else one for one in arrived]
         count = self._came_in.get(self._lot, 0) + len(fresh)
         self._came_in = {self._lot: count}
         name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else f"Open {count} files"
-        self._model.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot), opens=True)
+        self._document.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot), opens=True)
         for standing in fresh:
             self.files.was_read(standing.part.file)
             if standing.figures["unit_doubt"]:
@@ -182,16 +187,16 @@ class Receiving(QObject):
         self.reading.discard(number)
         if path:
             self.refused = (*self.refused, (Path(path).name, str(error)))
-        self._model.said.emit(str(error), True)
+        self._document.said.emit(str(error), True)
         if not self.reading:
             self._put_arrived()
-        self._model.job_changed.emit()
+        self._document.changed.emit()
 
     # --- units -----------------------------------------------------------------------------------------------------
 
     def dismiss_refused(self) -> None:
         self.refused = ()
-        self._model.job_changed.emit()
+        self._document.changed.emit()
 
     def doubt_of(self, standing: Standing) -> Doubt | None:
         """Why the unit of a part looks wrong, with likely answers; None where it does not, or was settled."""
@@ -205,7 +210,7 @@ class Receiving(QObject):
     def set_unit(self, number: int, unit: str, merging: object = None) -> None:
         """Takes the numbers of a part's file for that unit; one that stays is thereby confirmed. merging : shared by the parts of
         one answer, which is undone as one"""
-        standing = self._model.job.standing(number)
+        standing = self._document.job.standing(number)
         if standing is None or (standing.part.unit == unit and standing.part.unit_source == "given"):
             return
         self._reshape(
@@ -221,7 +226,7 @@ class Receiving(QObject):
         found = self._previews.get(standing.digest)
         if found is None and standing.digest not in self._asked:
             self._asked.add(standing.digest)
-            self._crew.send(
+            self._tasks.send(
                 PreviewMends(standing.part),
                 lambda found: self._previewed(standing, found),
                 lambda error: self._asked.discard(standing.digest),
@@ -234,7 +239,7 @@ class Receiving(QObject):
 
     def mend(self, number: int, mends: tuple[str, ...]) -> None:
         """Does some mends of a part, as one edit with a line each in the record."""
-        standing = self._model.job.standing(number)
+        standing = self._document.job.standing(number)
         if standing is None or not mends:
             return
         title = BY_ID[mends[0]].title if len(mends) == 1 else "All mends"
@@ -248,10 +253,12 @@ class Receiving(QObject):
 
     def refine(self, number: int) -> None:
         """Meshes a part's solids anew within half the chord error."""
-        standing = self._model.job.standing(number)
+        standing = self._document.job.standing(number)
         chords = [body.chord_error for body in standing.part.bodies if body.chord_error] if standing is not None else []
         if standing is None or not chords:
-            self._model.said.emit("Only solids can be meshed finer; the triangles of a mesh are all that its file holds.", False)
+            self._document.said.emit(
+                "Only solids can be meshed finer; the triangles of a mesh are all that its file holds.", False
+            )
             return
         chord = min(chords) / 2
         self._reshape(
@@ -262,7 +269,7 @@ class Receiving(QObject):
     def stretch(self, number: int, linear: np.ndarray, name: str, merging: object = None) -> None:
         """Makes a part larger or smaller by a linear map (3, 3) of its file's coordinates, where it stands. name : of the step;
         merging : shared by the parts of one command, which is undone as one"""
-        standing = self._model.job.standing(number)
+        standing = self._document.job.standing(number)
         if standing is not None:
             rows = tuple((float(row[0]), float(row[1]), float(row[2])) for row in linear)
             step = Stretch(linear=(rows[0], rows[1], rows[2]))
@@ -288,39 +295,39 @@ class Receiving(QObject):
             )
 
         work = Reshape(standing.part, step, self.largest_machine)
-        self._crew.send(work, made, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds)
+        self._tasks.send(work, made, lambda error: self._document.said.emit(str(error), True), first=True, bounds=self.bounds)
 
     def _put_in_place(
         self, standing: Standing, found: Received, steps: tuple[Any, ...], name: str, note: str, *,
         set_out: bool = False, settled: bool = False, merging: object = None,
     ) -> None:  # fmt: skip
         """Puts what work made of a part in its place, as one edit, where it still stands as it did."""
-        now = self._model.job.standing(standing.id)
+        now = self._document.job.standing(standing.id)
         if now is None or now.digest != standing.digest:
-            self._model.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
+            self._document.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
             return
         origin = found.origin or now.origin
         resized = isinstance(steps[-1], (Stretch, Unit)) if steps else False
         # A stretch is of the one copy that it was asked for; what is said of the file is said of all that came from it.
-        alike = [one for one in self._model.job.standings if one.part is now.part and (not settled or one.id == now.id)]
+        alike = [one for one in self._document.job.standings if one.part is now.part and (not settled or one.id == now.id)]
         fresh = []
         for one in alike:
-            self._model.take_ready(found)
+            self._ready.take(found)
             made = replace(standing_of(one.id, found), placement=one.placement, material=one.material, copy=one.copy, steps=steps)
             made = replace(made, origin=origin)
-            fresh.append(one.reshaped(made) if settled or (self._model.job.settled and set_out) else made)
+            fresh.append(one.reshaped(made) if settled or (self._document.job.settled and set_out) else made)
 
         def change(job: Job) -> Job:
             changed = job.with_resized(fresh, note) if resized else job.with_changed(fresh, note)
             return changed.set_out() if set_out else replace(changed, settled=True) if settled else changed
 
-        self._model.edit(name, change, merging)
+        self._document.edit(name, change, merging)
 
     def set_material(self, number: int, material: str) -> None:
-        standing = self._model.job.standing(number)
+        standing = self._document.job.standing(number)
         if standing is not None and standing.material != material:
             fresh = replace(standing, material=material)
-            self._model.edit(f"Material of {standing.part.name}", lambda job: job.with_replaced(fresh))
+            self._document.edit(f"Material of {standing.part.name}", lambda job: job.with_replaced(fresh))
 
     # --- writing ---------------------------------------------------------------------------------------------------
 
@@ -330,21 +337,21 @@ class Receiving(QObject):
 
         def done(sentences: list[str]) -> None:
             names = ", ".join(Path(path).name for path, _ in groups)
-            self._model.said.emit(" ".join([f"{names} {'is' if len(groups) == 1 else 'are'} written.", *sentences]), False)
+            self._document.said.emit(" ".join([f"{names} {'is' if len(groups) == 1 else 'are'} written.", *sentences]), False)
 
-        self._crew.send(WriteParts(groups), done, lambda error: self._model.said.emit(str(error), True), first=True)
+        self._tasks.send(WriteParts(groups), done, lambda error: self._document.said.emit(str(error), True), first=True)
 
     # --- files that change -----------------------------------------------------------------------------------------
 
     @property
     def stale(self) -> frozenset[int]:
         """Ids of parts whose files are other ones now."""
-        return frozenset(one.id for one in self._model.job.standings if one.part.file in self.files.changed)
+        return frozenset(one.id for one in self._document.job.standings if one.part.file in self.files.changed)
 
     @property
     def gone(self) -> frozenset[int]:
         """Ids of parts whose files are not there any more."""
-        return frozenset(one.id for one in self._model.job.standings if one.part.file in self.files.gone)
+        return frozenset(one.id for one in self._document.job.standings if one.part.file in self.files.gone)
 
     def reload(self, numbers: Iterable[int]) -> None:
         """Reads files anew; each part keeps its place, and what hangs on no shape of it."""
@@ -352,7 +359,7 @@ class Receiving(QObject):
         # One command is one step, however many files it reads.
         merging = ("reload", object())
         for number in wanted:
-            standing = self._model.job.standing(number)
+            standing = self._document.job.standing(number)
             if standing is None:
                 continue
             name = f"Reload {standing.part.name}" if len(wanted) == 1 else f"Reload {len(wanted)} files"
@@ -364,9 +371,9 @@ class Receiving(QObject):
                 note = f"{standing.part.name}: read anew from its file."
                 self._put_in_place(standing, found, (), name, note, merging=merging)
 
-            self._crew.send(
+            self._tasks.send(
                 Read(standing.part.file, ReadOptions(unit=given), self.largest_machine, self.keep),
-                came, lambda error: self._model.said.emit(str(error), True), first=True, bounds=self.bounds,
+                came, lambda error: self._document.said.emit(str(error), True), first=True, bounds=self.bounds,
             )  # fmt: skip
 
 

@@ -21,7 +21,7 @@ _MOST_EVIDENCE = 800_000_000
 """Bytes of evidence that are kept; what was measured longest ago goes first, and is measured again when it is asked for."""
 
 
-class Outcomes:
+class ResultCache:
     """last_seen : the outcomes that a part had before the present ones, shown while those are made."""
 
     def __init__(self) -> None:

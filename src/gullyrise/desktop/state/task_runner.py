@@ -22,8 +22,8 @@ from gullyrise.workers.work import Work
 
 
 @dataclass(slots=True, eq=False)
-class Errand:
-    """A piece of work on its way. done, failed : called in the interface's thread;  group : of errands that are counted together
+class RunningTask:
+    """A piece of work on its way. done, failed : called in the interface's thread;  group : of tasks that are counted together
     begun : when a worker took it, s on the monotonic clock, 0 before
     """
 
@@ -45,7 +45,7 @@ class Errand:
         return (now - self.begun) * (1 - self.share) / self.share
 
 
-class Crew(QObject):
+class TaskRunner(QObject):
     """At most as many workers at once as there are cores. Sending, hearing and ending happen in a thread of its own."""
 
     changed = pyqtSignal()
@@ -55,33 +55,33 @@ class Crew(QObject):
         super().__init__()
         self._bounds = bounds or Bounds()
         self._numbers = itertools.count(1)
-        self._errands: dict[int, Errand] = {}
+        self._under_way: dict[int, RunningTask] = {}
         self._tally: dict[str, tuple[int, float]] = {}
         self._lock = threading.Condition()
-        self._inbox: list[Errand] = []
+        self._inbox: list[RunningTask] = []
         self._to_end: set[int] = set()
         self._closing = self._began = False
         self._wake_read, self._wake_write = os.pipe()
         for handle in (self._wake_read, self._wake_write):
             os.set_blocking(handle, False)
         self._spoke.connect(self._hear)
-        self._thread = threading.Thread(target=self._run, name="gullyrise-crew", daemon=True)
+        self._thread = threading.Thread(target=self._run, name="gullyrise-tasks", daemon=True)
         self._thread.start()
 
     @property
-    def errands(self) -> list[Errand]:
-        return list(self._errands.values())
+    def under_way(self) -> list[RunningTask]:
+        return list(self._under_way.values())
 
     def tally(self, group: str) -> tuple[int, int, float | None]:
         """(how many of a group are done, how many there are in all, seconds left at the pace so far or None)."""
         done, since = self._tally.get(group, (0, 0.0))
-        left = sum(errand.group == group for errand in self._errands.values())
+        left = sum(task.group == group for task in self._under_way.values())
         passed = time.monotonic() - since
         return done, done + left, passed * left / done if done and passed > 0.5 else None
 
     @property
     def busy(self) -> bool:
-        return bool(self._errands)
+        return bool(self._under_way)
 
     def send(
         self,
@@ -92,45 +92,45 @@ class Crew(QObject):
         first: bool = False,
         bounds: Bounds | None = None,
         group: str = "",
-    ) -> Errand:
+    ) -> RunningTask:
         """Puts work in the queue; `first` puts it before what waits, but after its own group. Once all is closed nothing is done
         and nobody hears of it."""
-        errand = Errand(next(self._numbers), work, done, failed, bounds or self._bounds, group)
+        task = RunningTask(next(self._numbers), work, done, failed, bounds or self._bounds, group)
         if self._closing:
-            errand.ended = True
-            return errand
+            task.ended = True
+            return task
         if not self._began:
             self._began = True
             forks.begin()
-        self._errands[errand.number] = errand
-        if group and not any(other.group == group for other in self._errands.values() if other is not errand):
+        self._under_way[task.number] = task
+        if group and not any(other.group == group for other in self._under_way.values() if other is not task):
             self._tally[group] = (0, time.monotonic())
         with self._lock:
             place = len(self._inbox)
             if first:
                 place = next((at for at, other in enumerate(self._inbox) if not group or other.group != group), place)
-            self._inbox.insert(place, errand)
+            self._inbox.insert(place, task)
         self._wake()
         self.changed.emit()
-        return errand
+        return task
 
-    def cancel(self, errand: Errand) -> None:
+    def cancel(self, task: RunningTask) -> None:
         """Ends work without a word to who asked for it."""
-        if errand.ended:
+        if task.ended:
             return
-        errand.ended = True
-        self._errands.pop(errand.number, None)
+        task.ended = True
+        self._under_way.pop(task.number, None)
         with self._lock:
-            if errand in self._inbox:
-                self._inbox.remove(errand)
+            if task in self._inbox:
+                self._inbox.remove(task)
             else:
-                self._to_end.add(errand.number)
+                self._to_end.add(task.number)
         self._wake()
         self.changed.emit()
 
     def cancel_all(self) -> None:
-        for errand in self.errands:
-            self.cancel(errand)
+        for task in self.under_way:
+            self.cancel(task)
 
     def close(self) -> None:
         """Ends everything and waits for it; nothing is left behind."""
@@ -148,7 +148,7 @@ class Crew(QObject):
             os.write(self._wake_write, b"x")
 
     def _run(self) -> None:
-        running: dict[int, tuple[Errand, Worker]] = {}
+        running: dict[int, tuple[RunningTask, Worker]] = {}
         while True:
             try:
                 self._serve(running)
@@ -159,7 +159,7 @@ class Crew(QObject):
                     self._spoke.emit(number, _ended(worker))
                 running.clear()
 
-    def _serve(self, running: dict[int, tuple[Errand, Worker]]) -> None:
+    def _serve(self, running: dict[int, tuple[RunningTask, Worker]]) -> None:
         most = len(os.sched_getaffinity(0))
         while True:
             with self._lock:
@@ -174,14 +174,14 @@ class Crew(QObject):
                     worker.end()
                 return
             # All are known before any is started: what fails there must not lose the others.
-            running |= {errand.number: (errand, Worker(errand.work, "forkserver", errand.bounds)) for errand in fresh}
-            for errand in fresh:
-                errand.begun = time.monotonic()
+            running |= {task.number: (task, Worker(task.work, "forkserver", task.bounds)) for task in fresh}
+            for task in fresh:
+                task.begun = time.monotonic()
                 try:
-                    running[errand.number][1].start()
+                    running[task.number][1].start()
                 except (OSError, EOFError) as error:
                     tell(error)
-                    self._spoke.emit(errand.number, running.pop(errand.number)[1].end(f"it could not be begun ({error})"))
+                    self._spoke.emit(task.number, running.pop(task.number)[1].end(f"it could not be begun ({error})"))
             wait_for((worker for _, worker in running.values()), 1.0 if running else None, self._wake_read)
             with suppress(BlockingIOError):
                 os.read(self._wake_read, 4096)
@@ -203,35 +203,35 @@ class Crew(QObject):
             return worker.end("the window could not take in its answer")
 
     def _hear(self, number: int, report: Report) -> None:
-        errand = self._errands.get(number)
-        if errand is None or errand.ended:
+        task = self._under_way.get(number)
+        if task is None or task.ended:
             return
         if report.kind == "progress":
             stage, done, total = report.value
-            errand.stage, errand.share = stage, done / total if total else -1.0
+            task.stage, task.share = stage, done / total if total else -1.0
             self.changed.emit()
             return
-        errand.ended = True
-        del self._errands[number]
-        if errand.group:
-            done_before, since = self._tally[errand.group]
-            self._tally[errand.group] = (done_before + 1, since)
+        task.ended = True
+        del self._under_way[number]
+        if task.group:
+            done_before, since = self._tally[task.group]
+            self._tally[task.group] = (done_before + 1, since)
         try:
             if report.kind == "done":
-                self._hand_over(errand, report.value)
+                self._hand_over(task, report.value)
             else:
-                errand.failed(report.value)
+                task.failed(report.value)
         finally:
             self.changed.emit()
 
     @staticmethod
-    def _hand_over(errand: Errand, value: Any) -> None:
+    def _hand_over(task: RunningTask, value: Any) -> None:
         """Who asked must not wait for ever for an answer that it could not take in."""
         try:
-            errand.done(value)
+            task.done(value)
         except Exception as error:  # Told with its details, and as work without a result.
             tell(error)
-            errand.failed(lost_answer(error))
+            task.failed(lost_answer(error))
 
 
 def _ended(worker: Worker) -> Report:

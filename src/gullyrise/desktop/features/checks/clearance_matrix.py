@@ -17,8 +17,8 @@ from gullyrise.core.machines import Limits
 from gullyrise.core.machines.limits import PairGap
 from gullyrise.desktop.features.checks.clearance_panel import ClearanceMatrix
 from gullyrise.desktop.ports import FloatingLayout, Navigator, Notifier
-from gullyrise.desktop.state.document_model import BenchJob
-from gullyrise.desktop.state.task_runner import Errand
+from gullyrise.desktop.state.task_runner import RunningTask
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.clearing import MOST_BODIES, PairsOf
 
 _MOST_KEPT = 20_000
@@ -29,7 +29,7 @@ class Matrix:
     """Ties the panel to what was measured. Of one part the check's own evidence is shown; several are measured as they stand."""
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, navigator: Navigator, floating: FloatingLayout, panel: ClearanceMatrix
+        self, model: Workbench, notifier: Notifier, navigator: Navigator, floating: FloatingLayout, panel: ClearanceMatrix
     ) -> None:
         self._model, self._notifier, self._navigator, self._floating, self._panel = model, notifier, navigator, floating, panel
         self._names: dict[str, tuple[str, ...]] = {}
@@ -37,17 +37,17 @@ class Matrix:
         self._pairs: dict[_Key, tuple[Transform, tuple[Pair, ...]]] = {}
         """What was measured between two parts as they stood, or between the bodies of one; and where the first one stood then."""
         self._asked: tuple[_Key, ...] = ()
-        self._errand: Errand | None = None
+        self._errand: RunningTask | None = None
         panel = self._panel
         panel.chosen.connect(self._choose)
         panel.wish_set.connect(self._wish)
         panel.closed.connect(panel.hide)
-        self._model.outcomes_changed.connect(self.refresh)
-        self._model.job_changed.connect(self.refresh)
-        self._model.selection_changed.connect(self.refresh)
+        self._model.results.changed.connect(self.refresh)
+        self._model.document.changed.connect(self.refresh)
+        self._model.selection.changed.connect(self.refresh)
 
     def open(self) -> None:
-        self._model.show_measure("clearances")
+        self._model.shown.show_measure("clearances")
         self._panel.show()
         self._panel.raise_()
         # What failed, or was cancelled, is tried again when the matrix is opened.
@@ -66,14 +66,14 @@ class Matrix:
         self._floating.settle()
 
     def _limits(self) -> ClearanceLimits:
-        found: Limits = self._model.judging.outcomes.limits(self._model.job)
+        found: Limits = self._model.checks.cache.limits(self._model.job)
         return ClearanceLimits(found.min_gap or 0.0, found.pair_gaps)
 
     def _measured(self) -> tuple[tuple[str, ...], tuple[Pair, ...], int]:
         """(names, pairs, how many bodies there are in all); without names while they are measured."""
-        standings = self._model.in_view()
+        standings = self._model.selection.in_view()
         if len(standings) == 1:
-            found = self._model.judging.outcomes.evidence(standings[0], "clearances")
+            found = self._model.checks.cache.evidence(standings[0], "clearances")
             evidence = found[0].evidence if found is not None else None
             return (evidence.bodies, evidence.pairs, len(evidence.bodies)) if isinstance(evidence, Evidence) else ((), (), 0)
         shown, bodies = _first_of(standings)
@@ -124,13 +124,13 @@ class Matrix:
         except ValidationError as error:
             self._notifier.say(f"{gap} is no gap: {error.errors()[0]['msg'].lower()}.", True)
             return
-        self._model.edit(f"Wanted of {a} and {b}", lambda job: job.with_limit("pair_gaps", (*others, *own) or None))
+        self._model.document.edit(f"Wanted of {a} and {b}", lambda job: job.with_limit("pair_gaps", (*others, *own) or None))
 
     def _choose(self, a: str, b: str) -> None:
         """Flies to where a pair is nearest, or runs into each other."""
         _, pairs, _ = self._measured()
         pair = next((one for one in pairs if (one.a, one.b) == (a, b)), None)
-        standings = self._model.in_view()
+        standings = self._model.selection.in_view()
         if pair is None or not standings:
             return
         outcome = judged_pair(pair, self._limits())
@@ -140,7 +140,7 @@ class Matrix:
     def _as_finding(self, outcome: Outcome, standings: list[Standing]) -> tuple[Standing, Finding]:
         """The pair's finding, or its gap as one; of several parts its places are the machine's, and are told in the first
         one's."""
-        own = self._model.row("clearances", dict(self._model.active_checks())["clearances"])
+        own = self._model.results.row("clearances", dict(self._model.document.active_checks())["clearances"])
         first = standings[0]
         worst = outcome.worst
         assert worst is not None

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from gullyrise.desktop.features.checks.findings import Findings
     from gullyrise.desktop.features.checks.panel import Traveller
     from gullyrise.desktop.features.checks.setups import SetupsFinder
-    from gullyrise.desktop.state.document_model import BenchJob
+    from gullyrise.desktop.state.workbench import Workbench
 
 
 def _show(check: str) -> Run:
@@ -80,5 +80,5 @@ def setup_from_face(setups: SetupsFinder) -> None:
 
 
 @action("check.again", "Run again what was not run", "K A", needs=A_PART)
-def again(model: BenchJob) -> None:
+def again(model: Workbench) -> None:
     model.run_again()

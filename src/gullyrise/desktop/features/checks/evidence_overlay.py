@@ -17,8 +17,8 @@ from gullyrise.core.job import Standing
 from gullyrise.core.number_words import number
 from gullyrise.desktop.ports import Notifier, Sections
 from gullyrise.desktop.state.check_rows import alike_in
-from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.visibility import Key
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.evidence import Ball
@@ -33,7 +33,7 @@ class EvidenceShown(QObject):
 
     _ready = pyqtSignal()
 
-    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, viewport: Viewport, sections: Sections) -> None:
+    def __init__(self, parent: QObject, model: Workbench, notifier: Notifier, viewport: Viewport, sections: Sections) -> None:
         super().__init__(parent)
         self._model, self._notifier, self._viewport, self._sections = model, notifier, viewport, sections
         self._trees: dict[int, tuple[BodyWalls, cKDTree | None]] = {}
@@ -41,7 +41,12 @@ class EvidenceShown(QObject):
         self._pointer: Floats | None = None
         self._ready.connect(self.refresh)
         self._viewport.pointed.connect(self._pointed)
-        for signal in (self._model.shown_changed, self._model.outcomes_changed, self._model.job_changed, self._sections.changed):
+        for signal in (
+            self._model.shown.changed,
+            self._model.results.changed,
+            self._model.document.changed,
+            self._sections.changed,
+        ):
             signal.connect(self.refresh)
 
     def show_flags(self) -> None:
@@ -58,7 +63,7 @@ class EvidenceShown(QObject):
     @property
     def _shows_balls(self) -> bool:
         """Whether the check that is shown has measured balls."""
-        return self._model.measure is not None and checks()[self._model.measure].ROW.balls
+        return self._model.shown.measure is not None and checks()[self._model.shown.measure].ROW.balls
 
     def refresh(self) -> None:
         # With nothing to mark nothing is painted anew: a cut that is dragged asks many times a second.
@@ -67,7 +72,7 @@ class EvidenceShown(QObject):
 
     def _marks(self) -> tuple[Ball | None, Points | None]:
         model = self._model
-        flagged = model.flagged
+        flagged = model.flag.held
         ball, lines = None, None
         standing = model.job.standing(flagged[0]) if flagged is not None else None
         if flagged is not None and standing is not None:
@@ -87,10 +92,10 @@ class EvidenceShown(QObject):
     def _flags(self) -> list[Flag]:
         """Numbered tags for the findings of the check that is shown."""
         model = self._model
-        shown = next(((name, check) for name, check in model.active_checks() if name == model.measure), None)
+        shown = next(((name, check) for name, check in model.document.active_checks() if name == model.shown.measure), None)
         if shown is None:
             return []
-        row = model.row(*shown)
+        row = model.results.row(*shown)
         out = []
         # By the number of their line: copies that are alike have one.
         lines = {id(finding): number for number, (_, finding, _) in enumerate(alike_in(row.findings), 1)}
@@ -106,7 +111,7 @@ class EvidenceShown(QObject):
 
     def flagged_ball(self) -> Ball | None:
         """The ball at the flagged place of the walls."""
-        flagged = self._model.flagged
+        flagged = self._model.flag.held
         standing = self._model.job.standing(flagged[0]) if flagged is not None else None
         if flagged is None or standing is None or not self._shows_balls:
             return None
@@ -114,7 +119,7 @@ class EvidenceShown(QObject):
 
     def _ball_near(self, standing: Standing, key: Key | None, place: Floats, *, wait: bool = False) -> Ball | None:
         """The measured ball nearest to a place on the bench. key : of the copy that is meant, None for the nearest of the part"""
-        outcomes = self._model.judging.outcomes.evidence(standing, self._model.measure or "")
+        outcomes = self._model.checks.cache.evidence(standing, self._model.shown.measure or "")
         if outcomes is None:
             return None
         best: tuple[float, Ball] | None = None

@@ -12,7 +12,7 @@ from gullyrise.core.job import Standing
 from gullyrise.core.job.waivers import Waiver
 from gullyrise.desktop.features.checks.panel import TravellerRow
 from gullyrise.desktop.ports import Navigator, Notifier
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -45,15 +45,15 @@ class Findings(QObject):
     note_wanted = pyqtSignal()
 
     def __init__(
-        self, parent: QObject, model: BenchJob, notifier: Notifier, navigator: Navigator, rows: Mapping[str, TravellerRow]
+        self, parent: QObject, model: Workbench, notifier: Notifier, navigator: Navigator, rows: Mapping[str, TravellerRow]
     ) -> None:
         super().__init__(parent)
         self._model, self._notifier, self._navigator, self._rows = model, notifier, navigator, rows
         self._kept: tuple[Listed, ...] | None = None
-        self._model.outcomes_changed.connect(self._forget)
-        self._model.job_changed.connect(self._forget)
-        self._model.selection_changed.connect(self._forget)
-        self._model.shown_changed.connect(self.changed)
+        self._model.results.changed.connect(self._forget)
+        self._model.document.changed.connect(self._forget)
+        self._model.selection.changed.connect(self._forget)
+        self._model.shown.changed.connect(self.changed)
 
     def _forget(self) -> None:
         self._kept = None
@@ -86,7 +86,7 @@ class Findings(QObject):
     def step(self, by: int) -> None:
         """To the next or previous one: of the check that is shown, or of all where none is."""
         model = self._model
-        listed = [one for one in self.all if model.measure in (None, one.row.id)]
+        listed = [one for one in self.all if model.shown.measure in (None, one.row.id)]
         if not listed:
             words = "There is nothing to step through: no check has a finding."
             self._notifier.say(words, False)
@@ -100,7 +100,7 @@ class Findings(QObject):
         """Shows the check of a listed finding and flies there."""
         if 0 <= place < len(self.all):
             one = self.all[place]
-            self._model.show_measure(one.row.id)
+            self._model.shown.show_measure(one.row.id)
             self._navigator.fly_to(one.standing, one.finding)
 
     def ask_for_note(self) -> None:
@@ -119,7 +119,9 @@ class Findings(QObject):
             self._notifier.say("An accepted finding needs a note that says why; write one.", False)
             return
         one = self.all[place]
-        self._model.edit(f"Accept {one.finding.what}", lambda job: job.with_waiver(one.standing, one.row.id, one.finding, note))
+        self._model.document.edit(
+            f"Accept {one.finding.what}", lambda job: job.with_waiver(one.standing, one.row.id, one.finding, note)
+        )
 
     def take_back(self) -> None:
         """The flagged finding is no longer accepted."""
@@ -128,4 +130,6 @@ class Findings(QObject):
             self._notifier.say("There is no accepted finding flagged; step to one first (N).", False)
             return
         one = self.all[place]
-        self._model.edit(f"Take back {one.finding.what}", lambda job: job.without_waiver(one.standing, one.row.id, one.finding))
+        self._model.document.edit(
+            f"Take back {one.finding.what}", lambda job: job.without_waiver(one.standing, one.row.id, one.finding)
+        )

@@ -28,7 +28,7 @@ from gullyrise.desktop.features.checks.angle_drawing import AngleDrawing
 from gullyrise.desktop.features.checks.histogram import Histogram
 from gullyrise.desktop.features.checks.options import CheckOptions, limit_field
 from gullyrise.desktop.state.check_rows import RowView, alike_in
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.number_field import NumberField
 from gullyrise.desktop.widgets.stamp import WORDS, Stamp
 from gullyrise.desktop.widgets.timers import once
@@ -256,7 +256,7 @@ class Traveller(QWidget):
     wanted = pyqtSignal(str)
     finding_chosen = pyqtSignal(object, object)
 
-    def __init__(self, model: BenchJob, palette: Palette) -> None:
+    def __init__(self, model: Workbench, palette: Palette) -> None:
         super().__init__()
         self._model, self._palette = model, palette
         self.setObjectName("traveller")
@@ -289,8 +289,8 @@ class Traveller(QWidget):
         self._to_reveal: QWidget | None = None
         # Once the layout has taken in what is new.
         self._revealing = once(self, 0, self._reveal)
-        model.outcomes_changed.connect(self.refresh)
-        model.shown_changed.connect(self.refresh)
+        model.results.changed.connect(self.refresh)
+        model.shown.changed.connect(self.refresh)
         self.refresh()
 
     def add_foot(self, widget: QWidget, *, first: bool = False) -> None:
@@ -314,16 +314,16 @@ class Traveller(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        active = self._model.active_checks()
+        active = self._model.document.active_checks()
         names = [name for name, _ in active]
         if names != list(self.rows):
             self._remake(active)
-        standings = self._model.in_view()
-        chosen = len(self._model.selection)
+        standings = self._model.selection.in_view()
+        chosen = len(self._model.selection.parts)
         self.subject.setText("" if not standings else standings[0].name if len(standings) == 1 else f"{chosen or 'all'} parts")
         for name, check in active:
-            is_open = name == self._model.measure
-            view = self._model.row(name, check)
+            is_open = name == self._model.shown.measure
+            view = self._model.results.row(name, check)
             self.rows[name].show_view(view, self._palette, is_open=is_open, chosen=self._flagged_in(view.findings))
 
     def _flagged_in(self, findings: list[tuple[Standing, Finding]]) -> int | None:
@@ -335,7 +335,7 @@ class Traveller(QWidget):
             row.deleteLater()
         self.rows = {}
         for place, (name, check) in enumerate(active):
-            row = TravellerRow(self._model.row(name, check), self._palette)
+            row = TravellerRow(self._model.results.row(name, check), self._palette)
             row.opened.connect(self._toggle)
             row.limit_set.connect(self.limit_set)
             row.limit_dragged.connect(self.limit_dragged)
@@ -345,16 +345,16 @@ class Traveller(QWidget):
             self.rows[name] = row
 
     def _toggle(self, check: str) -> None:
-        self.show_check(None if self._model.measure == check else check)
+        self.show_check(None if self._model.shown.measure == check else check)
 
     def list_thinnest(self) -> None:
         """Opens the walls with the list of their thinnest places, or closes that."""
         self.show_check(next(name for name, check in checks().items() if check.ROW.balls))
-        self._model.show_thinnest(not self._model.thinnest_shown)
+        self._model.shown.show_thinnest(not self._model.shown.thinnest)
 
     def show_check(self, check: str | None) -> None:
         """Opens a row and colours by it; None closes all."""
         if check is None or check in self.rows:
-            self._model.show_measure(check)
+            self._model.shown.show_measure(check)
             if check is not None:
                 self.scrolled.ensureWidgetVisible(self.rows[check], 0, 40)

@@ -8,7 +8,7 @@ from gullyrise.core.checks.access_setups import Setups
 from gullyrise.core.machines.limits import SETUPS, setup_direction
 from gullyrise.desktop.ports import Answer, Notifier, StatusLine
 from gullyrise.desktop.state import face_geometry as features
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.work import FindSetups
 
 _SAME = 1 - 1e-6
@@ -17,16 +17,16 @@ _SAME = 1 - 1e-6
 class SetupsFinder:
     """What it finds becomes the job's set-ups, as an edit that undo takes back."""
 
-    def __init__(self, model: BenchJob, notifier: Notifier, status: StatusLine) -> None:
+    def __init__(self, model: Workbench, notifier: Notifier, status: StatusLine) -> None:
         self._model, self._notifier, self._status = model, notifier, status
 
     def find(self) -> None:
         """Of the part in view, or of the first of several, which is said."""
-        standings = [one for one in self._model.in_view() if not one.is_stand_in]
+        standings = [one for one in self._model.selection.in_view() if not one.is_stand_in]
         if not standings:
             return
         first = standings[0]
-        outcomes = self._model.judging.outcomes
+        outcomes = self._model.checks.cache
         work = FindSetups(outcomes.snapshot(self._model.job, first, "access"), outcomes.limits(self._model.job))
         self._status.show_tool(f"looking for the set-ups of {first.name}")
         self._model.aside_as_it_stands(work, lambda found: self._take(first.name, found), self._leave)
@@ -50,16 +50,19 @@ class SetupsFinder:
         if found.chosen == self._model.job.limits.setups:
             self._notifier.say(f"{words} Those are the job's already.", False, about="setups")
         elif not given:
-            self._model.set_limit("setups", found.chosen)
+            self._model.document.set_limit("setups", found.chosen)
             self._notifier.say(words, False, about="setups")
         else:
-            take: Answer = (f"Take {'it' if count == 1 else 'these'}", lambda: self._model.set_limit("setups", found.chosen))
+            take: Answer = (
+                f"Take {'it' if count == 1 else 'these'}",
+                lambda: self._model.document.set_limit("setups", found.chosen),
+            )
             stay: Answer = ("Keep those given", lambda: None)
             self._notifier.say(f"{words} The job was given {', '.join(given)}.", False, [take, stay], about="setups")
 
     def from_face(self) -> None:
         """One more set-up, straight at the chosen flat face."""
-        chosen = [one for one in self._model.features if one.kind == "face"]
+        chosen = [one for one in self._model.selection.features if one.kind == "face"]
         flat = features.plane_of(self._model, chosen[0]) if len(chosen) == 1 else None
         if flat is None:
             self._notifier.say("A set-up needs one chosen flat face: let clicks take faces, and click it.", False)
@@ -69,7 +72,7 @@ class SetupsFinder:
         if any(float(setup_direction(one) @ flat.direction) > _SAME for one in before):
             self._notifier.say(f"There is a set-up from {word} already.", False)
         else:
-            self._model.set_limit("setups", (*before, word))
+            self._model.document.set_limit("setups", (*before, word))
 
 
 def _word_for(direction: np.ndarray) -> str:

@@ -19,7 +19,7 @@ from gullyrise.core.job.journal import MOST_OFFERED, Found, Journal, left_behind
 from gullyrise.core.job.store import Store
 from gullyrise.desktop.features.files.job_file import JobFile, Place
 from gullyrise.desktop.ports import Notifier
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.placing import TakeOver
@@ -45,7 +45,7 @@ class Keeping(QObject):
     _found = pyqtSignal(object)
     _outcome = pyqtSignal(str)
 
-    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, file: JobFile) -> None:
+    def __init__(self, parent: QObject, model: Workbench, notifier: Notifier, file: JobFile) -> None:
         super().__init__(parent)
         self._model, self._notifier, self._file = model, notifier, file
         self.journal = Journal()
@@ -65,7 +65,7 @@ class Keeping(QObject):
         except JobError as error:
             self._trouble = True
             self._notifier.say(str(error), True)
-        self._model.receiving.keep = str(self.journal.store.folder)
+        self._model.loader.keep = str(self.journal.store.folder)
         self._thread.start()
         self._file.changed.connect(self._touched)
         # At once: ended before that, the next session would offer what is saved, and take its file for somebody else's.
@@ -84,7 +84,9 @@ class Keeping(QObject):
 
     def _keep(self) -> None:
         found, self._taken_up = self._taken_up, ()
-        self._queue.put(_State(self._model.job if self._file.dirty else None, self._model.title, self._file.place, found))
+        self._queue.put(
+            _State(self._model.job if self._file.dirty else None, self._model.document.title, self._file.place, found)
+        )
 
     def _run(self) -> None:
         """Writes beside the interface; of several states that wait only the last."""
@@ -134,9 +136,11 @@ class Keeping(QObject):
         """Ends the session. Parts that were only looked at are not offered again; work on them is."""
         self._soon.stop()
         self._again.stop()
-        keep = self._file.dirty and (self._model.document.worked or self._file.place.taken_up)
+        keep = self._file.dirty and (self._model.document.history.worked or self._file.place.taken_up)
         self._queue.put(
-            _State(self._model.job if keep else None, self._model.title, self._file.place, self._taken_up if keep else ())
+            _State(
+                self._model.job if keep else None, self._model.document.title, self._file.place, self._taken_up if keep else ()
+            )
         )
         self._queue.put(None)
         self._thread.join(10)
@@ -241,7 +245,7 @@ class Keeping(QObject):
             self._notifier.say(str(error), True)
             self._show([found])
 
-        self._model.errand(TakeOver(str(found.store.folder), str(self.store.folder)), then, failed)
+        self._model.task(TakeOver(str(found.store.folder), str(self.store.folder)), then, failed)
 
 
 def _parts(form: JobForm) -> str:

@@ -10,7 +10,7 @@ from gullyrise.desktop.commands.registry import action
 if TYPE_CHECKING:
     from gullyrise.desktop.features.files.job_file import JobFile
     from gullyrise.desktop.features.files.open_export import Opening
-    from gullyrise.desktop.state.document_model import BenchJob
+    from gullyrise.desktop.state.workbench import Workbench
 
 
 @action("job.open", "Open parts or a job…", "Ctrl+O")
@@ -54,15 +54,15 @@ def write_beds(opening: Opening) -> None:
 
 
 @action("job.undo", "Undo", "Ctrl+Z")
-def undo(model: BenchJob) -> None:
-    model.undo()
+def undo(model: Workbench) -> None:
+    model.document.undo()
 
 
 @action("job.redo", "Redo", "Ctrl+Y")
-def redo(model: BenchJob) -> None:
-    model.redo()
+def redo(model: Workbench) -> None:
+    model.document.redo()
 
 
 @action("work.cancel", "Cancel background work", "Ctrl+.")
-def cancel(model: BenchJob) -> None:
+def cancel(model: Workbench) -> None:
     model.cancel_all()

@@ -57,7 +57,7 @@ def attach(context: Context, navigator: Navigator, machines: MachineChoice, arra
         page.fit(room.width() - 16)
         in_the_middle(page, room)
 
-    model.job_changed.connect(show_page)
+    model.document.changed.connect(show_page)
     context.floating.add(settle)
     preferences.follow(("files.",), opening.settle)
     context.looks.changed.connect(page.wear)

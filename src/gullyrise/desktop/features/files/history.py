@@ -18,7 +18,7 @@ from gullyrise.core.part import Part
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.features.files.autosave import Keeping
 from gullyrise.desktop.ports import Notifier
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.garbage import Garbage
 from gullyrise.desktop.upkeep.memory import give_back
 from gullyrise.desktop.upkeep.mishaps import tell
@@ -49,7 +49,7 @@ class History(QObject):
 
     _looked = pyqtSignal(object)
 
-    def __init__(self, parent: QObject, model: BenchJob, notifier: Notifier, keeping: Keeping, garbage: Garbage) -> None:
+    def __init__(self, parent: QObject, model: Workbench, notifier: Notifier, keeping: Keeping, garbage: Garbage) -> None:
         super().__init__(parent)
         self._model, self._notifier, self._keeping, self._garbage = model, notifier, keeping, garbage
         self._aside: dict[int, Held] = {}
@@ -58,7 +58,7 @@ class History(QObject):
         self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-history")
         self._soon = once(self, _AFTER_MS, self.tidy)
         self._looked.connect(self._settle)
-        self._model.job_changed.connect(self._touched)
+        self._model.document.changed.connect(self._touched)
 
     def _touched(self) -> None:
         for standing in self._model.job.standings:
@@ -76,7 +76,7 @@ class History(QObject):
     def tidy(self) -> None:
         """Forgets what is too long ago, and looks for what is not on the bench."""
         self._forget(MOST_STEPS)
-        states = tuple(self._model.document.states())
+        states = tuple(self._model.document.history.states())
 
         def look() -> None:
             seen = _seen(states)
@@ -86,7 +86,7 @@ class History(QObject):
         self._do(look)
 
     def _forget(self, most: int) -> None:
-        if self._model.document.forget_beyond(most) and not self._told:
+        if self._model.document.history.forget_beyond(most) and not self._told:
             self._told = True
             self._notifier.say("The oldest steps cannot be undone any more: the history has its bounds.", False)
 
@@ -97,7 +97,9 @@ class History(QObject):
         # An edit may have come meanwhile.
         behind = {key: one for key, one in seen.behind.items() if key not in present}
         self._aside = {key: held for key, held in self._aside.items() if key in behind}
-        fresh = {key: (one.part, self._model.ready(one) or (), one.hull) for key, one in behind.items() if key not in self._aside}
+        fresh = {
+            key: (one.part, self._model.ready.of(one) or (), one.hull) for key, one in behind.items() if key not in self._aside
+        }
         self._aside |= fresh
         self._model.let_go({one.digest for one in (*standings, *behind.values())})
         if fresh:
@@ -106,7 +108,7 @@ class History(QObject):
         if self._model.idle:
             self._do(self._keeping.store.sweep, seen.files, _SWEPT_AFTER)
         self._do(give_back)
-        steps = self._model.document.can_undo
+        steps = self._model.document.history.can_undo
         if seen.weight > MOST_BYTES and steps > 1:
             self._forget(steps * 3 // 4)
             self._soon.start()

@@ -17,9 +17,9 @@ from gullyrise.core.job.store import Store
 from gullyrise.core.paths import plain_name
 from gullyrise.desktop.features.files.recent_jobs import RecentJobs
 from gullyrise.desktop.ports import FilePicker, Navigator, Notifier, Preferences
-from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.part_loader import standing_of
-from gullyrise.desktop.state.task_runner import Errand
+from gullyrise.desktop.state.task_runner import RunningTask
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.desktop.widgets.file_dialogs import Mode
 from gullyrise.drawing.annotated_image import png_of
@@ -69,7 +69,7 @@ class JobFile(QObject):
     written = pyqtSignal()
 
     def __init__(
-        self, parent: QObject, model: BenchJob, notifier: Notifier, preferences: Preferences, files: FilePicker,
+        self, parent: QObject, model: Workbench, notifier: Notifier, preferences: Preferences, files: FilePicker,
         viewport: Viewport, navigator: Navigator, recent: RecentJobs,
     ) -> None:  # fmt: skip
         super().__init__(parent)
@@ -77,9 +77,9 @@ class JobFile(QObject):
         self._viewport, self._navigator, self._recent = viewport, navigator, recent
         self._number = self._model.job.number
         self._kept = {self._number: _Kept()}
-        self._saving: Errand | None = None
+        self._saving: RunningTask | None = None
         self._waiting: list[_Writing] = []
-        self._model.job_changed.connect(self._touched)
+        self._model.document.changed.connect(self._touched)
         self._model.job_file_wanted.connect(self.open)
 
     @property
@@ -98,7 +98,7 @@ class JobFile(QObject):
 
     @property
     def _store(self) -> str:
-        return self._model.receiving.keep or ""
+        return self._model.loader.keep or ""
 
     def _touched(self) -> None:
         job = self._model.job
@@ -112,7 +112,7 @@ class JobFile(QObject):
         if job.number not in self._kept:
             # What was saved as an empty bench goes on as parts come. An emptied bench must not be saved over the file of before.
             self._kept[job.number] = _Kept(left.place if job.standings else Place())
-            states = {id(state): state.number for state in self._model.document.states()}
+            states = {id(state): state.number for state in self._model.document.history.states()}
             self._kept = {number: kept for number, kept in self._kept.items() if number in states.values()}
             for kept in self._kept.values():
                 # Of what no step brings back nothing is held.
@@ -140,13 +140,13 @@ class JobFile(QObject):
     def open_loose(self, files: tuple[FileOrigin, ...], lost: tuple[str, ...]) -> None:
         """Part files whose job is lost, on a bench of their own machine."""
         parts = tuple(PartForm(name=Path(one.file.name).stem[:400] or "part", origin=one) for one in files)
-        receiving = self._model.receiving
+        receiving = self._model.loader
 
         def came(made: dict[int, Standing], troubles: list[str]) -> None:
             fresh = [replace(made[number], id=receiving.fresh_id()) for number in sorted(made)]
             if fresh:
                 name = "1 part file" if len(fresh) == 1 else f"{len(fresh)} part files"
-                self._model.edit(f"Open {name}", lambda job: job.with_parts(fresh), opens=True)
+                self._model.document.edit(f"Open {name}", lambda job: job.with_parts(fresh), opens=True)
             self._notifier.say(" ".join([*lost, *troubles[:_MOST_TOLD]]), True)
 
         self._make_parts(parts, came)
@@ -160,8 +160,8 @@ class JobFile(QObject):
         def came(made: dict[int, Standing], troubles: list[str]) -> None:
             told = [*lost, *troubles]
             name = form.name or plain_name(Path(place.path).stem) or "Job"
-            job = replace(job_from(form, made, self._model.job.library), number=self._model.fresh_job(), title=name)
-            self._model.edit(f"Open the job {name}", lambda _: job, opens=True)
+            job = replace(job_from(form, made, self._model.job.library), number=self._model.document.fresh_job(), title=name)
+            self._model.document.edit(f"Open the job {name}", lambda _: job, opens=True)
             saved = None if place.taken_up or told else self._model.job
             self._kept[self._number] = _Kept(replace(place, damaged=place.damaged or bool(told)), saved)
             if told:
@@ -177,7 +177,7 @@ class JobFile(QObject):
         """done : is called with a standing of each part that could be made, by its place, and sentences on the others"""
         made: dict[int, Standing] = {}
         troubles: dict[int, str] = {}
-        receiving = self._model.receiving
+        receiving = self._model.loader
         token = -1 - receiving.fresh_id()
         receiving.reading.add(token)
 
@@ -186,7 +186,7 @@ class JobFile(QObject):
                 if isinstance(found, GullyriseError):
                     troubles[number] = f"{parts[number].name} is lost: {found}"
                 else:
-                    self._model.take_ready(found)
+                    self._model.ready.take(found)
                     made[number] = replace(standing_of(0, found), steps=parts[number].steps)
             left.difference_update(numbers)
             if not left:
@@ -200,12 +200,12 @@ class JobFile(QObject):
         def send(numbers: tuple[int, ...]) -> None:
             works = tuple(MakeAnew(parts[number], self._store, receiving.largest_machine) for number in numbers)
             if len(works) == 1:
-                self._model.errand(
+                self._model.task(
                     works[0], lambda found: settle(numbers, (found,)), lambda error: settle(numbers, (error,)), receiving.bounds
                 )
             else:
                 # One that brings its process down costs no other its place: each is then made by itself.
-                self._model.errand(
+                self._model.task(
                     MakeLot(works),
                     lambda found: settle(numbers, found),
                     lambda _: send_each(numbers),
@@ -231,13 +231,13 @@ class JobFile(QObject):
             return
 
         def begin() -> None:
-            model.edit("New job", lambda job: job.without({one.id for one in job.standings}))
+            model.document.edit("New job", lambda job: job.without({one.id for one in job.standings}))
 
-        if not (self.dirty and model.document.worked):
+        if not (self.dirty and model.document.history.worked):
             begin()
             return
         self._notifier.say(
-            f"The job {model.title} is not saved.",
+            f"The job {model.document.title} is not saved.",
             False,
             [("Save first", self.save), ("Begin a new job", begin)],
             _NEW_JOB,
@@ -256,7 +256,7 @@ class JobFile(QObject):
             self._write(self.path, self.place.state)
 
     def ask_where_to_save(self) -> None:
-        name = (self.path and plain_name(Path(self.path).name)) or f"{self._model.title}{ENDING}"
+        name = (self.path and plain_name(Path(self.path).name)) or f"{self._model.document.title}{ENDING}"
         self._files.ask_where("Save the job", name, [f"Jobs (*{ENDING})"], self.save_to)
 
     def save_to(self, path: str) -> None:
@@ -271,7 +271,7 @@ class JobFile(QObject):
 
     def _write(self, path: str, over: str | None) -> None:
         job = self._model.job
-        name = self._model.title if path == self.path else plain_name(Path(path).stem)
+        name = self._model.document.title if path == self.path else plain_name(Path(path).stem)
         lost = [standing.name for standing in job.standings if standing.origin is None]
         if lost:
             self._notifier.say(f"The bytes of {lost[0]} were not kept; read it anew (Ctrl+R), then save.", True)
@@ -301,7 +301,7 @@ class JobFile(QObject):
             self._write_next()
 
         work = SaveJob(form_of(one.job, one.name), self._store, one.thumbnail, one.path, one.over)
-        self._saving = self._model.errand(work, done, failed)
+        self._saving = self._model.task(work, done, failed)
 
     def _is_saved(self, one: _Writing, state: str) -> None:
         known = plain_name(Path(one.path).name)
@@ -313,7 +313,7 @@ class JobFile(QObject):
             if later.over is not None and (later.path, later.job.number) == (one.path, one.job.number):
                 self._waiting[at] = replace(later, over=state)
         if one.job.number in self._kept:
-            entitled = self._model.entitle(one.name, one.job.number)
+            entitled = self._model.document.entitle(one.name, one.job.number)
             self._waiting = [replace(later, job=entitled(later.job)) for later in self._waiting]
             self._kept[one.job.number] = _Kept(Place(one.path, state), entitled(one.job))
         if one.job.number == self._number:
@@ -328,7 +328,7 @@ class JobFile(QObject):
 
     def _missing(self) -> str:
         """What is on its way and not in what was saved."""
-        count = len(self._model.receiving.reading)
+        count = len(self._model.loader.reading)
         if not count:
             return ""
         what = "1 file is" if count == 1 else f"{count} files are"

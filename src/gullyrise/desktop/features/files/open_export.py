@@ -15,7 +15,7 @@ from gullyrise.demo import JOBS
 from gullyrise.desktop.features.files.job_file import JobFile
 from gullyrise.desktop.features.files.recent_jobs import PICTURE, RecentJob, RecentJobs
 from gullyrise.desktop.ports import Arranger, FilePicker, MachineChoice, Navigator, Notifier, Preferences
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.file_dialogs import Mode
 from gullyrise.drawing.annotated_image import png_of
 from gullyrise.workers.process import Bounds
@@ -25,7 +25,7 @@ class Opening:
     """Ties the receiving of parts to dialogs, notices and the receiving page."""
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, preferences: Preferences, files: FilePicker, navigator: Navigator,
+        self, model: Workbench, notifier: Notifier, preferences: Preferences, files: FilePicker, navigator: Navigator,
         machines: MachineChoice, arranger: Arranger, recent: RecentJobs, job_file: JobFile,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._preferences, self._files = model, notifier, preferences, files
@@ -35,7 +35,7 @@ class Opening:
 
     def settle(self) -> None:
         """Brings the reading of files in step with the settings."""
-        settings, receiving = self._preferences, self._model.receiving
+        settings, receiving = self._preferences, self._model.loader
         receiving.bounds = Bounds(int(settings["files.memory"] * 2**30), float(settings["files.seconds"]))
         receiving.files.watches = settings["files.watch"]
 
@@ -51,12 +51,12 @@ class Opening:
 
     def open_demo(self, id: str = JOBS[0].id) -> None:
         job = next(one for one in JOBS if one.id == id)
-        self._model.entitle("River-gauging station" if job is JOBS[0] else job.title)
+        self._model.document.entitle("River-gauging station" if job is JOBS[0] else job.title)
         self._model.open_files(job.paths())
 
     def open_recent(self, job: RecentJob) -> None:
         """The files of a recent job that are still there, on its machine where that is still in the library."""
-        self._model.entitle(job.name)
+        self._model.document.entitle(job.name)
         if not any(is_job_file(file) for file in job.files):
             self._machines.use_machine(job.machine)
         there = [file for file in job.files if Path(file).is_file()]
@@ -74,7 +74,7 @@ class Opening:
         if not files or not self._preferences["files.recent"]:
             return
         picture = png_of(self._navigator.view_image(), *PICTURE)
-        self.recent.keep(self._model.title, files, self._model.job.machine.id, picture)
+        self.recent.keep(self._model.document.title, files, self._model.job.machine.id, picture)
 
     # --- out -------------------------------------------------------------------------------------------------------
 
@@ -86,7 +86,7 @@ class Opening:
     def write_parts(self, name: str) -> None:
         """The chosen parts as they stand, else all, into one file."""
         model = self._model
-        model.receiving.write_parts([(name, [(one, one.placement) for one in model.in_view()])])
+        model.loader.write_parts([(name, [(one, one.placement) for one in model.selection.in_view()])])
 
     def ask_to_write_beds(self) -> None:
         stand_ins = [one.name for one in self._model.job.standings if one.is_stand_in]
@@ -124,4 +124,4 @@ class Opening:
                 answers.append(("Arrange all first", self._arranger.arrange))
             notices.say(f"Nothing is written yet. {' '.join(words)}", True, answers, "write beds")
         else:
-            model.receiving.write_parts(files)
+            model.loader.write_parts(files)

@@ -44,7 +44,7 @@ class ReceivingPage(QWidget):
         super().__init__(parent)
         self._palette, self._recent = palette, recent
         self.setObjectName("receiving_page")
-        self.setAccessibleName("Receiving page")
+        self.setAccessibleName("PartLoader page")
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 20, 20, 20)
         column.setSpacing(8)

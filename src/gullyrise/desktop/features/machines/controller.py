@@ -9,7 +9,7 @@ from gullyrise.core.machines.library import library
 from gullyrise.desktop.features.machines.rows import idle_words
 from gullyrise.desktop.features.machines.sheet import MachineSheet
 from gullyrise.desktop.ports import Looks, Notifier
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.raising import raised
 from gullyrise.drawing.palette import Palette
 
@@ -17,7 +17,7 @@ from gullyrise.drawing.palette import Palette
 class Machines:
     """sheet : that of the library, once it has been opened"""
 
-    def __init__(self, parent: QWidget, model: BenchJob, notifier: Notifier, looks: Looks) -> None:
+    def __init__(self, parent: QWidget, model: Workbench, notifier: Notifier, looks: Looks) -> None:
         self._parent, self._model, self._notifier, self._looks = parent, model, notifier, looks
         self.sheet: MachineSheet | None = None
 
@@ -36,7 +36,7 @@ class Machines:
     def use_machine(self, id: str) -> None:
         machine = next((one for one in self._model.job.library if one.id == id), None)
         if machine is not None:
-            self._model.set_machine(machine)
+            self._model.document.set_machine(machine)
             self._tell_of_idle(machine)
 
     def library_changed(self, id: str) -> None:
@@ -44,10 +44,10 @@ class Machines:
         on it is judged anew."""
         shelf = tuple(library())
         fresh = next((one for one in shelf if one.id == id), None)
-        self._model.put_library(shelf)
+        self._model.document.put_library(shelf)
         job = self._model.job
         if fresh is not None and job.machine.id == id and job.machine != fresh:
-            self._model.edit(f"Change {fresh.name}", lambda job: job.with_machine_changed(fresh))
+            self._model.document.edit(f"Change {fresh.name}", lambda job: job.with_machine_changed(fresh))
             self._tell_of_idle(fresh)
 
     def _tell_of_idle(self, machine: Machine) -> None:

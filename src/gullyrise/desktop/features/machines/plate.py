@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.stamp import WORDS, Stamp
 from gullyrise.drawing.palette import Palette
@@ -16,7 +16,7 @@ class MachinePlate(QWidget):
 
     chosen = pyqtSignal(str)
 
-    def __init__(self, model: BenchJob, palette: Palette) -> None:
+    def __init__(self, model: Workbench, palette: Palette) -> None:
         super().__init__()
         self._model, self._palette = model, palette
         self.setObjectName("machine_plate")
@@ -36,8 +36,8 @@ class MachinePlate(QWidget):
         self.words = QLabel()
         for widget in (self.machines, self.envelope, self.stamp, self.words):
             row.addWidget(widget)
-        model.job_changed.connect(self._show_machine)
-        model.outcomes_changed.connect(self.refresh)
+        model.document.changed.connect(self._show_machine)
+        model.results.changed.connect(self.refresh)
         self.refresh()
 
     def wear(self, palette: Palette) -> None:
@@ -68,12 +68,12 @@ class MachinePlate(QWidget):
 
     def _show_fit(self) -> None:
         """After an edit this waits for what is told of the outcomes: with hundreds of parts it takes a while."""
-        fit = next((pair for pair in self._model.active_checks() if pair[1].ROW.room), None)
+        fit = next((pair for pair in self._model.document.active_checks() if pair[1].ROW.room), None)
         if fit is None or not self._model.job.standings:
             self.stamp.show_verdict("not-run", stale=False, palette=self._palette)
             self.words.setText("No part to fit")
             return
-        row = self._model.row(*fit, list(self._model.job.standings))
+        row = self._model.results.row(*fit, list(self._model.job.standings))
         self.stamp.show_verdict(row.verdict, stale=row.stale, palette=self._palette)
         old = row.stale and not row.running and row.verdict != "not-run"
         self.words.setText(f"Fit: {WORDS[row.verdict].lower()}{', out of date' if old else ''}")

@@ -26,7 +26,7 @@ from gullyrise.desktop.features.machines.drawing import MachineDrawing
 from gullyrise.desktop.features.machines.form import MachineForm
 from gullyrise.desktop.features.machines.rows import FRESH, draft_of, idle_words
 from gullyrise.desktop.ports import Looks
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.file_dialogs import Mode, ask, ask_where
 
 _ID = Qt.ItemDataRole.UserRole
@@ -38,7 +38,7 @@ class MachineSheet(QDialog):
     library_changed = pyqtSignal(str)
     used = pyqtSignal(str)
 
-    def __init__(self, parent: QWidget, model: BenchJob, looks: Looks) -> None:
+    def __init__(self, parent: QWidget, model: Workbench, looks: Looks) -> None:
         super().__init__(parent)
         self.setObjectName("machine_sheet")
         self.setWindowTitle("Machine library")

@@ -21,8 +21,8 @@ from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
 from gullyrise.desktop.features.measure.snapping import Snap
 from gullyrise.desktop.features.measure.tool import MeasureHand, Shown, middle_of
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
-from gullyrise.desktop.state.document_model import BenchJob
-from gullyrise.desktop.state.task_runner import Crew, Errand
+from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.drawing.picking import Feature
 from gullyrise.workers.measuring import TakeMeasure
 from gullyrise.workers.process import Bounds
@@ -44,7 +44,8 @@ class Measuring(QObject):
     clicks_taken = pyqtSignal(bool)
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences, tasks: Crew, hand: MeasureHand,
+        self, model: Workbench, notifier: Notifier, status: StatusLine, preferences: Preferences, tasks: TaskRunner,
+        hand: MeasureHand,
     ) -> None:  # fmt: skip
         super().__init__()
         self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
@@ -57,14 +58,14 @@ class Measuring(QObject):
         self.trouble = ""
         self._by_clicks = False
         self._boxes: dict[tuple[int, int], Box] = {}
-        self._errand: Errand | None = None
+        self._errand: RunningTask | None = None
         hand.picked.connect(self.take)
         hand.pointed.connect(self._point)
-        self._model.selection_changed.connect(self._chosen_changed)
+        self._model.selection.changed.connect(self._chosen_changed)
         self._of_job = self._model.job.number
-        self._model.job_changed.connect(self._job_changed)
-        self._model.shown_changed.connect(self._shown_changed)
-        self._model.carried_changed.connect(self.settle)
+        self._model.document.changed.connect(self._job_changed)
+        self._model.shown.changed.connect(self._shown_changed)
+        self._model.carried.changed.connect(self.settle)
 
     # --- how figures are written -----------------------------------------------------------------------------------
 
@@ -176,13 +177,13 @@ class Measuring(QObject):
     def _chosen_changed(self) -> None:
         """What is chosen is measured without asking: faces, edges and corners, or one or two bodies."""
         model = self._model
-        if self._by_clicks and not model.features:
+        if self._by_clicks and not model.selection.features:
             return
         picks: tuple[Pick, ...] = ()
-        if model.features:
-            picks = tuple(self._of_feature(one) for one in model.features)
-        elif len(model.bodies) <= _MOST_CHOSEN:
-            picks = tuple(Pick(what="body", part=part, copy_number=copy) for part, copy in sorted(model.bodies))
+        if model.selection.features:
+            picks = tuple(self._of_feature(one) for one in model.selection.features)
+        elif len(model.selection.bodies) <= _MOST_CHOSEN:
+            picks = tuple(Pick(what="body", part=part, copy_number=copy) for part, copy in sorted(model.selection.bodies))
         self._by_clicks = False
         if len(picks) > 2 and any(pick.what != "corner" for pick in picks):
             picks = ()
@@ -204,7 +205,7 @@ class Measuring(QObject):
 
     def _ready(self, key: tuple[int, int]) -> Any:
         found = self._model.copies().get(key)
-        ready = self._model.ready(found[0]) if found is not None else None
+        ready = self._model.ready.of(found[0]) if found is not None else None
         return ready[found[0].part.bodies.index(found[1])] if ready is not None and found is not None else None
 
     def _put(self, picks: tuple[Pick, ...]) -> None:
@@ -229,7 +230,7 @@ class Measuring(QObject):
                 return None
             standing, body, place = found
             material = material_named(self._model.job.material_of(standing))
-            whole = place.then(self._model.placement_of(standing))
+            whole = place.then(self._model.carried.placement_of(standing))
             out.append(Subject(body.name, replace(body, anatomy=ready.anatomy), whole, material))
         return tuple(out)
 
@@ -334,7 +335,7 @@ class Measuring(QObject):
         if found is None:
             return Snap(pick, np.zeros(3), lines)
         standing, _, place = found
-        whole = place.then(self._model.placement_of(standing))
+        whole = place.then(self._model.carried.placement_of(standing))
         at = np.array(pick.spot)
         if ready is not None and pick.what in ("edge", "middle", "centre"):
             lines = ready.anatomy.segments[ready.anatomy.edge_of == pick.index]

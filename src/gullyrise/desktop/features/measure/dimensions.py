@@ -21,7 +21,7 @@ from gullyrise.core.measuring.words import Wording
 from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
 from gullyrise.desktop.features.measure.tool import MeasureHand, Shown, middle_of
 from gullyrise.desktop.ports import FilePicker, Notifier
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.workers.measuring import TakeMeasure
 
@@ -38,7 +38,7 @@ class Dimensions(QObject):
     changed = pyqtSignal()
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, files: FilePicker, viewport: Viewport, hand: MeasureHand,
+        self, model: Workbench, notifier: Notifier, files: FilePicker, viewport: Viewport, hand: MeasureHand,
         measuring: Measuring,
     ) -> None:  # fmt: skip
         super().__init__()
@@ -46,9 +46,9 @@ class Dimensions(QObject):
         self._viewport, self._hand, self._measuring = viewport, hand, measuring
         self.chosen: int | None = None
         self.shown_on_bench = True
-        self._model.job_changed.connect(self._job_changed)
-        self._model.shown_changed.connect(self.settle)
-        self._model.carried_changed.connect(self.settle)
+        self._model.document.changed.connect(self._job_changed)
+        self._model.shown.changed.connect(self.settle)
+        self._model.carried.changed.connect(self.settle)
 
     @property
     def wording(self) -> Wording:
@@ -82,7 +82,7 @@ class Dimensions(QObject):
             if one.hidden or found is None:
                 continue
             standing, _, place = found
-            whole = place.then(self._model.placement_of(standing))
+            whole = place.then(self._model.carried.placement_of(standing))
             stale = self.is_stale(one)
             words = f"{one.name.partition(' ')[0]}  {self._measuring.words(_figure_of(one))[0]}{'  stale' if stale else ''}"
             ends = None
@@ -119,14 +119,14 @@ class Dimensions(QObject):
         known = tuple(digest or "" for digest in digests)
         made = kept(number, self._measuring.picks, figure, known, places, turned=hangs_on_machine(figure.code))
         self.chosen = number
-        self._model.edit(f"Keep {made.name}", lambda job: job.with_dimension(made))
+        self._model.document.edit(f"Keep {made.name}", lambda job: job.with_dimension(made))
 
     def _changed_dimension(self, number: int, words: str, changes: dict[str, object]) -> None:
         one = self.dimension(number)
         if one is not None:
             fresh = one.model_copy(update=changes)
             if fresh != one:
-                self._model.edit(f"{words} {one.name}", lambda job: job.with_dimension(fresh))
+                self._model.document.edit(f"{words} {one.name}", lambda job: job.with_dimension(fresh))
 
     def dimension(self, number: int | None) -> Dimension | None:
         return next((one for one in self._model.job.dimensions if one.id == number), None)
@@ -152,7 +152,7 @@ class Dimensions(QObject):
     def remove(self, number: int) -> None:
         one = self.dimension(number)
         if one is not None:
-            self._model.edit(f"Remove {one.name}", lambda job: job.without_dimension(number))
+            self._model.document.edit(f"Remove {one.name}", lambda job: job.without_dimension(number))
 
     def choose(self, number: int | None) -> None:
         """Brings a kept dimension to the front, with its picks in hand."""
@@ -192,7 +192,7 @@ class Dimensions(QObject):
         turned = hangs_on_machine(figure.code)
         fresh = kept(one.id, one.picks, figure, known, places, turned=turned)
         fresh = fresh.model_copy(update={"name": now.name, "hidden": now.hidden, "tolerance": now.tolerance})
-        self._model.edit(f"Measure {now.name} again", lambda job: job.with_dimension(fresh), ("measure again",))
+        self._model.document.edit(f"Measure {now.name} again", lambda job: job.with_dimension(fresh), ("measure again",))
 
     def _moved_meanwhile(self, name: str) -> None:
         self._notifier.say(f"{name}: parts were moved meanwhile; measure it again.", False)

@@ -11,7 +11,7 @@ from gullyrise.core.job.views import SavedView
 from gullyrise.desktop.features.navigation.view_shelf import PICTURE, ViewShelf
 from gullyrise.desktop.ports import Commands, FloatingLayout, Looks, Notifier, Preferences, Sections, StatusLine
 from gullyrise.desktop.scene.scene_keeper import BenchScene
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.annotated_image import png_of
 from gullyrise.drawing.camera import NARROWEST, WIDEST, Camera
@@ -23,7 +23,7 @@ class Looking:
     """Ties what the view shows to the job that remembers it."""
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences,
+        self, model: Workbench, notifier: Notifier, status: StatusLine, preferences: Preferences,
         commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Viewport, scene: BenchScene, sections: Sections,
         shelf: ViewShelf,
     ) -> None:  # fmt: skip
@@ -31,7 +31,7 @@ class Looking:
         self._commands, self._looks, self._floating = commands, looks, floating
         self._viewport, self._scene, self._sections, self._shelf = viewport, scene, sections, shelf
         shelf.gone_to.connect(self.go_to)
-        shelf.dropped.connect(lambda name: self._model.edit(f"Remove {name}", lambda job: job.without_view(name)))
+        shelf.dropped.connect(lambda name: self._model.document.edit(f"Remove {name}", lambda job: job.without_view(name)))
         shelf.renamed.connect(self._rename)
         shelf.save_wanted.connect(lambda: commands.do("view.save"))
 
@@ -103,7 +103,7 @@ class Looking:
                 camera.heading, camera.elevation, camera.span, camera.parallel, camera.roll, camera.field, camera.stretch,
                 png_of(picture, *PICTURE), cuts,
             )  # fmt: skip
-            self._model.edit(f"Save {view.name}", lambda job: job.with_view(view))
+            self._model.document.edit(f"Save {view.name}", lambda job: job.with_view(view))
             self.open_shelf()
 
         self._viewport.once_current(saved)
@@ -127,7 +127,7 @@ class Looking:
 
     def _rename(self, name: str, fresh: str) -> None:
         try:
-            self._model.edit(f"Rename {name}", lambda job: job.with_view_renamed(name, fresh))
+            self._model.document.edit(f"Rename {name}", lambda job: job.with_view_renamed(name, fresh))
         except ValueError as error:
             self._notifier.say(str(error), True)
 

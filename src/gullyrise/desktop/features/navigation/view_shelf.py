@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, Q
 
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.drawing.annotated_image import kept_png
 
 PICTURE = (128, 80)
@@ -23,7 +23,7 @@ class ViewShelf(QWidget):
     renamed = pyqtSignal(str, str)
     save_wanted = pyqtSignal()
 
-    def __init__(self, model: BenchJob, parent: QWidget) -> None:
+    def __init__(self, model: Workbench, parent: QWidget) -> None:
         super().__init__(parent)
         self._model = model
         self._filling = False
@@ -67,7 +67,7 @@ class ViewShelf(QWidget):
         self.list.itemChanged.connect(self._name)
         column.addWidget(self.list, 1)
         self.hide()
-        model.job_changed.connect(self.refresh)
+        model.document.changed.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:

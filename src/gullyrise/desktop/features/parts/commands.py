@@ -68,7 +68,7 @@ def reload(part_work: PartWork) -> None:
     part_work.reload()
 
 
-@action("panels.report", "Receiving report", "F5")
+@action("panels.report", "PartLoader report", "F5")
 def report(part_work: PartWork) -> None:
     part_work.swap_report()
 

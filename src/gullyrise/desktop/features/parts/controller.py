@@ -5,7 +5,7 @@ from __future__ import annotations
 from gullyrise.desktop.features.parts.panel import PartsPanel
 from gullyrise.desktop.features.parts.report_panel import ReceivingReport
 from gullyrise.desktop.ports import CheckView, FindingSteps, Navigator, Notifier, PanelPlaces
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 
 PANEL = "report"
 """The name of the receiving report's place."""
@@ -15,19 +15,19 @@ class PartWork:
     """Of the parts that are chosen."""
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, navigator: Navigator, checks: CheckView, findings: FindingSteps,
+        self, model: Workbench, notifier: Notifier, navigator: Navigator, checks: CheckView, findings: FindingSteps,
         panels: PanelPlaces, parts: PartsPanel, report: ReceivingReport,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._navigator, self._parts = model, notifier, navigator, parts
         self._checks, self._findings, self._panels = checks, findings, panels
-        receiving = model.receiving
+        receiving = model.loader
         report.unit_set.connect(receiving.set_unit)
         report.refused_dismissed.connect(receiving.dismiss_refused)
         report.mends_wanted.connect(receiving.mend)
         report.material_set.connect(receiving.set_material)
         report.finer_wanted.connect(receiving.refine)
         report.reload_wanted.connect(lambda number: receiving.reload([number]))
-        report.part_chosen.connect(lambda number: model.select({number}))
+        report.part_chosen.connect(lambda number: model.selection.select({number}))
         report.fault_chosen.connect(self.step_fault)
 
     def swap_report(self) -> None:
@@ -39,12 +39,12 @@ class PartWork:
             self._notifier.say("What is chosen is in no assembly of its own; choose a body of one, or a file of several.", False)
 
     def refine(self) -> None:
-        for number in sorted(self._model.selection):
-            self._model.receiving.refine(number)
+        for number in sorted(self._model.selection.parts):
+            self._model.loader.refine(number)
 
     def set_unit(self, unit: str) -> None:
-        for number in sorted(self._model.selection):
-            self._model.receiving.set_unit(number, unit)
+        for number in sorted(self._model.selection.parts):
+            self._model.loader.set_unit(number, unit)
 
     def next_fault(self) -> None:
         self._checks.show_check("health")
@@ -52,30 +52,30 @@ class PartWork:
 
     def mend(self) -> None:
         """Does all mends that would change them."""
-        for number in sorted(self._model.selection):
+        for number in sorted(self._model.selection.parts):
             standing = self._model.job.standing(number)
-            found = self._model.receiving.previews_of(standing) if standing is not None else None
+            found = self._model.loader.previews_of(standing) if standing is not None else None
             if standing is None or found is None:
                 self._notifier.say("What mends would change is being found out; try again in a moment.", False)
             elif not found:
                 self._notifier.say(f"No mend would change {standing.name}.", False)
             else:
-                self._model.receiving.mend(number, tuple(found))
+                self._model.loader.mend(number, tuple(found))
 
     def reload(self) -> None:
         """Reads the chosen parts anew, else those whose files have changed, else all."""
         model = self._model
-        numbers = model.selection or frozenset(model.receiving.stale) or {standing.id for standing in model.job.standings}
-        model.receiving.reload(numbers)
+        numbers = model.selection.parts or frozenset(model.loader.stale) or {standing.id for standing in model.job.standings}
+        model.loader.reload(numbers)
 
     def step_fault(self, number: int, code: str) -> None:
         """Flies to the next fault of a kind on a part, and flags it."""
         standing = self._model.job.standing(number)
-        found = self._model.outcomes_of(standing, "health") if standing is not None else None
+        found = self._model.results.outcomes_of(standing, "health") if standing is not None else None
         findings = [finding for finding in found[0].findings if finding.code == code] if found else []
         if standing is None or not findings:
             return
         self._checks.show_check("health")
-        flagged = self._model.flagged
+        flagged = self._model.flag.held
         here = next((at for at, one in enumerate(findings) if flagged is not None and flagged[1] is one), -1)
         self._navigator.fly_to(standing, findings[(here + 1) % len(findings)])

@@ -37,13 +37,13 @@ def attach(context: Context, navigator: Navigator, checks: CheckView, findings: 
 
     def see(keys: list[Key], seen: bool) -> None:
         chosen = frozenset(keys)
-        model.look(model.sight.showing(chosen) if seen else model.sight.hiding(chosen))
+        model.shown.look(model.shown.visibility.showing(chosen) if seen else model.shown.visibility.hiding(chosen))
 
     def show_columns() -> None:
         panel.tree.columns.show(preferences["parts.columns"])
         panel.table.columns.show(preferences["parts.list_columns"])
 
-    panel.selected.connect(model.select_bodies)
+    panel.selected.connect(model.selection.select_bodies)
     panel.wanted.connect(context.commands.do)
     panel.sight_wanted.connect(see)
     panel.framing_wanted.connect(lambda: context.commands.do("view.all"))

@@ -12,7 +12,7 @@ from gullyrise.desktop.features.parts.path_bar import PathBar
 from gullyrise.desktop.features.parts.shape_groups import Shapes
 from gullyrise.desktop.features.parts.table import PartsTable
 from gullyrise.desktop.features.parts.tree import PartsTree, keys_of
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.drawing.palette import Palette
 
@@ -31,7 +31,7 @@ class PartsPanel(QWidget):
     columns_changed = pyqtSignal(str, object)
     framing_wanted = pyqtSignal()
 
-    def __init__(self, model: BenchJob, palette: Palette, shapes: Shapes) -> None:
+    def __init__(self, model: Workbench, palette: Palette, shapes: Shapes) -> None:
         super().__init__()
         self._model, self._palette, self._shapes = model, palette, shapes
         self.setObjectName("parts_panel")
@@ -69,10 +69,10 @@ class PartsPanel(QWidget):
         column.addStretch(0)
         self._known: tuple[tuple[int, str, str], ...] = ()
         self.as_list = False
-        model.job_changed.connect(self.refresh)
-        model.outcomes_changed.connect(self.tree.show_stamps)
-        model.selection_changed.connect(self._show_selection)
-        model.shown_changed.connect(self.tree.show_sight)
+        model.document.changed.connect(self.refresh)
+        model.results.changed.connect(self.tree.show_stamps)
+        model.selection.changed.connect(self._show_selection)
+        model.shown.changed.connect(self.tree.show_sight)
         shapes.changed.connect(self._show_lines)
         self.refresh()
 
@@ -171,12 +171,12 @@ class PartsPanel(QWidget):
         """The bench shows what the tree does."""
         trail = self.tree.trail
         inside = frozenset(key for row in self.tree.tops() for key in keys_of(row)) if trail else None
-        self._model.look(self._model.sight.gone_into(inside, trail[-1] if trail else ""))
+        self._model.shown.look(self._model.shown.visibility.gone_into(inside, trail[-1] if trail else ""))
 
     def show_all(self) -> None:
         """All files, with all that was hidden."""
         self.go_into(())
-        self._model.look(self._model.sight.everything())
+        self._model.shown.look(self._model.shown.visibility.everything())
 
     def go_into(self, trail: tuple[str, ...]) -> None:
         """Shows what is in one file or assembly, in the tree and on the bench; all files for an empty trail."""
@@ -207,8 +207,8 @@ class PartsPanel(QWidget):
         self.table.filter(words)
 
     def _show_selection(self) -> None:
-        self.remove.setVisible(bool(self._model.bodies))
-        self.tree.show_selection(self._model.bodies)
+        self.remove.setVisible(bool(self._model.selection.bodies))
+        self.tree.show_selection(self._model.selection.bodies)
 
     # --- choosing --------------------------------------------------------------------------------------------------
 

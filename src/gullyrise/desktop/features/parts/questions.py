@@ -10,24 +10,24 @@ from gullyrise.core.job import Standing
 from gullyrise.core.name_words import some_of
 from gullyrise.desktop.features.parts.report_text import UNIT_WORDS
 from gullyrise.desktop.ports import Notifier
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 
 
 class Questions:
     """changed : called when a part's file is another, or gone, or there again"""
 
-    def __init__(self, model: BenchJob, notifier: Notifier, changed: Callable[[], None]) -> None:
+    def __init__(self, model: Workbench, notifier: Notifier, changed: Callable[[], None]) -> None:
         self._model, self._notifier, self._changed = model, notifier, changed
         self._in_doubt: set[int] = set()
         self._asked_units: dict[tuple[str, tuple[str, ...]], tuple[int, ...]] = {}
         """Ids of the parts that each question stands for, by their unit and the answers."""
         self._told_of: dict[str, frozenset[int]] = {}
         """Ids of the parts whose files a notice says to be other ones, or gone."""
-        receiving = model.receiving
+        receiving = model.loader
         receiving.doubted.connect(self._ask_unit)
-        model.job_changed.connect(self._ask_units)
+        model.document.changed.connect(self._ask_units)
         receiving.files.altered.connect(self._tell_of_files)
-        model.job_changed.connect(self._tell_of_files)
+        model.document.changed.connect(self._tell_of_files)
 
     def _ask_unit(self, number: int) -> None:
         self._in_doubt.add(number)
@@ -40,7 +40,7 @@ class Questions:
         alike: dict[tuple[str, tuple[str, ...]], list[tuple[Standing, Doubt]]] = {}
         for number in sorted(self._in_doubt):
             standing = model.job.standing(number)
-            doubt = model.receiving.doubt_of(standing) if standing is not None else None
+            doubt = model.loader.doubt_of(standing) if standing is not None else None
             if standing is not None and doubt is not None:
                 alike.setdefault((standing.part.unit, tuple(sorted(doubt.answers))), []).append((standing, doubt))
         asked = {key: tuple(standing.id for standing, _ in found) for key, found in alike.items()}
@@ -67,11 +67,11 @@ class Questions:
     def _answer_units(self, numbers: tuple[int, ...], unit: str) -> None:
         merging = ("unit", object())
         for number in numbers:
-            self._model.receiving.set_unit(number, unit, merging)
+            self._model.loader.set_unit(number, unit, merging)
 
     def _tell_of_files(self) -> None:
         """Says which files are other ones now, or gone, as long as they are."""
-        receiving = self._model.receiving
+        receiving = self._model.loader
         for about, numbers in (("reload", receiving.stale), ("gone", receiving.gone)):
             if numbers == self._told_of.get(about, frozenset()):
                 continue

@@ -24,8 +24,8 @@ from gullyrise.core.intake.mends import BY_ID
 from gullyrise.core.job import Standing
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.parts.report_text import UNIT_WORDS, facts, faults
-from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.part_loader import counted, volume_words
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.headed import HeadedPanel
 from gullyrise.desktop.widgets.stamp import WORDS
@@ -48,13 +48,13 @@ class ReceivingReport(HeadedPanel):
     part_chosen = pyqtSignal(int)
     refused_dismissed = pyqtSignal()
 
-    def __init__(self, model: BenchJob, palette: Palette) -> None:
+    def __init__(self, model: Workbench, palette: Palette) -> None:
         super().__init__("receiving_report", "RECEIVING REPORT", palette)
         self._model = model
         self._shown: tuple[object, ...] = ()
-        for changed in (model.job_changed, model.outcomes_changed, model.selection_changed):
+        for changed in (model.document.changed, model.results.changed, model.selection.changed):
             changed.connect(self.refresh)
-        model.receiving.previewed.connect(lambda _: self.refresh())
+        model.loader.previewed.connect(lambda _: self.refresh())
         self.refresh()
 
     def wear(self, palette: Palette) -> None:
@@ -65,7 +65,7 @@ class ReceivingReport(HeadedPanel):
     @property
     def standing(self) -> Standing | None:
         """The part that is reported on: the one chosen, or the only one."""
-        found = self._model.in_view()
+        found = self._model.selection.in_view()
         return found[0] if len(found) == 1 else None
 
     def refresh(self) -> None:
@@ -76,16 +76,16 @@ class ReceivingReport(HeadedPanel):
         if standing is None:
             self._survey()
             return
-        found = self._model.outcomes_of(standing, "health")
+        found = self._model.results.outcomes_of(standing, "health")
         health = found[0] if found else None
         faulty = (
             health is not None and health.verdict in ("fail", "review") and any(b.kind == "mesh" for b in standing.part.bodies)
         )
-        previews = self._model.receiving.previews_of(standing) if faulty else None
-        stale = standing.id in self._model.receiving.stale
-        doubt = self._model.receiving.doubt_of(standing)
+        previews = self._model.loader.previews_of(standing) if faulty else None
+        stale = standing.id in self._model.loader.stale
+        doubt = self._model.loader.doubt_of(standing)
         material = self._model.job.material_of(standing)
-        refused = self._model.receiving.refused
+        refused = self._model.loader.refused
         shown = (standing, health, previews, stale, doubt, material, self._model.job.notes, self._palette, refused)
         if len(shown) == len(self._shown) and all(a is b or a == b for a, b in zip(shown, self._shown, strict=True)):
             return
@@ -199,7 +199,7 @@ class ReceivingReport(HeadedPanel):
             self._column.addWidget(button)
 
     def _mends(self, standing: Standing) -> None:
-        previews = self._model.receiving.previews_of(standing) or {}
+        previews = self._model.loader.previews_of(standing) or {}
         self._say("MENDS", "head")
         for id, changes in previews.items():
             title = BY_ID[id].title
@@ -228,15 +228,15 @@ class ReceivingReport(HeadedPanel):
 
     def _survey(self) -> None:
         """Without one part chosen: which of the received files want a look."""
-        standings = self._model.in_view()
+        standings = self._model.selection.in_view()
         wanting = []
         for standing in standings:
-            found = self._model.outcomes_of(standing, "health")
+            found = self._model.results.outcomes_of(standing, "health")
             verdict = found[0].verdict if found else "not-run"
-            doubt = self._model.receiving.doubt_of(standing)
+            doubt = self._model.loader.doubt_of(standing)
             if doubt is not None or verdict in ("fail", "review"):
                 wanting.append((standing, verdict, doubt is not None, found[0].why if found else ""))
-        refused = self._model.receiving.refused
+        refused = self._model.loader.refused
         shown = (
             "survey", tuple((one[0].id, *one[1:]) for one in wanting), len(standings), self._palette, self._model.job.notes,
             refused,
@@ -274,7 +274,7 @@ class ReceivingReport(HeadedPanel):
 
     def _refusals(self) -> None:
         """Files that could not be used, until they are dismissed."""
-        refused = self._model.receiving.refused
+        refused = self._model.loader.refused
         if not refused:
             return
         self._say("REFUSED", "head")

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.job import Standing
 from gullyrise.core.report.parts_list import BodyKey
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.receiving import GroupShapes
 
 
@@ -15,7 +15,7 @@ class Shapes(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, model: BenchJob) -> None:
+    def __init__(self, model: Workbench) -> None:
         super().__init__()
         self._model = model
         self._known: tuple[tuple[int, str], ...] = ()

@@ -14,8 +14,8 @@ from gullyrise.core.part import Body
 from gullyrise.desktop.features.parts.column_choice import ColumnChoice
 from gullyrise.desktop.features.parts.marks import chip, eye, size_words, words_of
 from gullyrise.desktop.features.parts.nodes import Node, tree_of
-from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.visibility import Key
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.stamp import WORDS, stamp_picture
 from gullyrise.drawing.palette import Palette
 
@@ -68,7 +68,7 @@ class PartsTree(QTreeWidget):
     entered = pyqtSignal(object)
     sight_wanted = pyqtSignal(object, bool)
 
-    def __init__(self, model: BenchJob, palette: Palette) -> None:
+    def __init__(self, model: Workbench, palette: Palette) -> None:
         super().__init__()
         self._model, self._palette = model, palette
         self.trail: Trail = ()
@@ -269,7 +269,7 @@ class PartsTree(QTreeWidget):
 
     def show_sight(self) -> None:
         """Rows of bodies that are hidden are quiet, struck out, and have a closed eye."""
-        sight = self._model.sight
+        sight = self._model.shown.visibility
         seen, gone_icon = eye(self._palette, True, self.devicePixelRatioF()), eye(self._palette, False, self.devicePixelRatioF())
         for row in self.rows():
             keys = keys_of(row)
@@ -293,7 +293,7 @@ class PartsTree(QTreeWidget):
             standing = standings.get(row.data(0, ID))
             if standing is None:
                 continue
-            verdict, stale = self._model.verdict_of(standing)
+            verdict, stale = self._model.results.verdict_of(standing)
             if row.data(0, STAMP) == [verdict, stale]:
                 continue
             row.setData(0, STAMP, [verdict, stale])

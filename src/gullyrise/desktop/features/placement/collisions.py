@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.job import Job, Standing
 from gullyrise.core.placing.colliding import Near, Pair, Stand
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.evidence import Gap
@@ -24,7 +24,7 @@ class Meeting(QObject):
     changed = pyqtSignal()
     _answered = pyqtSignal(int, object, object)
 
-    def __init__(self, parent: QObject, model: BenchJob, viewport: Viewport) -> None:
+    def __init__(self, parent: QObject, model: Workbench, viewport: Viewport) -> None:
         super().__init__(parent)
         self._model, self._viewport = model, viewport
         self.companion = Companion(self._answered.emit, tell)
@@ -36,8 +36,8 @@ class Meeting(QObject):
         self.near: Near | None = None
         self._answered.connect(self._take)
         self.changed.connect(self._show)
-        model.job_changed.connect(self._ask_all)
-        model.carried_changed.connect(self._ask_carried)
+        model.document.changed.connect(self._ask_all)
+        model.carried.changed.connect(self._ask_carried)
 
     @property
     def asked(self) -> int:
@@ -59,7 +59,7 @@ class Meeting(QObject):
 
     def _stands(self) -> list[Stand]:
         return [
-            Stand(one.id, one.digest, tuple(self._model.placement_of(one).matrix.ravel().tolist()))
+            Stand(one.id, one.digest, tuple(self._model.carried.placement_of(one).matrix.ravel().tolist()))
             for one in self._model.job.standings
         ]
 
@@ -76,8 +76,8 @@ class Meeting(QObject):
             self.changed.emit()
 
     def _ask_carried(self) -> None:
-        if self._model.carried and len(self._model.job.standings) > 1:
-            self._ask(frozenset(self._model.carried))
+        if self._model.carried.placements and len(self._model.job.standings) > 1:
+            self._ask(frozenset(self._model.carried.placements))
         elif self.pairs != self._still or self.near is not None:
             self.pairs, self.near = list(self._still), None
             self.changed.emit()
@@ -94,7 +94,7 @@ class Meeting(QObject):
                 self._still = self.pairs = found
                 self.changed.emit()
             return
-        if not self._model.carried:
+        if not self._model.carried.placements:
             return
         # An answer on a moment ago is still the best that is known of those in the hand.
         self.pairs = [pair for pair in self._still if len(moved & set(pair)) != 1] + found
@@ -113,7 +113,7 @@ class Meeting(QObject):
         return [self._seen(standing) for standing in found[:_MOST_DRAWN]]
 
     def _seen(self, standing: Standing) -> Box:
-        placement = self._model.placement_of(standing)
+        placement = self._model.carried.placement_of(standing)
         if placement is standing.placement:
             return standing.ground
         return Box.of(standing.outline_at(placement))

@@ -24,8 +24,8 @@ from gullyrise.desktop.features.placement.gizmo_tool import TrayHand
 from gullyrise.desktop.features.placement.panel import PlacingSlip
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.state import face_geometry as features
-from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.part_loader import standing_of
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.picking import Feature
 from gullyrise.workers.placing import Arrange, MakeStandIn
@@ -43,7 +43,7 @@ class Placing(QObject):
     changed = pyqtSignal()
 
     def __init__(
-        self, parent: QObject, model: BenchJob, notifier: Notifier, status: StatusLine, preferences: Preferences,
+        self, parent: QObject, model: Workbench, notifier: Notifier, status: StatusLine, preferences: Preferences,
         viewport: Viewport, tray: TrayHand, slip: PlacingSlip,
     ) -> None:  # fmt: skip
         super().__init__(parent)
@@ -61,7 +61,7 @@ class Placing(QObject):
         hand.put.connect(self._put)
         hand.lamented.connect(lambda sentence: self._notifier.say(sentence, True))
         hand.held.connect(status.show_tool)
-        for signal in (self._model.job_changed, self._model.selection_changed):
+        for signal in (self._model.document.changed, self._model.selection.changed):
             signal.connect(self.settle)
 
     # --- what is chosen --------------------------------------------------------------------------------------------
@@ -69,9 +69,9 @@ class Placing(QObject):
     def chosen(self) -> list[Standing]:
         """The parts that are chosen; the only one where there is but one."""
         standings = self._model.job.standings
-        if len(standings) == 1 and not self._model.selection:
+        if len(standings) == 1 and not self._model.selection.parts:
             return list(standings)
-        return [standing for standing in standings if standing.id in self._model.selection]
+        return [standing for standing in standings if standing.id in self._model.selection.parts]
 
     def title(self) -> str:
         found = self.chosen()
@@ -82,7 +82,7 @@ class Placing(QObject):
         found = self.chosen()
         if not found:
             return None
-        by = self._model.carried_by
+        by = self._model.carried.by
         if by is not None and self._in_hand:
             if (by.matrix[:3, :3] == np.eye(3)).all():
                 return Box(self._taken.low + by.matrix[:3, 3], self._taken.high + by.matrix[:3, 3])
@@ -91,7 +91,7 @@ class Placing(QObject):
 
     def outline(self) -> Points:
         """(n, 3) corners of what is chosen, as it is seen."""
-        by = self._model.carried_by
+        by = self._model.carried.by
         return by.apply(self._outline) if by is not None and self._in_hand else outline_of(self.chosen())
 
     def home_of(self, box: Box) -> Floats:
@@ -112,7 +112,7 @@ class Placing(QObject):
         if np.allclose(move.matrix, np.eye(4), atol=1e-12, rtol=0):
             return False
         numbers = [standing.id for standing in found]
-        self._model.edit(f"{name}, {self.title()}", lambda job: job.moved(numbers, move), merging)
+        self._model.document.edit(f"{name}, {self.title()}", lambda job: job.moved(numbers, move), merging)
         return True
 
     def to_middle(self) -> None:
@@ -127,7 +127,7 @@ class Placing(QObject):
         found = [standing for standing in self.chosen() if abs(float(standing.ground.low[2])) > 1e-9]
         if found:
             fresh = [standing.moved(moves.dropped(standing.outline())) for standing in found]
-            self._model.edit(f"Drop, {self.title()}", lambda job: job.placed(fresh))
+            self._model.document.edit(f"Drop, {self.title()}", lambda job: job.placed(fresh))
         elif not self.chosen():
             self.move("Drop", moves.dropped)
 
@@ -158,7 +158,7 @@ class Placing(QObject):
         fresh = [standing.as_it_came() for standing in found]
         changed = any(not np.array_equal(a.placement.matrix, b.placement.matrix) for a, b in zip(found, fresh, strict=True))
         if changed:
-            self._model.edit(f"As it came, {self.title()}", lambda job: job.placed(fresh))
+            self._model.document.edit(f"As it came, {self.title()}", lambda job: job.placed(fresh))
 
     def lay_on_pointed(self) -> None:
         """Lays the part under the pointer on the face that is pointed at."""
@@ -178,8 +178,8 @@ class Placing(QObject):
         if not float(np.linalg.norm(normal)) > 0:
             self._notifier.say("The face under the pointer has no area; point beside it.", False)
             return
-        if item.owner not in self._model.selection:
-            self._model.select_bodies({item.key})
+        if item.owner not in self._model.selection.parts:
+            self._model.selection.select_bodies({item.key})
         self.move("Lay on a face", lambda points: moves.laid_on(points, normal))
 
     def apply(self, name: str, move: Transform) -> None:
@@ -191,14 +191,14 @@ class Placing(QObject):
 
     def align_axes(self) -> None:
         """The axis of the first chosen face onto that of the second."""
-        chosen = self._model.features
+        chosen = self._model.selection.features
         if len(chosen) == 2 and any(features.exact_axis_of(self._model, one) is None for one in chosen):
             self._align_fitted(chosen)
             return
         self._align("axis", features.exact_axis_of, moves.axis_onto, "two round faces of different parts")
 
     def _align(self, what: str, find: Callable[..., features.Line | None], make: Callable[..., Transform], wanted: str) -> None:
-        chosen = self._model.features
+        chosen = self._model.selection.features
         lines = [find(self._model, one) for one in chosen] if len(chosen) == 2 else []
         if len(lines) != 2 or lines[0] is None or lines[1] is None or chosen[0].key[0] == chosen[1].key[0]:
             self._notifier.say(
@@ -209,7 +209,7 @@ class Placing(QObject):
 
     def _put_onto(self, number: int, what: str, make: Callable[..., Transform], a: features.Line, b: features.Line) -> None:
         move = make(a.point, a.direction, b.point, b.direction)
-        self._model.edit(f"Align {'faces' if what == 'face' else 'axes'}", lambda job: job.moved([number], move))
+        self._model.document.edit(f"Align {'faces' if what == 'face' else 'axes'}", lambda job: job.moved([number], move))
 
     def _align_fitted(self, chosen: tuple[Any, ...]) -> None:
         """Axes of meshes are fitted beside the interface."""
@@ -243,7 +243,7 @@ class Placing(QObject):
         found, merging = self.chosen(), ("size", object())
         for standing in found:
             linear = stretch_of(standing.placement.matrix[:3, :3], factors)
-            self._model.receiving.stretch(standing.id, linear, f"Size of {self.title()} to {words}", merging)
+            self._model.loader.stretch(standing.id, linear, f"Size of {self.title()} to {words}", merging)
 
     # --- copies and beds -------------------------------------------------------------------------------------------
 
@@ -255,9 +255,9 @@ class Placing(QObject):
         else:
             words = "1 copy" if count == 1 else f"{count} copies"
             # A file that is still being read has its id already.
-            first = self._model.receiving.fresh_ids(count * len(numbers))
+            first = self._model.loader.fresh_ids(count * len(numbers))
             before = len(self._model.job.standings)
-            self._model.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap, first))
+            self._model.document.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap, first))
             made = (len(self._model.job.standings) - before) // len(numbers)
             if made < count:
                 most = f"{MOST_BEDS} beds or {MOST_COPIES:,} copies"
@@ -283,7 +283,7 @@ class Placing(QObject):
 
     def _arranged(self, packed: Packed) -> None:
         left = [standing.name for standing in self._model.job.standings if standing.id in packed.left]
-        self._model.edit("Arrange the bed", lambda job: arranged(job, packed))
+        self._model.document.edit("Arrange the bed", lambda job: arranged(job, packed))
         beds = f"They need {packed.bed_count} beds, which stand side by side." if packed.bed_count > 1 else ""
         lost = f"No bed holds {some_of(left)}; {'it waits' if len(left) == 1 else 'they wait'} beside the beds." if left else ""
         if beds or lost:
@@ -294,14 +294,14 @@ class Placing(QObject):
         """A plain solid that stands for a thing of the shop."""
 
         def made(found: Received) -> None:
-            self._model.take_ready(found)
+            self._model.ready.take(found)
             # Now, not when it was asked for: meanwhile others may have come, or another job.
-            number = self._model.receiving.fresh_id()
+            number = self._model.loader.fresh_id()
             standing = standing_of(number, found)
-            self._model.edit(f"Add a {spec.shape}", lambda job: job.with_parts([standing]))
-            self._model.select({number})
+            self._model.document.edit(f"Add a {spec.shape}", lambda job: job.with_parts([standing]))
+            self._model.selection.select({number})
 
-        self._model.aside(MakeStandIn(spec, self._model.receiving.largest_machine), made)
+        self._model.aside(MakeStandIn(spec, self._model.loader.largest_machine), made)
 
     # --- the tray --------------------------------------------------------------------------------------------------
 
@@ -315,7 +315,7 @@ class Placing(QObject):
 
     def settle(self) -> None:
         """Brings the tray and the slack lines in step with what is chosen."""
-        box = self.ground() if self.shows_handles and self._model.selection else None
+        box = self.ground() if self.shows_handles and self._model.selection.parts else None
         if box is None:
             self._tray.show_tray(None, [])
         elif not self._tray.holds:
@@ -346,7 +346,7 @@ class Placing(QObject):
             if ground is None:
                 return
             self._in_hand, self._outline, self._taken = found, outline_of(found), ground
-        self._model.carry({standing.id: standing.placement.then(move) for standing in self._in_hand}, move)
+        self._model.carried.carry({standing.id: standing.placement.then(move) for standing in self._in_hand}, move)
         box = self.ground()
         if box is not None:
             self._tray.show_tray(Tray(box), self.slacks(box))
@@ -354,16 +354,16 @@ class Placing(QObject):
     def _put(self, move: Transform | None, grip: Grip, again: bool) -> None:
         """What was carried is let go: one edit. again : a number typed for the same grip takes the place of the drag."""
         self._in_hand = []
-        self._model.carry({})
+        self._model.carried.carry({})
         name = _NAMES[grip]
         # Undone meanwhile, there is nothing of the drag left to take the place of.
-        if again and self._model.document.can_undo == self._dragged:
-            self._model.undo()
+        if again and self._model.document.history.can_undo == self._dragged:
+            self._model.document.undo()
         if move is not None:
             # A tilt goes about the middle; carried and lifted it stays where the hand put it.
             tilts = grip in ("tilt-x", "tilt-y")
             self.move(name, lambda points: moves.landed(points, move) if tilts else move)
-            self._dragged = self._model.document.can_undo
+            self._dragged = self._model.document.history.can_undo
         self.settle()
 
 

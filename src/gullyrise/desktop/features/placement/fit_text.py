@@ -12,7 +12,7 @@ from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Standing
 from gullyrise.core.number_words import number
 from gullyrise.core.placing.bed import bed_offset
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,12 +28,12 @@ class FitView:
     machines: tuple[tuple[str, str], ...]
 
 
-def outcome_of(model: BenchJob, standing: Standing) -> Outcome | None:
-    found = model.outcomes_of(standing, "fit")
+def outcome_of(model: Workbench, standing: Standing) -> Outcome | None:
+    found = model.results.outcomes_of(standing, "fit")
     return found[0] if found else None
 
 
-def fit_view(model: BenchJob, chosen: list[Standing]) -> FitView:
+def fit_view(model: Workbench, chosen: list[Standing]) -> FitView:
     """Over all that is chosen: the gravest verdict and its sentence; slacks of one part."""
     judged = [standing for standing in chosen if not standing.is_stand_in]
     if not judged:
@@ -44,7 +44,7 @@ def fit_view(model: BenchJob, chosen: list[Standing]) -> FitView:
     if not pairs:
         return FitView("not-run", True, "Being measured…", "", False, False, ())
     verdict = gravest([found.verdict for _, found in pairs])
-    if any(one.id in model.carried for one in judged):
+    if any(one.id in model.carried.placements for one in judged):
         return FitView(verdict, True, "In the hand: it is judged where it is put down.", "", False, False, ())
     standing, worst = max(pairs, key=lambda pair: GRAVITY[pair[1].verdict])
     why = worst.why if len(judged) == 1 else f"{standing.name}: {worst.why}"
@@ -65,7 +65,7 @@ def _sides(measured: dict[str, Any]) -> str:
     return f"Slack, mm: {' · '.join(rows)}. It {foot}." if rows else ""
 
 
-def turn_that_fits(model: BenchJob, standing: Standing, which: str) -> Transform | None:
+def turn_that_fits(model: Workbench, standing: Standing, which: str) -> Transform | None:
     """The move that the check of fit found, on the bed on which the part stands; None where none is known."""
     found = outcome_of(model, standing)
     rows = (found.measured.get("turned") or {}).get(which) if found is not None else None

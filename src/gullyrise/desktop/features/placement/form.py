@@ -17,7 +17,7 @@ from gullyrise.desktop.features.placement.fit_text import fit_view, turn_that_fi
 from gullyrise.desktop.features.placement.panel import PlacingSlip
 from gullyrise.desktop.features.placement.suggestions import Suggestions
 from gullyrise.desktop.ports import Commands, FloatingLayout, Notifier, PanelPlaces, Preferences
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.placing import Suggest
 
 PANEL = "placing"
@@ -28,7 +28,7 @@ class Slips:
     """What is typed there becomes edits; what the job is is shown there."""
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, preferences: Preferences, commands: Commands, floating: FloatingLayout,
+        self, model: Workbench, notifier: Notifier, preferences: Preferences, commands: Commands, floating: FloatingLayout,
         panels: PanelPlaces, placing: Placing, slip: PlacingSlip, suggestions: Suggestions,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._preferences, self._floating = model, notifier, preferences, floating
@@ -48,8 +48,8 @@ class Slips:
         panel.compared.connect(self._compare)
         panel.closed.connect(panel.hide)
         placing.changed.connect(self.refresh)
-        self._model.outcomes_changed.connect(self.refresh)
-        self._model.carried_changed.connect(self._show_place)
+        self._model.results.changed.connect(self.refresh)
+        self._model.carried.changed.connect(self._show_place)
         self._preferences.changed.connect(lambda _: self.refresh())
 
     def swap_panel(self) -> None:
@@ -180,10 +180,10 @@ class Slips:
         stood = first.moved(moves.stood(first.outline(), way.turn))
         middle = standing.ground.middle
         stood = stood.moved(moves.to_place(stood.outline(), float(middle[0]), float(middle[1]), 0.0))
-        self._model.edit(f"{name}, {standing.name}", lambda job: job.placed([stood]))
+        self._model.document.edit(f"{name}, {standing.name}", lambda job: job.placed([stood]))
 
     def _compare(self, before: bool) -> None:
         """Shows the part as it stood before, as long as the button is held."""
         asked = self._suggested_for
         if asked is not None:
-            self._model.carry({asked[0]: asked[2]} if before else {})
+            self._model.carried.carry({asked[0]: asked[2]} if before else {})

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from gullyrise.desktop.features.record.places import fresh_path
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.annotated_image import recorded
 
@@ -15,7 +15,7 @@ class Record:
     """Of what is seen, and of what the user has to say of it."""
 
     def __init__(
-        self, model: BenchJob, notifier: Notifier, preferences: Preferences, files: FilePicker, viewport: Viewport
+        self, model: Workbench, notifier: Notifier, preferences: Preferences, files: FilePicker, viewport: Viewport
     ) -> None:
         self._model, self._notifier, self._preferences, self._files = model, notifier, preferences, files
         self._viewport = viewport
@@ -27,7 +27,7 @@ class Record:
             line = " ".join(words.split())[:400]
             if line:
                 # What is chosen is what it is about; without a choice it is the job.
-                model.edit("Note", lambda job: job.noted(line, sorted(model.selection)))
+                model.document.edit("Note", lambda job: job.noted(line, sorted(model.selection.parts)))
 
         self._files.ask_words("A note for the record", "Note", write)
 
@@ -40,7 +40,7 @@ class Record:
 
     def _keep_picture(self, name: str | None) -> None:
         bench, scene = self._viewport, self._viewport.scene
-        folder, job = self._preferences["record.folder"], self._model.title
+        folder, job = self._preferences["record.folder"], self._model.document.title
         names = list(dict.fromkeys(item.name for item in scene.items))
         image = recorded(bench.bare_grab(), bench.camera, bench.view_size()[1], names, scene.machine.name, scene.palette)
 

@@ -15,8 +15,8 @@ from gullyrise.core.geometry.outline import Outline
 from gullyrise.desktop.features.sections.sweep_animation import Sweep
 from gullyrise.desktop.ports import Notifier, Preferences
 from gullyrise.desktop.state import face_geometry as features
-from gullyrise.desktop.state.document_model import BenchJob
-from gullyrise.desktop.state.task_runner import Crew, Errand
+from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.cutting import AreaAlong, CutExactly, CutPlaced, Shown
@@ -36,9 +36,11 @@ class Cutting(QObject):
     changed = pyqtSignal()
     measured = pyqtSignal()
 
-    def __init__(self, model: BenchJob, notifier: Notifier, preferences: Preferences, tasks: Crew, viewport: Viewport) -> None:
+    def __init__(
+        self, model: Workbench, notifier: Notifier, preferences: Preferences, tasks: TaskRunner, viewport: Viewport
+    ) -> None:
         super().__init__()
-        self._model, self._notifier, self._crew, self._viewport = model, notifier, tasks, viewport
+        self._model, self._notifier, self._tasks, self._viewport = model, notifier, tasks, viewport
         self.cuts: tuple[Cut, ...] = ()
         self.active = 0
         self.section: Section | None = None
@@ -47,12 +49,12 @@ class Cutting(QObject):
         self.curve: AreaCurve | None = None
         self.trouble = ""
         self.handle_shown = True
-        self._errands: dict[str, Errand] = {}
+        self._errands: dict[str, RunningTask] = {}
         self._curve_for: tuple[object, ...] = ()
         self._settle = once(self, _SETTLE_MS, self._measure)
         self.sweep = Sweep(self, self, lambda: float(preferences["cut.speed"]))
-        self._model.job_changed.connect(self._job_changed)
-        self._model.selection_changed.connect(self._job_changed)
+        self._model.document.changed.connect(self._job_changed)
+        self._model.selection.changed.connect(self._job_changed)
 
     # --- what is open ----------------------------------------------------------------------------------------------
 
@@ -63,7 +65,7 @@ class Cutting(QObject):
 
     def box(self) -> Box | None:
         """The box round what is cut."""
-        boxes = [standing.ground for standing in self._model.in_view()]
+        boxes = [standing.ground for standing in self._model.selection.in_view()]
         return Box.around(boxes) if boxes else None
 
     def reach(self) -> tuple[float, float]:
@@ -129,7 +131,7 @@ class Cutting(QObject):
 
     def on_face(self) -> None:
         """Along the flat face under the pointer, or chosen."""
-        chosen = [one for one in self._model.features if one.kind == "face"]
+        chosen = [one for one in self._model.selection.features if one.kind == "face"]
         flat = features.plane_of(self._model, chosen[0]) if len(chosen) == 1 else None
         hit = self._viewport.aim.hit_under_pointer()
         if flat is None and hit is not None and not hit.on_cut:
@@ -148,7 +150,7 @@ class Cutting(QObject):
 
     def through_points(self) -> None:
         """Through three chosen corners."""
-        places = [features.place_of(self._model, one) for one in self._model.features]
+        places = [features.place_of(self._model, one) for one in self._model.selection.features]
         found = [place for place in places if place is not None]
         normal = np.cross(found[1] - found[0], found[2] - found[0]) if len(found) == 3 else np.zeros(3)
         if not float(np.linalg.norm(normal)) > 1e-9:
@@ -159,7 +161,7 @@ class Cutting(QObject):
 
     def through_axis(self) -> None:
         """Along the axis of the round face under the pointer or chosen, facing the eye as far as that goes."""
-        chosen = [one for one in self._model.features if one.kind == "face"]
+        chosen = [one for one in self._model.selection.features if one.kind == "face"]
         hit = self._viewport.aim.hit_under_pointer()
         face = chosen[0] if len(chosen) == 1 else None
         if face is None and hit is not None:
@@ -242,10 +244,10 @@ class Cutting(QObject):
         cut = self.cut
         if cut is None:
             return
-        if cut.only is None and not self._model.bodies:
+        if cut.only is None and not self._model.selection.bodies:
             self._notifier.say("Choose the bodies that the cut is to go through first: click one.", False)
             return
-        only = tuple(sorted(self._model.bodies)) if cut.only is None else None
+        only = tuple(sorted(self._model.selection.bodies)) if cut.only is None else None
         self._put_active(cut.model_copy(update={"only": only}))
 
     def take(self, number: int) -> None:
@@ -273,7 +275,7 @@ class Cutting(QObject):
     def stands(self) -> tuple[tuple[Any, Any], ...]:
         """(body, placement on the machine) of every copy that the cut in hand goes through."""
         cut = self.cut
-        shown = {standing.id for standing in self._model.in_view()}
+        shown = {standing.id for standing in self._model.selection.in_view()}
         if cut is None:
             return ()
         return tuple(
@@ -295,9 +297,9 @@ class Cutting(QObject):
 
     def _cancel(self, *names: str) -> None:
         for name in names:
-            errand = self._errands.pop(name, None)
-            if errand is not None:
-                self._crew.cancel(errand)
+            task = self._errands.pop(name, None)
+            if task is not None:
+                self._tasks.cancel(task)
 
     def _send(self, name: str, work: Any, done: Any) -> None:
         self._cancel(name)
@@ -312,7 +314,7 @@ class Cutting(QObject):
             self.trouble = str(error)
             self.measured.emit()
 
-        self._errands[name] = self._crew.send(work, came, failed, first=True)
+        self._errands[name] = self._tasks.send(work, came, failed, first=True)
 
     def _measure(self) -> None:
         """The section's figures, in a worker; an older question is dropped."""

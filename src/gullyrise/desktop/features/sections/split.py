@@ -12,8 +12,8 @@ from gullyrise.core.job.origins import Split
 from gullyrise.desktop.features.sections.controller import Cutting
 from gullyrise.desktop.features.sections.split_form import SplitSlip
 from gullyrise.desktop.ports import FloatingLayout, Notifier
-from gullyrise.desktop.state.document_model import BenchJob
 from gullyrise.desktop.state.part_loader import standing_of
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.placing import MakeAnew
 from gullyrise.workers.receiving import SplitPart
 from gullyrise.workers.work import Received
@@ -24,7 +24,7 @@ _APART = 2.0
 class Splitting:
     """Ties the split slip to the cut in hand and the part that it goes through."""
 
-    def __init__(self, model: BenchJob, notifier: Notifier, floating: FloatingLayout, cutting: Cutting, slip: SplitSlip) -> None:
+    def __init__(self, model: Workbench, notifier: Notifier, floating: FloatingLayout, cutting: Cutting, slip: SplitSlip) -> None:
         self._model, self._notifier, self._floating, self._cutting, self._slip = model, notifier, floating, cutting, slip
         slip.wanted.connect(self.split)
         slip.closed.connect(slip.hide)
@@ -34,7 +34,7 @@ class Splitting:
         cut = self._cutting.cut
         if cut is None:
             return None
-        heights = [(one, cut.plane.heights(one.outline())) for one in self._model.in_view() if not one.is_stand_in]
+        heights = [(one, cut.plane.heights(one.outline())) for one in self._model.selection.in_view() if not one.is_stand_in]
         met = [one for one, height in heights if height.min() < 0 < height.max()]
         return met[0] if len(met) == 1 else None
 
@@ -58,7 +58,7 @@ class Splitting:
         back = standing.placement.inverse()
         plane = cut.plane
         local = Plane(back.apply(plane.point[None])[0], back.matrix[:3, :3] @ plane.normal)
-        work = SplitPart(standing.part, local, wish, self._model.receiving.largest_machine)
+        work = SplitPart(standing.part, local, wish, self._model.loader.largest_machine)
         self._model.aside(work, lambda halves: self._put(standing, plane, halves))
 
     def _put(self, standing: Standing, plane: Plane, halves: tuple[tuple[Split, Received], ...]) -> None:
@@ -68,8 +68,8 @@ class Splitting:
             return
         fresh: list[Standing] = []
         for (step, found), way in zip(halves, (1.0, -1.0), strict=True):
-            self._model.take_ready(found)
-            number = self._model.receiving.fresh_id() if fresh else standing.id
+            self._model.ready.take(found)
+            number = self._model.loader.fresh_id() if fresh else standing.id
             made = replace(
                 standing_of(number, found), origin=standing.origin, steps=(*standing.steps, step), material=standing.material
             )
@@ -84,12 +84,12 @@ class Splitting:
             return replace(job, standings=together, settled=True).noted(note, [one.id for one in fresh])
 
         self._slip.hide()
-        self._model.edit(f"Split {standing.name}", change)
-        self._model.select({one.id for one in fresh})
+        self._model.document.edit(f"Split {standing.name}", change)
+        self._model.selection.select({one.id for one in fresh})
 
     def make_whole(self) -> None:
         """Puts the part from which a chosen half was cut back in its place, and takes both halves away."""
-        chosen = [one for one in self._model.job.standings if one.id in self._model.selection]
+        chosen = [one for one in self._model.job.standings if one.id in self._model.selection.parts]
         half = next((one for one in chosen if one.steps and isinstance(one.steps[-1], Split)), None)
         step = half.steps[-1] if half is not None else None
         if half is None or half.origin is None or not isinstance(step, Split):
@@ -97,13 +97,13 @@ class Splitting:
             return
         twins = [one for one in self._model.job.standings if _is_other_half(half, one)]
         form = PartForm(name=half.part.name, origin=half.origin, steps=half.steps[:-1])
-        work = MakeAnew(form, self._model.receiving.keep or "", self._model.receiving.largest_machine)
+        work = MakeAnew(form, self._model.loader.keep or "", self._model.loader.largest_machine)
 
         def came(found: Received) -> None:
             if any(self._model.job.standing(one.id) is not one for one in (half, *twins[:1])):
                 self._notifier.say(f"{half.name} was changed meanwhile, so it was left; ask again.", False)
                 return
-            self._model.take_ready(found)
+            self._model.ready.take(found)
             away = half.placement.matrix[:3, :3] @ step.normal
             move = away * (-_APART if step.side == "front" else _APART)
             made = replace(
@@ -116,8 +116,8 @@ class Splitting:
                 kept = [one for one in job.standings if one.id not in gone]
                 return replace(job, standings=tuple(sorted((*kept, made), key=lambda one: one.id)))
 
-            self._model.edit(f"Whole again, {made.part.name}", change)
-            self._model.select({made.id})
+            self._model.document.edit(f"Whole again, {made.part.name}", change)
+            self._model.selection.select({made.id})
 
         self._model.aside(work, came)
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QVBoxLayout, QWidget
 
 from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.state.document_model import BenchJob
+from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Slide
 from gullyrise.drawing.picking import KINDS, Kind
 
@@ -109,7 +109,7 @@ class SightBar(QWidget):
     peeled = pyqtSignal(float)
     all_wanted = pyqtSignal()
 
-    def __init__(self, model: BenchJob, parent: QWidget) -> None:
+    def __init__(self, model: Workbench, parent: QWidget) -> None:
         super().__init__(parent)
         self._model = model
         self.setObjectName("sight_bar")
@@ -137,8 +137,8 @@ class SightBar(QWidget):
         column.addWidget(self.depth_row)
         self.setFixedWidth(270)
         self.hide()
-        model.shown_changed.connect(self.refresh)
-        model.job_changed.connect(self.refresh)
+        model.shown.changed.connect(self.refresh)
+        model.document.changed.connect(self.refresh)
 
     def _slider(self, name: str, title: str, most: int) -> QSlider:
         slider = Slide(Qt.Orientation.Horizontal)
@@ -158,14 +158,14 @@ class SightBar(QWidget):
         return row
 
     def _largest(self) -> float:
-        return max(self._model.sight.distances.values(), default=0.0)
+        return max(self._model.shown.visibility.distances.values(), default=0.0)
 
     def _peel(self, value: int) -> None:
         """The slider's far end shows all; below it distances fall off so that the near ones can be told apart."""
         self.peeled.emit(math.inf if value >= _STEPS else self._largest() * (value / _STEPS) ** 2)
 
     def refresh(self) -> None:
-        sight, copies = self._model.sight, self._model.copies()
+        sight, copies = self._model.shown.visibility, self._model.copies()
         if sight.inside is not None:
             copies = {key: one for key, one in copies.items() if key in sight.inside}
         hidden = sum(sight.opacity(key) == 0 for key in copies)
@@ -189,7 +189,7 @@ class SightBar(QWidget):
         self.adjustSize()
 
     def _depth_value(self) -> int:
-        within, most = self._model.sight.within, self._largest()
+        within, most = self._model.shown.visibility.within, self._largest()
         if math.isinf(within) or most <= 0:
             return _STEPS
         return round(math.sqrt(min(within / most, 1.0)) * _STEPS)

@@ -13,52 +13,52 @@ from gullyrise.drawing.picking import Kind
 if TYPE_CHECKING:
     from gullyrise.desktop.features.selection.controller import Choosing
     from gullyrise.desktop.preferences.store import Settings
-    from gullyrise.desktop.state.document_model import BenchJob
+    from gullyrise.desktop.state.workbench import Workbench
 
 
-def _seen(model: BenchJob) -> set[Key]:
+def _seen(model: Workbench) -> set[Key]:
     """Bodies that are not hidden: what cannot be seen must not be chosen, and removed, unawares."""
-    return {key for key in model.copies() if model.sight.opacity(key) > 0}
+    return {key for key in model.copies() if model.shown.visibility.opacity(key) > 0}
 
 
 @action("bodies.hide", "Hide", "B H", needs=A_SELECTION, on=("part",))
-def hide(model: BenchJob) -> None:
-    model.look(model.sight.hiding(model.bodies))
-    model.select_bodies(())
+def hide(model: Workbench) -> None:
+    model.shown.look(model.shown.visibility.hiding(model.selection.bodies))
+    model.selection.select_bodies(())
 
 
 @action("bodies.only", "Only these, the others faded", "B O", needs=A_SELECTION, on=("part",))
-def only(model: BenchJob) -> None:
-    model.look(model.sight.seeing_only(model.bodies))
+def only(model: Workbench) -> None:
+    model.shown.look(model.shown.visibility.seeing_only(model.selection.bodies))
 
 
 @action("bodies.see-through", "See through these", "B T", needs=A_SELECTION, on=("part",))
-def see_through(model: BenchJob) -> None:
-    model.look(model.sight.seen_through(model.bodies))
+def see_through(model: Workbench) -> None:
+    model.shown.look(model.shown.visibility.seen_through(model.selection.bodies))
 
 
 @action("bodies.peel", "Peel neighbours away by distance", "B D", needs=ONE_BODY, on=("part",))
-def peel(model: BenchJob) -> None:
+def peel(model: Workbench) -> None:
     likes.peel(model)
 
 
 @action("bodies.invert", "Choose all others", "B I", needs=A_PART)
-def invert(model: BenchJob) -> None:
-    model.select_bodies(_seen(model) - model.bodies)
+def invert(model: Workbench) -> None:
+    model.selection.select_bodies(_seen(model) - model.selection.bodies)
 
 
 @action("bodies.alike-shape", "Choose all of this shape", "B L", needs=ONE_BODY, on=("part",))
-def alike_shape(model: BenchJob) -> None:
+def alike_shape(model: Workbench) -> None:
     likes.choose_by_shape(model)
 
 
 @action("bodies.alike-name", "Choose all of this name", "B M", needs=A_SELECTION, on=("part",))
-def alike_name(model: BenchJob) -> None:
+def alike_name(model: Workbench) -> None:
     likes.choose_by_name(model)
 
 
 @action("bodies.alike-size", "Choose all of this size", "B Z", needs=A_SELECTION, on=("part",))
-def alike_size(model: BenchJob) -> None:
+def alike_size(model: Workbench) -> None:
     likes.choose_by_size(model)
 
 
@@ -82,15 +82,15 @@ def rectangle_way(settings: Settings) -> None:
 
 
 @action("bodies.select-none", "Choose nothing", "B N")
-def select_none(model: BenchJob) -> None:
-    model.select_bodies(())
+def select_none(model: Workbench) -> None:
+    model.selection.select_bodies(())
 
 
 @action("bodies.select-all", "Choose all bodies that are seen", "Ctrl+A", "B A")
-def select_all(model: BenchJob) -> None:
-    model.select_bodies(_seen(model))
+def select_all(model: Workbench) -> None:
+    model.selection.select_bodies(_seen(model))
 
 
 @action("bodies.remove", "Remove from the job", "B R", "Del", needs=A_SELECTION)
-def remove(model: BenchJob) -> None:
-    model.remove(set(model.selection))
+def remove(model: Workbench) -> None:
+    model.document.remove(set(model.selection.parts))

@@ -30,10 +30,10 @@ def attach(context: Context) -> SelectionFeature:
     viewport.boxed.connect(choosing.take_all)
     context.scene.putting.connect(choosing.show_chosen)
     pick_bar.wanted.connect(context.commands.do)
-    sight_bar.faded.connect(lambda share: model.look(model.sight.faded(share)))
-    sight_bar.peeled.connect(lambda within: model.look(model.sight.peeled(within)))
+    sight_bar.faded.connect(lambda share: model.shown.look(model.shown.visibility.faded(share)))
+    sight_bar.peeled.connect(lambda within: model.shown.look(model.shown.visibility.peeled(within)))
     sight_bar.all_wanted.connect(lambda: context.commands.do("bodies.show-all"))
-    model.job_changed.connect(lambda: pick_bar.setVisible(bool(model.job.standings)))
+    model.document.changed.connect(lambda: pick_bar.setVisible(bool(model.job.standings)))
 
     def settle(room: QSize) -> None:
         pick_bar.stand(upright=room.width() < _NARROW or len(viewport.panes.shown) > 1)

@@ -1,0 +1,85 @@
+"""What pointing, snapping and section lines want of each body, made by a worker once a part has come."""
+
+from __future__ import annotations
+
+import itertools
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gullyrise.core.geometry import Box
+from gullyrise.core.job import Standing
+from gullyrise.core.picking.prepared import Prepared
+from gullyrise.desktop.state.document_model import DocumentModel
+from gullyrise.desktop.state.task_runner import TaskRunner
+from gullyrise.desktop.state.visibility import Key
+from gullyrise.desktop.widgets.timers import once
+from gullyrise.workers.work import Prepare, Received
+
+_TELL_MS = 25
+
+
+class ReadyBodies(QObject):
+    """prepared : by the digest of a part, one a body"""
+
+    changed = pyqtSignal()
+
+    def __init__(self, document: DocumentModel, tasks: TaskRunner) -> None:
+        super().__init__()
+        self._document, self._tasks = document, tasks
+        self.prepared: dict[str, tuple[Prepared, ...]] = {}
+        self._asked: set[str] = set()
+        self._telling = once(self, _TELL_MS, self.changed.emit)
+        document.edited.connect(self._ask)
+
+    @property
+    def idle(self) -> bool:
+        return not self._telling.isActive()
+
+    def of(self, standing: Standing) -> tuple[Prepared, ...] | None:
+        """None until a worker has made them."""
+        return self.prepared.get(standing.digest)
+
+    def boxes(self) -> dict[Key, Box]:
+        """The box of every copy in its body's own coordinates, as far as the bodies are ready."""
+        out: dict[Key, Box] = {}
+        for standing in self._document.job.standings:
+            number = itertools.count()
+            ready = self.of(standing)
+            for index, body in enumerate(standing.part.bodies):
+                for _ in body.placements:
+                    key = (standing.id, next(number))
+                    box = ready[index].blocks.box if ready is not None else None
+                    if box is not None:
+                        out[key] = box
+        return out
+
+    def make(self, standing: Standing) -> None:
+        if self.of(standing) is None:
+            self._tasks.send(
+                Prepare(standing.part),
+                lambda ready: self._made(standing.digest, ready),
+                lambda error: self._document.said.emit(f"{standing.name} can be seen but not pointed at: {error}", True),
+                first=True,
+            )
+
+    def take(self, found: Received) -> None:
+        """Keeps what came along with a part, so that it is not made once more."""
+        if found.ready is not None:
+            self._asked.add(found.digest)
+            self.prepared[found.digest] = found.ready
+
+    def let_go(self, digests: set[str]) -> None:
+        """Keeps those of these parts alone."""
+        self.prepared = {digest: ready for digest, ready in self.prepared.items() if digest in digests}
+        self._asked &= digests
+
+    def _ask(self) -> None:
+        for standing in self._document.job.standings:
+            if standing.digest not in self._asked:
+                self._asked.add(standing.digest)
+                self.make(standing)
+
+    def _made(self, digest: str, ready: tuple[Prepared, ...]) -> None:
+        if digest in self._asked:
+            self.prepared[digest] = ready
+            self._telling.start()
