@@ -76,7 +76,7 @@ def dragging() -> Iterator[Ratio]:
 def _dragged(window: Any) -> float:
     """Median seconds between pictures over some seconds of dragging."""
     bench = window.bench
-    start = bench.to_widget(dict(window.cut_hand.places())["slide"])
+    start = bench.to_widget(dict(window.plane_handle.places())["slide"])
 
     def mouse(kind: QEvent.Type, at: QPointF, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
         event = QMouseEvent(kind, at, bench.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)

@@ -126,11 +126,13 @@ def pitted(triangles: int) -> Mesh:
     b, c, d = a + n + 1, a + n + 2, a + 1
     top = np.concatenate([np.column_stack([a, b, c]), np.column_stack([a, c, d])])
     count = len(upper)
-    rim = np.concatenate(
+    border = np.concatenate(
         [np.arange(n) * (n + 1), n * (n + 1) + np.arange(n), (np.arange(n, 0, -1)) * (n + 1) + n, np.arange(n, 0, -1)]
     )
-    ahead = np.roll(rim, -1)
-    walls_ = np.concatenate([np.column_stack([rim + count, ahead + count, ahead]), np.column_stack([rim + count, ahead, rim])])
+    ahead = np.roll(border, -1)
+    walls_ = np.concatenate(
+        [np.column_stack([border + count, ahead + count, ahead]), np.column_stack([border + count, ahead, border])]
+    )
     faces = np.concatenate([top, top[:, ::-1] + count, walls_])
     return Mesh(np.concatenate([upper, lower]), faces)
 

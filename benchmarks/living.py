@@ -57,7 +57,7 @@ def _opening(what: str, paths: list[str], done: Callable[[Any], bool]) -> Ratio:
     window = _window()
     window.model.open_files(paths)
     window.model.shown.show_measure("walls")
-    longest = longest_turn(lambda: len(window.model.job.standings) == len(paths) and done(window))
+    longest = longest_turn(lambda: len(window.model.job.parts) == len(paths) and done(window))
     window.close()
     return Ratio(f"longest turn of the loop while {what}, against 50 ms", longest, 0.05, "1")
 

@@ -123,17 +123,17 @@ def dragging() -> Iterator[Ratio]:
     window.resize(1280, 800)
     window.wait_until_idle(120)
     window.do("place.slip")
-    window.model.selection.select({window.model.job.standings[0].id})
+    window.model.selection.select({window.model.job.parts[0].id})
     window.settings.set("place.gap", 1.0)
-    window.placing.copy(199)
+    window.placement.copy(199)
     steps = len(window.model.document.history.done_names)
     window.do("place.arrange")
     while len(window.model.document.history.done_names) == steps:
         QApplication.processEvents()
         time.sleep(0.005)
     window.wait_until_idle(240)
-    standings = window.model.job.standings
-    for words, chosen in (("one", standings[5:6]), ("all", standings)):
+    parts = window.model.job.parts
+    for words, chosen in (("one", parts[5:6]), ("all", parts)):
         window.model.selection.select({one.id for one in chosen})
         window.scene.bring_in_step()
         window.wait_until_idle(60)
@@ -146,14 +146,14 @@ def dragging() -> Iterator[Ratio]:
 def _dragged(window: Any) -> tuple[float, float]:
     """(median seconds between pictures, median seconds from a move to its collisions) over some seconds of dragging."""
     bench = window.bench
-    start = bench.to_widget(next(place for grip, place in window.tray.seen().places() if grip == "carry"))
+    start = bench.to_widget(next(place for grip, place in window.gizmo.seen().places() if grip == "carry"))
 
     def mouse(kind: QEvent.Type, at: QPointF, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
         event = QMouseEvent(kind, at, bench.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)
         QApplication.sendEvent(bench, event)
 
     mouse(QEvent.Type.MouseButtonPress, start, _LEFT, _LEFT)
-    companion, asked = window.meeting.companion, {}
+    companion, asked = window.collisions.companion, {}
     gaps, waits = [], []
     frames, answered, last = bench.pictures.drawn, companion.answered, time.perf_counter()
     end = last + 6
@@ -163,7 +163,7 @@ def _dragged(window: Any) -> tuple[float, float]:
         at = start + QPointF(60 * np.sin(step / 15), 30 * np.cos(step / 11) - 30)
         moved = time.perf_counter()
         mouse(QEvent.Type.MouseMove, at, Qt.MouseButton.NoButton, _LEFT)
-        asked[window.meeting.asked] = moved
+        asked[window.collisions.asked] = moved
         while True:
             QApplication.processEvents()
             now = time.perf_counter()

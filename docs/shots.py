@@ -24,7 +24,7 @@ FOLDER = Path(__file__).parent / "screenshots"
 def take_hold(window: object, grip: str, by: QPointF) -> None:
     """Takes a grip of the tray and drags it, without letting go."""
     bench = window.bench  # type: ignore[attr-defined]
-    place = next(place for one, place in window.tray.seen().places() if one == grip)  # type: ignore[attr-defined]
+    place = next(place for one, place in window.gizmo.seen().places() if one == grip)  # type: ignore[attr-defined]
     start, left, none = bench.to_widget(place), Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
     for kind, at, button in (
         (QEvent.Type.MouseButtonPress, start, left),
@@ -38,7 +38,7 @@ def take_hold(window: object, grip: str, by: QPointF) -> None:
 def cut_and_measure(window: object, keep: Callable[[str], None]) -> None:
     """The winch box cut along its shaft, the cut laid flat, and the way between two of its faces."""
     w: Any = window
-    box = next(standing for standing in w.model.job.standings if standing.part.name == "winch_box")
+    box = next(placed for placed in w.model.job.parts if placed.part.name == "winch_box")
     w.model.selection.select({box.id})
     w.do("view.selection")
     w.wait_until_idle(60)
@@ -108,7 +108,7 @@ def main() -> int:
 
     def put_away() -> None:
         window.opening.keep_recent()
-        window.model.document.remove({standing.id for standing in window.model.job.standings})
+        window.model.document.remove({placed.id for placed in window.model.job.parts})
         window.job_name.setText("New job")
         window.wait_until_idle(60)
 
@@ -116,17 +116,17 @@ def main() -> int:
     window.wait_until_idle(240)
     window.do("view.isometric")
     window.do("view.all")
-    trap = next(standing.id for standing in window.model.job.standings if standing.part.name == "silt_trap")
+    trap = next(placed.id for placed in window.model.job.parts if placed.part.name == "silt_trap")
     window.model.selection.select({trap})
     window.wait_until_idle(60)
-    window.part_work.step_fault(trap, "faces that cross")
+    window.parts_controller.step_fault(trap, "faces that cross")
     window.left.setSizes([150, 470])
     window.wait_until_idle(60)
     bar = window.report.findChild(QScrollArea).verticalScrollBar()
     bar.setValue(bar.maximum())
     keep("receiving-report")
     window.do("check.none")
-    window.folding.reset()
+    window.panels.reset()
     window.do("bodies.select-none")
     window.do("view.isometric")
     window.do("view.all")
@@ -137,12 +137,12 @@ def main() -> int:
     window.do("view.isometric")
     window.do("view.all")
     window.do("parts.list")
-    window.parts.table.selectRow(1)
+    window.parts_panel.table.selectRow(1)
     window.left.setSizes([330, 290])
     keep("parts-list")
     window.do("parts.list")
     window.do("bodies.select-none")
-    window.folding.reset()
+    window.panels.reset()
     window.wait_until_idle(60)
     cut_and_measure(window, keep)
     put_away()
@@ -151,15 +151,15 @@ def main() -> int:
     window.wait_until_idle(240)
     window.do("view.isometric")
     keep("demo")
-    names = {standing.part.name: standing.id for standing in window.model.job.standings}
-    window.notices.hide()
+    names = {placed.part.name: placed.id for placed in window.model.job.parts}
+    window.notifications.hide()
     window.model.selection.select({names["sensor_shroud"]})
     window.do("check.walls")
     window.do("check.next-finding")
     window.wait_until_idle(60)
     window.do("check.ball-cut")
     window.wait_until_idle(60)
-    window.bench.moves.look_straight(window.bench.evidence.shown.ball.centre, window.cutting.cut.sides()[0].normal)
+    window.bench.moves.look_straight(window.bench.evidence.shown.ball.centre, window.sections.cut.sides()[0].normal)
     window.wait_until_idle(20)
     window.bench.moves.glide_to(replace(window.bench.camera, span=9.0))
     keep("walls")
@@ -185,14 +185,14 @@ def main() -> int:
     keep("placing")
     window.bench.drop_tool()
     window.model.selection.select({names["gland_nut"]})
-    window.placing.copy(40)
+    window.placement.copy(40)
     window.do("place.arrange")
     while window.model.document.history.undo_name != "Arrange the bed":
         application.processEvents()
     window.do("bodies.select-none")
     window.do("view.isometric")
     window.wait_until_idle(60)
-    window.notices.hide()
+    window.notifications.hide()
     keep("full-bed")
     window.do("job.undo")
     window.do("job.undo")
@@ -203,13 +203,13 @@ def main() -> int:
     print("machines")
     window.machines.sheet.hide()
     window.do("place.slip")
-    window.folding.reset()
+    window.panels.reset()
     window.do("bodies.select-none")
     window.do("view.isometric")
     window.wait_until_idle(20)
     window.keys.card.emit("V")
     keep("key-card")
-    window.card.hide()
+    window.key_card.hide()
     window.model.selection.select({names["clamp_saddle"]})
     window.do("bodies.only")
     window.do("view.four")

@@ -34,7 +34,7 @@ def ended(window: Any) -> None:
     """Closes a window and gives back all that it held: hundreds follow each other in one process, which starting one freezes."""
     window.close()
     end_log()
-    said, met = window.notices.sentences, window.mishaps.met
+    said, met = window.notifications.sentences, window.mishaps.met
     sip.delete(window)
     gc.unfreeze()
     assert not [sentence for sentence in said if "could not be drawn" in sentence]
@@ -87,9 +87,9 @@ def as_opened(made: Any) -> None:
     made.bench.hold_keys(frozenset())
     made.bench.hand.abandon()
     made.bench.drop_tool()
-    made.choosing.set_kind("body")
-    made.measuring.clear()
-    made.cutting.close_all()
+    made.choice.set_kind("body")
+    made.measure.clear()
+    made.sections.close_all()
     made.dimensions.choose(None)
     if made.bench.panes.four:
         made.bench.set_four(False)

@@ -20,8 +20,8 @@ from gullyrise.core.geometry import Transform
 from gullyrise.core.job.file import save
 from gullyrise.core.job.form import JobForm, as_bytes, form_of
 from gullyrise.core.job.job import Job
+from gullyrise.core.job.placed_part import PlacedPart
 from gullyrise.core.job.sound import sound_form
-from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.store import Store
 from gullyrise.core.machines.library import library, machine_named
 from gullyrise.core.writing import write
@@ -39,9 +39,9 @@ def rich_job(folder: Path) -> tuple[dict[str, Any], Store]:
         part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (20.0 + number, 12, 8))), f"lug {number}")
         write(part, folder / f"lug-{number}.stl")
         origin, _ = store.origin_of(folder / f"lug-{number}.stl")
-        job = job.with_parts([Standing(number, part, part.box, {}, part_digest(part), Transform.identity(), origin=origin)])
+        job = job.with_parts([PlacedPart(number, part, part.box, {}, part_digest(part), Transform.identity(), origin=origin)])
     tree = json.loads(as_bytes(form_of(job, "gauge box")))
-    digest = job.standings[0].digest
+    digest = job.parts[0].digest
     tree["limits"] = {
         "min_wall": 1.1, "max_wall": 30.0, "overhang_angle": 50.0, "min_gap": 0.3, "edge_margin": 1.0, "top_margin": 2.0,
         "tool_diameter": 4.0, "tool_reach": 20.0, "setups": ["+z", "0,-1,1"], "min_region_area": 2.0,

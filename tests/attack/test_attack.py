@@ -97,4 +97,4 @@ def test_the_window_goes_on_whatever_fails_in_it(window: Any, rich: Any, tmp_pat
         assert not fault, fault
     made.mishaps.met.clear()
     # A picture that was made to fail is told as one.
-    made.notices.sentences.clear()
+    made.notifications.sentences.clear()

@@ -53,10 +53,10 @@ def opened_fault(made: Any, case: Case, before: JobForm, store: Store, folder: P
     write_job(case.tree, store, before, path)
     data = path.read_bytes()
     copy.unlink(missing_ok=True)
-    said = len(made.notices.sentences)
+    said = len(made.notifications.sentences)
     edits = made.model.document.history.steps
     made.job_file.open(str(path))
-    if not _comes(made, lambda: made.model.document.history.steps > edits or len(made.notices.sentences) > said):
+    if not _comes(made, lambda: made.model.document.history.steps > edits or len(made.notifications.sentences) > said):
         return "it never opens, and nothing is said"
     made.model.checks.cancel_all()
     if not made.wait_until_idle(_PATIENCE):
@@ -65,22 +65,22 @@ def opened_fault(made: Any, case: Case, before: JobForm, store: Store, folder: P
         form, cost = sound_form(data_of(case.tree), "odd.gullyrise")
     except JobError:
         form, cost = None, ()
-    words = " ".join(made.notices.sentences[said:])
+    words = " ".join(made.notifications.sentences[said:])
     if form is not None and cost and cost[0] not in words:
         return f"not told: {cost[0]}"
-    if form is not None and len(made.model.job.standings) < len(form.stands) and not words:
+    if form is not None and len(made.model.job.parts) < len(form.stands) and not words:
         return "parts are missing without a word"
-    made.model.selection.select({one.id for one in made.model.job.standings})
+    made.model.selection.select({one.id for one in made.model.job.parts})
     made.do("view.front")
     made.grab()
     made.do("job.save")
     made.wait_until_idle(_PATIENCE)
     if form is not None and cost and path.read_bytes() != data:
         return "saved over without a question"
-    if made.model.job.standings:
+    if made.model.job.parts:
         made.job_file.save_to(str(copy))
         if not _comes(made, lambda: made.job_file.path == str(copy) or made.mishaps.met):
-            return f"it cannot be saved: {made.notices.sentences[-1:]}"
+            return f"it cannot be saved: {made.notifications.sentences[-1:]}"
     return mishaps_in(made)
 
 
@@ -156,9 +156,9 @@ def walk(made: Any, file: str, chance: random.Random) -> None:
     with suppress(Broken):
         made.model.open_files([file])
     lived(made, 0.25)
-    if made.model.job.standings:
+    if made.model.job.parts:
         with suppress(Broken):
-            made.model.selection.select({made.model.job.standings[-1].id})
+            made.model.selection.select({made.model.job.parts[-1].id})
     asking = {id for id, entry in made.runner.actions.items() if entry.label.endswith("…")}
     for id in chance.sample(sorted(set(made.runner.actions) - asking - {"job.demo"}), 12):
         # What an action calls straight is caught by who pressed its key: here nobody did.
@@ -190,20 +190,20 @@ def broken_fault(made: Any, which: tuple[str, str, str], file: str, chance: rand
     if not fell[0]:
         return ""
     # Some actions go on until somebody stops them.
-    made.cutting.sweep.stop()
+    made.sections.sweep.stop()
     made.model.cancel_all()
     if not made.wait_until_idle(_PATIENCE):
         return f"{which[1]}.{which[2]}: it is never done again"
     made.bench.hand.abandon()
-    made.model.document.edit("New job", lambda job: job.without({one.id for one in job.standings}))
-    said = len(made.notices.sentences)
+    made.model.document.edit("New job", lambda job: job.without({one.id for one in job.parts}))
+    said = len(made.notifications.sentences)
     made.model.open_files([file])
-    if not _comes(made, lambda: len(made.model.job.standings) == 1):
-        return f"{which[1]}.{which[2]}: no file is opened any more ({made.notices.sentences[said:]})"
+    if not _comes(made, lambda: len(made.model.job.parts) == 1):
+        return f"{which[1]}.{which[2]}: no file is opened any more ({made.notifications.sentences[said:]})"
     path = folder / f"after-{which[2]}.gullyrise"
     made.job_file.save_to(str(path))
     if not _comes(made, path.exists):
-        return f"{which[1]}.{which[2]}: nothing is saved any more ({made.notices.sentences[said:]})"
+        return f"{which[1]}.{which[2]}: nothing is saved any more ({made.notifications.sentences[said:]})"
     made.model.cancel_all()
     fault = mishaps_in(made)
     return f"{which[1]}.{which[2]}: {fault}" if fault else ""

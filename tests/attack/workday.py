@@ -49,19 +49,19 @@ def one_round(made: Any, names: list[str], chance: random.Random) -> None:
 
     made.model.open_files(chance.sample(names, chance.randrange(1, 3)))
     end = time.monotonic() + 60
-    while (not made.model.job.standings or made.model.loader.reading) and time.monotonic() < end:
+    while (not made.model.job.parts or made.model.loader.reading) and time.monotonic() < end:
         QTest.qWait(5)
-    one = chance.choice(made.model.job.standings)
+    one = chance.choice(made.model.job.parts)
     made.model.selection.select({one.id})
     what = chance.randrange(6)
     if what == 0:
         made.wait_until_idle(60)
     elif what == 1:
-        made.placing.turn(chance.randrange(3), 90)
+        made.placement.turn(chance.randrange(3), 90)
     elif what == 2:
         made.model.document.set_limit("min_wall", 0.8 + chance.random())
     elif what == 3:
-        made.placing.stretch(np.array([1.1, 1.1, 1.1]))
+        made.placement.stretch(np.array([1.1, 1.1, 1.1]))
     elif what == 4:
         made.do("view.front")
         made.grab()
@@ -70,7 +70,7 @@ def one_round(made: Any, names: list[str], chance: random.Random) -> None:
         made.do("job.redo")
     QTest.qWait(20)
     if chance.random() < 0.9:
-        made.model.document.remove({standing.id for standing in made.model.job.standings})
+        made.model.document.remove({placed.id for placed in made.model.job.parts})
     QTest.qWait(10)
 
 
@@ -91,7 +91,7 @@ def main(rounds: int, seed: int) -> int:
             if number in (_FIRST, rounds) or number % 100 == 0:
                 # Always of an empty bench: what happens to lie on it says nothing of what was left behind.
                 made.wait_until_idle(120)
-                made.model.document.remove({standing.id for standing in made.model.job.standings})
+                made.model.document.remove({placed.id for placed in made.model.job.parts})
                 made.wait_until_idle(120)
                 QTest.qWait(5000)
                 now = held()

@@ -15,7 +15,7 @@ import zoo
 from gullyrise.core.checks.registry import checks, outcome_digest, part_digest
 from gullyrise.core.errors import LimitsError, MachineError, ReadError, Truncated
 from gullyrise.core.geometry import Transform
-from gullyrise.core.job import Document, Job, Standing
+from gullyrise.core.job import Document, Job, PlacedPart
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.machines.limits import read_limits
 from gullyrise.core.machines.machine import read_machine
@@ -24,13 +24,13 @@ from gullyrise.demo import FAULTY, JOBS, PLANTED
 SMALL = 'id = "s"\nname = "S"\nprocess = "print"\n[envelope]\nshape = "box"\nsize = [10, 10, 10]\n'
 
 
-def standing(number: int) -> Standing:
+def placed(number: int) -> PlacedPart:
     part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (10.0 + number, 20, 5))), f"p{number}")
-    return Standing(number, part, part.box, {}, part_digest(part), Transform.identity())
+    return PlacedPart(number, part, part.box, {}, part_digest(part), Transform.identity())
 
 
 def state(job: Job) -> tuple[object, ...]:
-    stands = tuple((s.id, s.placement.matrix.tobytes()) for s in job.standings)
+    stands = tuple((s.id, s.placement.matrix.tobytes()) for s in job.parts)
     return stands, job.machine.id, job.limits
 
 
@@ -42,9 +42,9 @@ def test_everything_undone_gives_the_first_job_and_redone_the_last(steps: list[i
     for step in steps:
         if step <= 2:
             added += 1
-            document.edit("Open", lambda job, number=added: job.with_parts([standing(number)]))
-        elif step == 3 and document.job.standings:
-            document.edit("Remove", lambda job: job.without({job.standings[0].id}))
+            document.edit("Open", lambda job, number=added: job.with_parts([placed(number)]))
+        elif step == 3 and document.job.parts:
+            document.edit("Remove", lambda job: job.without({job.parts[0].id}))
         elif step == 4:
             document.edit("Limit", lambda job, value=0.5 + len(steps) * 0.01: job.with_limit("min_wall", value))
         elif step == 5:
@@ -61,16 +61,16 @@ def test_everything_undone_gives_the_first_job_and_redone_the_last(steps: list[i
 
 
 def test_outcomes_depend_on_just_what_they_say() -> None:
-    job = Job(default_machine(), tuple(library())).with_parts([standing(1)])
-    one = job.standings[0]
+    job = Job(default_machine(), tuple(library())).with_parts([placed(1)])
+    one = job.parts[0]
 
     def digests(of: Job) -> dict[str, str]:
-        return {name: outcome_digest(name, one.digest, of.snapshot(of.standings[0]), of.limits) for name in checks()}
+        return {name: outcome_digest(name, one.digest, of.snapshot(of.parts[0]), of.limits) for name in checks()}
 
     before = digests(job)
     thinner = digests(job.with_limit("min_wall", 0.3))
     assert {name for name in before if before[name] != thinner[name]} == {"walls"}
-    moved = digests(job.with_parts([standing(2)]))
+    moved = digests(job.with_parts([placed(2)]))
     assert {name for name in before if before[name] != moved[name]} == {"fit"}
     turned = digests(job.moved([1], Transform.turned(np.array([0.0, 1, 0]), 90)))
     assert {name for name in before if before[name] != turned[name]} == {"fit", "overhangs", "access"}
@@ -135,25 +135,25 @@ def test_what_comes_in_one_lot_is_undone_together_and_an_edit_between_parts_it()
     document = Document(Job(default_machine(), tuple(library())))
     first = document.job
     for number in range(1, 4):
-        document.edit(f"Open {number}", lambda job, number=number: job.with_parts([standing(number)]), ("lot", 1))
-    assert document.undo_name == "Open 3" and len(document.job.standings) == 3
+        document.edit(f"Open {number}", lambda job, number=number: job.with_parts([placed(number)]), ("lot", 1))
+    assert document.undo_name == "Open 3" and len(document.job.parts) == 3
     document.undo()
     assert document.job is first and document.redo_name == "Open 3"
     document.redo()
     document.edit("Limit", lambda job: job.with_limit("min_wall", 1.3))
-    document.edit("Open 4", lambda job: job.with_parts([standing(4)]), ("lot", 1))
+    document.edit("Open 4", lambda job: job.with_parts([placed(4)]), ("lot", 1))
     document.undo()
-    assert len(document.job.standings) == 3 and document.undo_name == "Limit", "what came later is its own"
+    assert len(document.job.parts) == 3 and document.undo_name == "Limit", "what came later is its own"
 
 
 def test_a_part_is_replaced_where_it_stands_with_a_line_in_the_record() -> None:
-    job = Job(default_machine(), tuple(library())).with_parts([standing(2), standing(1)])
-    assert [one.id for one in job.standings] == [1, 2], "in the order in which they were asked for"
-    mended = replace(job.standings[0], digest="other", material="steel")
-    after = job.with_replaced(mended, "p1: mended.")
-    assert after.standings == (mended, job.standings[1]) and after.notes == ("p1: mended.",) and job.notes == ()
-    assert after.with_replaced(mended).notes == after.notes
-    assert after.material_of(mended) == "steel" and after.material_of(after.standings[1]) == "pla"
+    job = Job(default_machine(), tuple(library())).with_parts([placed(2), placed(1)])
+    assert [one.id for one in job.parts] == [1, 2], "in the order in which they were asked for"
+    repaired = replace(job.parts[0], digest="other", material="steel")
+    after = job.with_replaced(repaired, "p1: mended.")
+    assert after.parts == (repaired, job.parts[1]) and after.notes == ("p1: mended.",) and job.notes == ()
+    assert after.with_replaced(repaired).notes == after.notes
+    assert after.material_of(repaired) == "steel" and after.material_of(after.parts[1]) == "pla"
     assert after.on(machine_named("alder-mill")).usual_material == "aluminium"
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 import zoo
 from gullyrise.core.geometry import Mesh, Transform
-from gullyrise.core.measuring.faceting import area_doubt, chord_sag, faceting, rim_doubt, volume_doubt
+from gullyrise.core.measuring.faceting import area_doubt, border_doubt, chord_sag, faceting, volume_doubt
 from gullyrise.core.measuring.fits import fit_circle, fit_cylinder, fit_plane, fit_sphere, grain
 
 seeds = st.integers(0, 100_000)
@@ -119,14 +119,14 @@ def test_single_precision_stands_in_what_is_not_known() -> None:
 
 @pytest.mark.parametrize("sides", [12, 24, 60, 200])
 def test_a_polygon_for_a_circle_is_off_by_no_more_than_is_said(sides: int) -> None:
-    """A rod of many sides: volume, area and rim against those of the round one."""
+    """A rod of many sides: volume, area and border against those of the round one."""
     mesh = zoo.mesh_of(zoo.tube(10, 6, 25, sides))
     found = faceting(mesh)
     volume = np.pi * (100 - 36) * 25
     assert abs(mesh.signed_volume - volume) <= volume_doubt(mesh, found) <= 5 * abs(mesh.signed_volume - volume) + 1e-3
     top = np.flatnonzero(mesh.normals()[:, 2] > 0.99)
     ring = np.pi * (100 - 36)
-    assert abs(mesh.face_areas()[top].sum() - ring) <= rim_doubt(mesh, top) <= 8 * ring * (np.pi / sides) ** 2 + 1e-3
+    assert abs(mesh.face_areas()[top].sum() - ring) <= border_doubt(mesh, top) <= 8 * ring * (np.pi / sides) ** 2 + 1e-3
     wall = np.flatnonzero((np.abs(mesh.normals()[:, 2]) < 0.01) & (np.linalg.norm(mesh.centroids()[:, :2], axis=1) > 8))
     assert abs(mesh.face_areas()[wall].sum() - 2 * np.pi * 10 * 25) <= area_doubt(mesh, found, wall)
     assert found.sag.max() == pytest.approx(10 * (1 - np.cos(np.pi / sides)), rel=0.02)
@@ -147,7 +147,7 @@ def test_flat_faces_and_sharp_edges_have_no_facets() -> None:
     block = zoo.mesh_of(zoo.block((0, 0, 0), (10, 20, 30)))
     found = faceting(block)
     assert found.sag.max() == 0 and found.bend.max() == 0
-    assert volume_doubt(block, found) < 0.02 and rim_doubt(block, np.arange(2)) < 1e-3
+    assert volume_doubt(block, found) < 0.02 and border_doubt(block, np.arange(2)) < 1e-3
 
 
 @pytest.mark.parametrize("count", [16, 40, 90])

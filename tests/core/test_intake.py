@@ -1,4 +1,4 @@
-"""Truths and laws of receiving: shells, crossings, mends, holes, units, materials, the parts list."""
+"""Truths and laws of receiving: shells, crossings, repairs, holes, units, materials, the parts list."""
 
 from __future__ import annotations
 
@@ -19,14 +19,14 @@ from gullyrise.core.geometry.joining import joined
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.intake.crossings import crossings_of
 from gullyrise.core.intake.health import health_of
-from gullyrise.core.intake.holes import rims
+from gullyrise.core.intake.holes import borders
 from gullyrise.core.intake.materials import BY_ID as MATERIALS
 from gullyrise.core.intake.materials import mass
-from gullyrise.core.intake.mends import BY_ID, MENDS, changed
+from gullyrise.core.intake.repairs import BY_ID, REPAIRS, changed
 from gullyrise.core.intake.rescaling import rescaled
 from gullyrise.core.intake.shells import shells_in
 from gullyrise.core.intake.units import doubt, plain
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.part import Body, Part
 from gullyrise.core.report.intake import centre_of, part_figures
 from gullyrise.core.report.parts_list import COLUMNS, as_csv, as_document, rows_of
@@ -98,7 +98,7 @@ def _cross(a: np.ndarray, b: np.ndarray) -> bool:
     return any(through(one[i], one[(i + 1) % 3], other) for one, other in ((a, b), (b, a)) for i in range(3))
 
 
-# --- mends -----------------------------------------------------------------------------------------------------------
+# --- repairs -----------------------------------------------------------------------------------------------------------
 
 
 def broken(how: str) -> tuple[Mesh, int]:
@@ -127,7 +127,7 @@ def broken(how: str) -> tuple[Mesh, int]:
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.sampled_from([mend.id for mend in MENDS]), turns)
+@given(st.sampled_from([repair.id for repair in REPAIRS]), turns)
 def test_each_mend_mends_its_fault_and_counts_it_wherever_the_part_lies(how: str, turn: Transform) -> None:
     mesh, count = broken(how)
     mesh = mesh.placed(turn)
@@ -139,21 +139,21 @@ def test_each_mend_mends_its_fault_and_counts_it_wherever_the_part_lies(how: str
     assert found.inside_out == found.strays == 0 and change.volume[1] == pytest.approx(6000, rel=1e-6)
 
 
-@pytest.mark.parametrize("mend", MENDS, ids=lambda mend: mend.id)
-def test_a_mend_leaves_a_sound_part_and_other_faults_alone(mend: object) -> None:
+@pytest.mark.parametrize("repair", REPAIRS, ids=lambda repair: repair.id)
+def test_a_mend_leaves_a_sound_part_and_other_faults_alone(repair: object) -> None:
     sound = zoo.mesh_of(zoo.sphere_shell(10, 8, 32))
-    made, change = changed(mend, sound)  # type: ignore[arg-type]
+    made, change = changed(repair, sound)  # type: ignore[arg-type]
     assert made is sound and change.count == 0
-    for how in [one.id for one in MENDS if one is not mend and {one.id, mend.id} != {"join", "holes"}]:  # type: ignore[attr-defined]
+    for how in [one.id for one in REPAIRS if one is not repair and {one.id, repair.id} != {"join", "holes"}]:  # type: ignore[attr-defined]
         mesh, _ = broken(how)
-        if not (mend.id == "holes" and how in ("winding", "duplicates")):  # type: ignore[attr-defined]
-            assert changed(mend, mesh)[1].count == 0, f"{mend.id} on {how}"  # type: ignore[arg-type,attr-defined]
+        if not (repair.id == "holes" and how in ("winding", "duplicates")):  # type: ignore[attr-defined]
+            assert changed(repair, mesh)[1].count == 0, f"{repair.id} on {how}"  # type: ignore[arg-type,attr-defined]
 
 
 def test_the_open_ends_of_a_tube_are_closed_as_rings_not_as_lids() -> None:
     tube = zoo.mesh_of(zoo.tube(10, 8, 30, 48))
     mantle = tube.only(np.abs(tube.normals()[:, 2]) < 0.9)
-    assert [len(ring) for ring in rims(mantle)] == [48] * 4
+    assert [len(ring) for ring in borders(mantle)] == [48] * 4
     made, change = changed(BY_ID["holes"], mantle)
     assert change.count == 4 and health_of(made).volume == pytest.approx(tube.signed_volume)
 
@@ -312,10 +312,10 @@ def test_mass_is_volume_times_density() -> None:
 # --- the parts list --------------------------------------------------------------------------------------------------
 
 
-def standing(number: int, name: str, bodies: tuple[Body, ...]) -> Standing:
+def placed(number: int, name: str, bodies: tuple[Body, ...]) -> PlacedPart:
     part = Part(name, f"{name}.step", "step", "mm", "declared", bodies)
     figures = part_figures(part, 320)
-    return Standing(number, part, Box(np.zeros(3), np.ones(3)), figures, name, Transform.identity())
+    return PlacedPart(number, part, Box(np.zeros(3), np.ones(3)), figures, name, Transform.identity())
 
 
 def places(count: int) -> tuple[Transform, ...]:
@@ -324,14 +324,14 @@ def places(count: int) -> tuple[Transform, ...]:
 
 BOLT = zoo.mesh_of(Manifold.cylinder(20, 3, 3, 24))
 JOB = (
-    standing(
+    placed(
         1, "winch",
         (
             Body("bolt", "mesh", BOLT, places(4), trails=(("winch", "drum"),) * 3 + (("winch", "foot"),)),
             Body("plate", "mesh", BRICK, places(1), trails=(("winch", "foot"),)),
         ),
     ),
-    standing(2, "spares", (Body("bolt [2]", "mesh", BOLT, places(2)), Body("=SUM(A1)", "mesh", BRICK, places(1)))),
+    placed(2, "spares", (Body("bolt [2]", "mesh", BOLT, places(2)), Body("=SUM(A1)", "mesh", BRICK, places(1)))),
 )  # fmt: skip
 SHAPES = {(1, 0): 0, (1, 1): 1, (2, 0): 0, (2, 1): 1}
 

@@ -22,21 +22,21 @@ from gullyrise.core import safe_files
 from gullyrise.core.checks.registry import part_digest
 from gullyrise.core.errors import JobChanged, JobError, NotKept
 from gullyrise.core.geometry import Transform
-from gullyrise.core.job import Document, Job, Standing
+from gullyrise.core.job import Document, Job, PlacedPart
 from gullyrise.core.job.aside import bring_back, is_mapped, lay_aside
 from gullyrise.core.job.differences import differences
 from gullyrise.core.job.file import is_job_file, open_file, save, thumbnail_of
 from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from
 from gullyrise.core.job.journal import Journal, left_behind
-from gullyrise.core.job.origins import FileOrigin, KeptFile, Mends, Stretch
+from gullyrise.core.job.origins import FileOrigin, KeptFile, Repairs, Stretch
+from gullyrise.core.job.placed_part import Hull
 from gullyrise.core.job.placing import arranged, with_copies
 from gullyrise.core.job.schema import schema
-from gullyrise.core.job.standing import Hull
 from gullyrise.core.job.store import Store, digest_of
 from gullyrise.core.job.views import SavedView
 from gullyrise.core.machines.library import default_machine, library, machine_named
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.placing.packing import Packed
-from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.progress import silent
 from gullyrise.core.reading import ReadOptions, read
 from gullyrise.core.safe_files import write_safely
@@ -46,10 +46,10 @@ from gullyrise.workers.work import Read, Received
 VIEW = SavedView("Close", (1.0, 2, 3), 30, 20, 90, True, 0, 30, (1.0, 1, 1), b"\x89PNG")
 
 
-def standing(number: int, sides: tuple[float, float, float] = (10.0, 20, 5)) -> Standing:
+def placed(number: int, sides: tuple[float, float, float] = (10.0, 20, 5)) -> PlacedPart:
     part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (sides[0] + number, *sides[1:]))), f"p{number}")
     origin = FileOrigin(file=KeptFile(name=f"p{number}.stl", digest=f"{number:032x}"), path=f"/parts/p{number}.stl")
-    return Standing(
+    return PlacedPart(
         number, part, part.box, {}, part_digest(part), Transform.identity(), hull=Hull(part.whole().vertices), origin=origin
     )
 
@@ -63,12 +63,12 @@ def kept_job(folder: Path, count: int = 3) -> tuple[Job, Store]:
     store = Store(folder / "store")
     job = fresh()
     for number in range(1, count + 1):
-        one = standing(number)
+        one = placed(number)
         write(one.part, folder / f"p{number}.stl")
         job = job.with_parts([replace(one, origin=store.origin_of(folder / f"p{number}.stl")[0])])
     turn = Transform.turned(np.array([0.3, 0.2, 1.0]), 33.3)
-    stand_in = replace(standing(count + 1), origin=StandIn(shape="cylinder", size=(8, 30)))
-    job = job.with_parts([stand_in]).moved([1], turn).with_view(VIEW).with_limit("min_wall", 1.25)
+    fixture = replace(placed(count + 1), origin=FixtureShape(shape="cylinder", size=(8, 30)))
+    job = job.with_parts([fixture]).moved([1], turn).with_view(VIEW).with_limit("min_wall", 1.25)
     return replace(job.noted("a note").noted("another", [1]), beds=2), store
 
 
@@ -79,17 +79,17 @@ ACTIONS = st.lists(st.tuples(st.integers(0, 11), st.integers(0, 5), st.floats(-4
 
 def _act(job: Job, kind: int, which: int, value: float, count: int) -> Job:
     """One of the things that a person does to a job."""
-    if kind <= 1 or not job.standings:
-        return job.with_parts([standing(1 + max((one.id for one in job.standings), default=0), (8 + abs(value), 9, 7))])
-    one = job.standings[which % len(job.standings)]
+    if kind <= 1 or not job.parts:
+        return job.with_parts([placed(1 + max((one.id for one in job.parts), default=0), (8 + abs(value), 9, 7))])
+    one = job.parts[which % len(job.parts)]
     if kind == 2:
         return job.moved([one.id], Transform.moved(np.array([value, -value / 3, abs(value)])))
     if kind == 3:
         return job.moved([one.id], Transform.turned(np.array([1.0, value, 2]), value * 4))
     if kind == 4:
-        return job.without({one.id}) if len(job.standings) > 2 else job
+        return job.without({one.id}) if len(job.parts) > 2 else job
     if kind == 5:
-        return with_copies(job, [one.id], 1 + which % 2, abs(value)) if len(job.standings) < 40 else job
+        return with_copies(job, [one.id], 1 + which % 2, abs(value)) if len(job.parts) < 40 else job
     if kind == 6:
         return job.placed([one.as_it_came()])
     if kind == 7:
@@ -100,7 +100,7 @@ def _act(job: Job, kind: int, which: int, value: float, count: int) -> Job:
         name = f"View {which}"
         return job.without_view(name) if value < 0 else job.with_view(replace(VIEW, name=name, span=1 + abs(value)))
     if kind == 10:
-        moves = {other.id: Transform.moved(np.array([value, n, 0.0])) for n, other in enumerate(job.standings)}
+        moves = {other.id: Transform.moved(np.array([value, n, 0.0])) for n, other in enumerate(job.parts)}
         return arranged(job, Packed(moves, {id: id % 2 for id in moves}, (), np.zeros(2)))
     step = Stretch(linear=((1.0 + abs(value), 0, 0), (0, 1.0, 0), (0, 0, 2.0)))
     return job.with_replaced(replace(one, steps=(*one.steps, step), material="steel"), f"note {count}")
@@ -116,7 +116,7 @@ def _act(job: Job, kind: int, which: int, value: float, count: int) -> Job:
 def test_two_hundred_actions_undone_give_the_first_job_byte_for_byte_and_redone_the_last(
     actions: list[tuple[int, int, float]],
 ) -> None:
-    document = Document(fresh().with_parts([standing(1)]))
+    document = Document(fresh().with_parts([placed(1)]))
     first = as_bytes(form_of(document.job))
     for count, (kind, which, value) in enumerate(actions):
         document.edit(
@@ -132,11 +132,11 @@ def test_two_hundred_actions_undone_give_the_first_job_byte_for_byte_and_redone_
 
 
 def test_drags_in_a_row_are_undone_together_and_a_library_is_no_edit() -> None:
-    document = Document(fresh().with_parts([standing(1)]))
+    document = Document(fresh().with_parts([placed(1)]))
     start = document.job
     for _ in range(5):
         document.edit("Nudge", lambda job: job.moved([1], Transform.moved(np.array([1.0, 0, 0]))), ("nudge", 0))
-    assert document.job.standings[0].placement.matrix[0, 3] == pytest.approx(start.standings[0].placement.matrix[0, 3] + 5)
+    assert document.job.parts[0].placement.matrix[0, 3] == pytest.approx(start.parts[0].placement.matrix[0, 3] + 5)
     shelf = tuple(library())[:2]
     document.amend(lambda job: replace(job, library=shelf))
     document.undo()
@@ -149,19 +149,19 @@ def test_drags_in_a_row_are_undone_together_and_a_library_is_no_edit() -> None:
 
 def test_a_job_comes_back_from_its_file_as_it_was(tmp_path: Path) -> None:
     job, store = kept_job(tmp_path)
-    steps = (Mends(mends=("join", "holes")), Stretch(linear=((2.0, 0, 0), (0, 2.0, 0), (0, 0, 2.0))))
-    job = job.with_changed([replace(job.standings[1], steps=steps, material="brass", copy=4)])
+    steps = (Repairs(mends=("join", "holes")), Stretch(linear=((2.0, 0, 0), (0, 2.0, 0), (0, 0, 2.0))))
+    job = job.with_changed([replace(job.parts[1], steps=steps, material="brass", copy=4)])
     form = form_of(job, "The job")
     path = tmp_path / "job.gullyrise"
     save(form, store, b"\x89PNG picture", path)
     opened = open_file(path, Store(tmp_path / "other"))
     assert opened.form == form and not opened.lost and thumbnail_of(path) == b"\x89PNG picture" and is_job_file(path)
     for number in range(1, 4):
-        digest = job.standings[number - 1].origin.file.digest  # type: ignore[union-attr]
+        digest = job.parts[number - 1].origin.file.digest  # type: ignore[union-attr]
         assert (tmp_path / "other" / digest).read_bytes() == (tmp_path / f"p{number}.stl").read_bytes()
-    back = job_from(form, dict(enumerate(job.standings)), job.library)
-    assert as_bytes(form_of(back, "The job")) == as_bytes(form) and len(back.standings) == 4
-    assert all((a.placement.matrix == b.placement.matrix).all() for a, b in zip(job.standings, back.standings, strict=True))
+    back = job_from(form, dict(enumerate(job.parts)), job.library)
+    assert as_bytes(form_of(back, "The job")) == as_bytes(form) and len(back.parts) == 4
+    assert all((a.placement.matrix == b.placement.matrix).all() for a, b in zip(job.parts, back.parts, strict=True))
 
 
 def test_copies_of_one_part_are_kept_once(tmp_path: Path) -> None:
@@ -215,7 +215,7 @@ def test_a_damaged_job_opens_as_far_as_it_goes_and_says_what_is_lost(tmp_path: P
     path = tmp_path / "j.gullyrise"
     save(form_of(job), store, b"", path)
     whole = path.read_bytes()
-    lost = job.standings[1].origin.file.digest  # type: ignore[union-attr]
+    lost = job.parts[1].origin.file.digest  # type: ignore[union-attr]
     _spoil(path, f"parts/{lost}")
     opened = open_file(path, Store(tmp_path / "a"))
     assert opened.form == form_of(job) and len(opened.lost) == 1 and "p2 is lost" in opened.lost[0]
@@ -259,7 +259,7 @@ def test_what_is_no_job_gets_a_sentence(data: bytes, tmp_path: Path) -> None:
 
 def test_a_hostile_job_reaches_nothing_outside_itself(tmp_path: Path) -> None:
     job, store = kept_job(tmp_path)
-    one = job.standings[0]
+    one = job.parts[0]
     assert isinstance(one.origin, FileOrigin)
     outside = KeptFile(name="../../escaped.stl", digest=one.origin.file.digest)
     with pytest.raises(JobError, match="outside itself"):
@@ -279,7 +279,7 @@ def test_a_hostile_job_reaches_nothing_outside_itself(tmp_path: Path) -> None:
 
 
 def test_a_part_is_laid_out_with_what_belongs_to_it(tmp_path: Path) -> None:
-    write(standing(1).part, tmp_path / "p.glb")
+    write(placed(1).part, tmp_path / "p.glb")
     from trimesh import load
 
     mesh = load(tmp_path / "p.glb", force="mesh")
@@ -300,7 +300,7 @@ def test_a_part_is_laid_out_with_what_belongs_to_it(tmp_path: Path) -> None:
 
 
 def test_a_part_whose_bytes_cannot_be_kept_is_read_all_the_same(tmp_path: Path) -> None:
-    write(standing(1).part, tmp_path / "p.stl")
+    write(placed(1).part, tmp_path / "p.stl")
     (tmp_path / "taken").write_bytes(b"a file where the store would be")
 
     def read_into(store: str) -> Received:
@@ -310,13 +310,13 @@ def test_a_part_whose_bytes_cannot_be_kept_is_read_all_the_same(tmp_path: Path) 
     found = read_into("taken")
     assert "could not be kept" in found.unkept and found.part.triangles == 12
     # It is saved from where it was read, as long as it is the same.
-    form = form_of(fresh().with_parts([replace(standing(1), origin=found.origin)]))
+    form = form_of(fresh().with_parts([replace(placed(1), origin=found.origin)]))
     save(form, Store(tmp_path / "taken"), b"", tmp_path / "j.gullyrise")
     assert not open_file(tmp_path / "j.gullyrise", Store(tmp_path / "s")).lost
     (tmp_path / "p.stl").write_bytes(b"another")
     with pytest.raises(JobError, match="not kept any more"):
         save(form, Store(tmp_path / "taken"), b"", tmp_path / "k.gullyrise")
-    write(standing(1).part, tmp_path / "p.stl")
+    write(placed(1).part, tmp_path / "p.stl")
     kept = read_into("store")
     assert kept.origin is not None and (tmp_path / "store" / kept.origin.file.digest).exists()
 
@@ -455,7 +455,7 @@ def test_a_job_is_not_saved_over_another_state_than_is_known(tmp_path: Path) -> 
 
 
 def test_differences_are_told_in_words() -> None:
-    job = fresh().with_parts([standing(1), standing(2)])
+    job = fresh().with_parts([placed(1), placed(2)])
     one, other = form_of(job), form_of(job.without({2}).with_limit("min_gap", 0.4).noted("x"))
     told = " ".join(differences(one, other))
     assert "lacks p2" in told and "limits differ" in told and "notes differ" in told and "machine" not in told
@@ -518,7 +518,7 @@ def test_all_that_a_job_holds_waits_for_the_disk_together(tmp_path: Path, monkey
     job, store = kept_job(tmp_path, 30)
     file = tmp_path / "many.gullyrise"
     save(form_of(job, "Many"), store, b"", file)
-    _spoil(file, f"parts/{job.standings[4].origin.file.digest}")
+    _spoil(file, f"parts/{job.parts[4].origin.file.digest}")
     waits: list[int] = []
     wait, wait_for_all = os.fsync, safe_files._wait_for_disk
     monkeypatch.setattr(os, "fsync", lambda handle: (waits.append(handle), wait(handle)))
@@ -526,9 +526,9 @@ def test_all_that_a_job_holds_waits_for_the_disk_together(tmp_path: Path, monkey
     there = Store(tmp_path / "other")
     opened = open_file(file, there)
     assert opened.form is not None and len(waits) == 2
-    lost = job.standings[4]
+    lost = job.parts[4]
     assert len(opened.lost) == 1 and lost.name in opened.lost[0]
-    for one in job.standings:
+    for one in job.parts:
         if isinstance(one.origin, FileOrigin):
             assert there.has(one.origin) == (one is not lost)
             assert one is lost or digest_of(there.path_of(one.origin.file.digest)) == one.origin.file.digest

@@ -17,7 +17,7 @@ from gullyrise.core.checks.clearances import TOUCHES_WITHIN, Evidence
 from gullyrise.core.checks.registry import checks, first_look, has_first_look, judged_anew, run_check
 from gullyrise.core.errors import LimitsError
 from gullyrise.core.geometry import Mesh, Transform
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.machines.limits import PairGap, read_limits, setup_direction
@@ -300,15 +300,15 @@ def test_a_cluster_gives_the_same(lot: list[str]) -> None:
 
 def test_an_accepted_finding_is_known_again_and_another_shape_is_not() -> None:
     machine, part = default_machine(), zoo.part(BRACKET)
-    standing = Standing(1, part, part.box, {}, "digest", Transform.identity())
+    placed = PlacedPart(1, part, part.box, {}, "digest", Transform.identity())
     (found,) = outcomes("walls", BRACKET, min_wall=0.8)
     finding = found.findings[0]
-    job = Job(machine, (), (standing,)).with_waiver(standing, "walls", finding, "  it only  guides ")
-    (kept,) = job.waivers
+    job = Job(machine, (), (placed,)).with_acceptance(placed, "walls", finding, "  it only  guides ")
+    (kept,) = job.accepted
     assert kept.note == "it only guides" and "it only guides" in job.notes[-1]
-    assert job.waiver_of(standing, "walls", outcomes("walls", BRACKET, min_wall=1.0)[0].findings[0]) is kept
-    other = Standing(2, part, part.box, {}, "another", Transform.identity())
-    assert job.waiver_of(other, "walls", finding) is None and job.waiver_of(standing, "health", finding) is None
-    back = job.without_waiver(standing, "walls", finding)
-    assert back.waivers == () and back.notes[-1].startswith("No longer accepted")
-    assert back.without_waiver(standing, "walls", finding) is back
+    assert job.acceptance_of(placed, "walls", outcomes("walls", BRACKET, min_wall=1.0)[0].findings[0]) is kept
+    other = PlacedPart(2, part, part.box, {}, "another", Transform.identity())
+    assert job.acceptance_of(other, "walls", finding) is None and job.acceptance_of(placed, "health", finding) is None
+    back = job.without_acceptance(placed, "walls", finding)
+    assert back.accepted == () and back.notes[-1].startswith("No longer accepted")
+    assert back.without_acceptance(placed, "walls", finding) is back

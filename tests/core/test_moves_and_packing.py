@@ -18,17 +18,17 @@ from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.geometry.nearest import Tree
 from gullyrise.core.geometry.round_faces import axis_about
-from gullyrise.core.job import Standing
-from gullyrise.core.job.standing import Hull
+from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.placed_part import Hull
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.machines.machine import Machine
 from gullyrise.core.placing import moves
 from gullyrise.core.placing.circle import least_circle
 from gullyrise.core.placing.colliding import Stand, Yard
+from gullyrise.core.placing.fixture_shapes import SIZES, FixtureShape, fixture_part
 from gullyrise.core.placing.footprint import footprint, rectangle
 from gullyrise.core.placing.packing import Thing, Wishes, arrange, free_place
-from gullyrise.core.placing.stand_ins import SIZES, StandIn, stand_in_part
 from gullyrise.core.placing.stretching import stretch_of, stretched
 from gullyrise.core.placing.turning import (
     Room,
@@ -392,7 +392,7 @@ def test_boxes_that_overlap_without_meeting_do_not_collide_and_what_lies_inside_
 @pytest.mark.parametrize("shape", list(SIZES))
 def test_stand_ins_have_the_size_that_was_typed(shape: str) -> None:
     size = {"block": (12, 7, 30), "cylinder": (10, 25), "sphere": (9,), "cone": (10, 4, 6)}[shape]
-    body = stand_in_part(StandIn(shape=shape, size=size)).bodies[0]  # type: ignore[arg-type]
+    body = fixture_part(FixtureShape(shape=shape, size=size)).bodies[0]  # type: ignore[arg-type]
     volume = {"block": 12 * 7 * 30, "cylinder": np.pi * 25 * 25, "sphere": np.pi / 6 * 729, "cone": np.pi * 6 / 3 * (25 + 10 + 4)}
     assert body.kind == "solid" and body.volume == pytest.approx(volume[shape], rel=1e-9)
     assert body.mesh.box.low[2] == pytest.approx(0, abs=1e-9) and body.mesh.box.middle[:2] == pytest.approx([0, 0], abs=0.02)
@@ -401,11 +401,11 @@ def test_stand_ins_have_the_size_that_was_typed(shape: str) -> None:
 @pytest.mark.parametrize("size", [(1, 2), (0, 1, 1), (1, 1, float("nan")), (1, 1, 1e9)])
 def test_a_stand_in_of_no_size_is_refused(size: tuple[float, ...]) -> None:
     with pytest.raises(ValueError, match=r"block|finite"):
-        StandIn(shape="block", size=size)
+        FixtureShape(shape="block", size=size)
 
 
 def test_a_stretched_solid_has_the_volume_of_its_surfaces() -> None:
-    cylinder = stand_in_part(StandIn(shape="cylinder", size=(10, 20)))
+    cylinder = fixture_part(FixtureShape(shape="cylinder", size=(10, 20)))
     wide = stretched(cylinder, np.diag([2.0, 1, 1])).bodies[0]
     assert wide.kind == "solid" and wide.volume == pytest.approx(2 * np.pi * 25 * 20, rel=1e-6)
     assert wide.mesh.box.size == pytest.approx([20, 10, 20], abs=0.05)
@@ -485,10 +485,8 @@ def test_amounts_are_rounded_to_steps(value: float, step: float, wanted: float) 
 
 def test_a_mirrored_part_comes_back_as_it_came() -> None:
     part = zoo.part(zoo.mesh_of(zoo.t_slot()), "slot")
-    standing = Standing(1, part, part.box, {}, "d", Transform.moved(np.array([40.0, 30, 0])), hull=Hull(part.whole().vertices))
-    flipped = standing.moved(moves.mirrored(standing.outline(), 0)).moved(
-        moves.turned(standing.outline(), np.array([1.0, 0, 0]), 70)
-    )
+    placed = PlacedPart(1, part, part.box, {}, "d", Transform.moved(np.array([40.0, 30, 0])), hull=Hull(part.whole().vertices))
+    flipped = placed.moved(moves.mirrored(placed.outline(), 0)).moved(moves.turned(placed.outline(), np.array([1.0, 0, 0]), 70))
     back = flipped.as_it_came()
-    assert not back.placement.mirrors and back.ground.size == pytest.approx(standing.ground.size)
+    assert not back.placement.mirrors and back.ground.size == pytest.approx(placed.ground.size)
     assert back.ground.middle[:2] == pytest.approx(flipped.ground.middle[:2]) and back.ground.low[2] == pytest.approx(0)

@@ -14,10 +14,10 @@ from scipy.spatial.transform import Rotation
 import zoo
 from gullyrise.core.checks.registry import part_digest
 from gullyrise.core.geometry import Box, Mesh, Transform
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.near import near_each_other
+from gullyrise.core.job.placed_part import Hull
 from gullyrise.core.job.placing import arranged, with_copies
-from gullyrise.core.job.standing import Hull
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.library import library, machine_named
 from gullyrise.core.placing.bed import bed_offset, bed_under, room_for_rows, side_by_side, where_there_is_room
@@ -141,61 +141,63 @@ def test_parts_that_come_later_find_free_places_or_wait(seed: int, count: int) -
 def test_what_is_larger_than_a_bed_waits_and_makes_room_for_further_beds() -> None:
     block = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (150, 150, 10))), "plate")
     rail = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (400, 20, 10))), "rail")
-    plates = [Standing(n, block, block.box, {}, f"p{n}", Transform.identity(), hull=Hull(block.whole().vertices)) for n in (1, 2)]
-    long = Standing(3, rail, rail.box, {}, "r", Transform.identity(), hull=Hull(rail.whole().vertices))
+    plates = [
+        PlacedPart(n, block, block.box, {}, f"p{n}", Transform.identity(), hull=Hull(block.whole().vertices)) for n in (1, 2)
+    ]
+    long = PlacedPart(3, rail, rail.box, {}, "r", Transform.identity(), hull=Hull(rail.whole().vertices))
     job = Job(HERON, tuple(library())).with_parts([*plates, long])
-    assert job.beds == 2 and [job.bed_of(one) for one in job.standings] == [0, 1, None]
-    by_hand = job.placed(job.standings)
-    third = Standing(4, block, block.box, {}, "p4", Transform.identity(), hull=Hull(block.whole().vertices))
+    assert job.beds == 2 and [job.bed_of(one) for one in job.parts] == [0, 1, None]
+    by_hand = job.placed(job.parts)
+    third = PlacedPart(4, block, block.box, {}, "p4", Transform.identity(), hull=Hull(block.whole().vertices))
     more = by_hand.with_parts([third])
-    assert more.beds == 3 and [more.bed_of(one) for one in more.standings] == [0, 1, None, 2]
-    waiting = more.standing(3)
+    assert more.beds == 3 and [more.bed_of(one) for one in more.parts] == [0, 1, None, 2]
+    waiting = more.part(3)
     assert waiting is not None and waiting.ground.low[0] > HERON.envelope.box.high[0] + bed_offset(HERON, 2)[0]
 
 
-def standing(number: int, place: Transform | None = None) -> Standing:
+def placed(number: int, place: Transform | None = None) -> PlacedPart:
     part = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (30, 20, 10))), "part")
-    return Standing(
+    return PlacedPart(
         number, part, part.box, {}, part_digest(part), place or Transform.identity(), hull=Hull(part.whole().vertices)
     )
 
 
 def test_copies_stand_in_rows_a_gap_apart_and_are_numbered_on() -> None:
-    job = Job(HERON, tuple(library())).with_parts([standing(1)]).moved([1], Transform.moved(np.array([-90.0, -90, 0])))
+    job = Job(HERON, tuple(library())).with_parts([placed(1)]).moved([1], Transform.moved(np.array([-90.0, -90, 0])))
     more = with_copies(with_copies(job, [1], 7, 4.0), [1], 2, 4.0)
-    assert [one.copy for one in more.standings] == list(range(1, 11)) and len({one.id for one in more.standings}) == 10
-    beside = job.with_parts([standing(11)]).moved([11], Transform.moved(np.array([55.0, 12.0, 3.0])))
+    assert [one.copy for one in more.parts] == list(range(1, 11)) and len({one.id for one in more.parts}) == 10
+    beside = job.with_parts([placed(11)]).moved([11], Transform.moved(np.array([55.0, 12.0, 3.0])))
     among = with_copies(beside, [1], 40, 4.0)
-    assert len(among.standings) == 42
+    assert len(among.parts) == 42
     # Copies that are made later leave out where the earlier ones stand, or anything else.
-    for a, b in [*itertools.combinations(more.standings, 2), *itertools.combinations(among.standings, 2)]:
+    for a, b in [*itertools.combinations(more.parts, 2), *itertools.combinations(among.parts, 2)]:
         gap = np.maximum(a.ground.low - b.ground.high, b.ground.low - a.ground.high)[:2].max()
         assert gap >= 4 - 1e-9
-    assert len(with_copies(job, [1], 10**6, 1.0).standings) <= 2_001 and with_copies(job, [9], 3, 1.0) is job
+    assert len(with_copies(job, [1], 10**6, 1.0).parts) <= 2_001 and with_copies(job, [9], 3, 1.0) is job
 
 
 def test_an_arranged_job_has_its_beds_and_what_found_none_waits_beside_them() -> None:
-    job = Job(HERON, tuple(library())).with_parts([standing(n) for n in range(1, 5)])
+    job = Job(HERON, tuple(library())).with_parts([placed(n) for n in range(1, 5)])
     packed = Packed({1: Transform.identity(), 2: Transform.identity()}, {1: 0, 2: 1}, (3, 4), np.zeros(2))
     after_ = arranged(job, packed)
-    assert after_.beds == 2 and after_.bed_of(after_.standings[1]) == 1
-    assert [after_.bed_of(one) for one in after_.standings[2:]] == [None, None]
-    shot = after_.snapshot(after_.standings[1])
-    assert shot.placement.matrix[:3, 3] == pytest.approx(job.standings[1].placement.matrix[:3, 3]), "as if on the first bed"
+    assert after_.beds == 2 and after_.bed_of(after_.parts[1]) == 1
+    assert [after_.bed_of(one) for one in after_.parts[2:]] == [None, None]
+    shot = after_.snapshot(after_.parts[1])
+    assert shot.placement.matrix[:3, 3] == pytest.approx(job.parts[1].placement.matrix[:3, 3]), "as if on the first bed"
     back = arranged(after_, Packed({1: Transform.identity()}, {1: 0}, (), np.zeros(2)))
     assert back.beds == 1
 
 
 def test_neighbours_are_those_whose_boxes_meet() -> None:
-    stands = tuple(standing(n, Transform.moved(np.array([x, 0.0, 0]))) for n, x in enumerate((0.0, 29.0, 100.0, 130.0), 1))
+    stands = tuple(placed(n, Transform.moved(np.array([x, 0.0, 0]))) for n, x in enumerate((0.0, 29.0, 100.0, 130.0), 1))
     near = near_each_other(stands)
     assert [one.id for one in near[1]] == [2] and [one.id for one in near[3]] == [4] and near_each_other(()) == {}
 
 
 def test_a_reshaped_part_keeps_its_place_and_its_number() -> None:
-    old = replace(standing(7, Transform.turned(np.array([0, 0, 1.0]), 30).then(Transform.moved(np.array([50.0, 60, 4])))), copy=3)
+    old = replace(placed(7, Transform.turned(np.array([0, 0, 1.0]), 30).then(Transform.moved(np.array([50.0, 60, 4])))), copy=3)
     wide = zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (90, 20, 10))), "part")
-    made = Standing(0, wide, wide.box, {}, "x", Transform.identity(), hull=Hull(wide.whole().vertices))
+    made = PlacedPart(0, wide, wide.box, {}, "x", Transform.identity(), hull=Hull(wide.whole().vertices))
     fresh = old.reshaped(made)
     assert (fresh.id, fresh.copy) == (7, 3) and fresh.name == "part · 3"
     assert fresh.ground.middle[:2] == pytest.approx(old.ground.middle[:2]) and fresh.ground.low[2] == pytest.approx(4)
@@ -207,11 +209,11 @@ def test_a_reshaped_part_keeps_its_place_and_its_number() -> None:
 
 @pytest.mark.parametrize("machine", [HERON, DIPPER], ids=lambda one: one.id)
 def test_copies_go_on_in_the_corner_of_further_beds_and_stay_on_them(machine: Machine) -> None:
-    job = Job(machine, tuple(library())).with_parts([standing(1)])
+    job = Job(machine, tuple(library())).with_parts([placed(1)])
     more = with_copies(job, [1], 120, 4.0)
-    assert more.beds > 1 and len(more.standings) == 121
-    later = [one for one in more.standings if (more.bed_of(one) or 0) > 0]
-    assert later and all(more.bed_of(one) is not None for one in more.standings)
+    assert more.beds > 1 and len(more.parts) == 121
+    later = [one for one in more.parts if (more.bed_of(one) or 0) > 0]
+    assert later and all(more.bed_of(one) is not None for one in more.parts)
     for one in later:
         bed = more.bed_of(one)
         assert bed is not None

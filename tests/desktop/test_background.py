@@ -66,12 +66,12 @@ def test_a_killed_reader_gets_a_sentence_and_the_next_file_opens(
     made.model.open_files([large])
     until(lambda: begun)
     begun[0]._process.kill()
-    until(lambda: made.notices.sentences)
-    (sentence,) = made.notices.sentences
+    until(lambda: made.notifications.sentences)
+    (sentence,) = made.notifications.sentences
     assert "large.stl" in sentence and "signal 9" in sentence and sentence.endswith(".")
     made.model.open_files([small])
     assert made.wait_until_idle(240)
-    assert [standing.part.name for standing in made.model.job.standings] == ["small"]
+    assert [placed.part.name for placed in made.model.job.parts] == ["small"]
 
 
 def test_a_reader_that_is_killed_before_it_has_begun_is_begun_once_more(
@@ -95,9 +95,9 @@ def test_a_reader_that_is_killed_before_it_has_begun_is_begun_once_more(
 
     monkeypatch.setattr(forkserver, "connect_to_new_process", launched)
     made.model.open_files([large])
-    until(lambda: made.model.job.standings or made.notices.sentences)
-    assert killed and [standing.part.name for standing in made.model.job.standings] == ["large"]
-    assert made.notices.sentences == [] and begun
+    until(lambda: made.model.job.parts or made.notifications.sentences)
+    assert killed and [placed.part.name for placed in made.model.job.parts] == ["large"]
+    assert made.notifications.sentences == [] and begun
 
 
 def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: Any, tmp_path: Path) -> None:
@@ -105,18 +105,18 @@ def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: 
     trimesh.creation.icosphere(5, 60).export(ball)
     made = window()
     made.model.open_files([str(ball)])
-    until(lambda: made.model.job.standings)
-    (standing,) = made.model.job.standings
+    until(lambda: made.model.job.parts)
+    (placed,) = made.model.job.parts
     until(lambda: any(task.work.title.startswith("walls") and task.stage != "waiting" for task in made.tasks.under_way))
     for pid in workers():
         os.kill(pid, signal.SIGKILL)
     assert made.wait_until_idle(240)
-    (outcome,) = made.model.results.outcomes_of(standing, "walls")
+    (outcome,) = made.model.results.outcomes_of(placed, "walls")
     assert outcome.verdict == "not-run" and "signal 9" in outcome.why
-    assert made.model.results.verdict_of(standing)[0] != "pass", "what was not run is no pass"
+    assert made.model.results.verdict_of(placed)[0] != "pass", "what was not run is no pass"
     made.do("check.again")
     assert made.wait_until_idle(240)
-    assert made.model.results.outcomes_of(standing, "walls")[0].verdict == "pass"
+    assert made.model.results.outcomes_of(placed, "walls")[0].verdict == "pass"
 
 
 def test_cancel_ends_the_processes_and_leaves_the_job_as_it_was(window: Any, large: str, small: str) -> None:

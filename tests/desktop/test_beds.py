@@ -16,15 +16,15 @@ from waiting import until
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.machines.library import machine_named
-from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.reading import read
 
 _BETWEEN = 60.0
 
 
-def beds_it_is_in(job: Any, standing: Any) -> list[int]:
+def beds_it_is_in(job: Any, placed: Any) -> list[int]:
     """The drawn beds whose room holds every corner of a part, told from nothing but the machine's sizes."""
-    points = np.concatenate([standing.placement.apply(mesh.vertices) for _, _, mesh in standing.part.copies()])
+    points = np.concatenate([placed.placement.apply(mesh.vertices) for _, _, mesh in placed.part.copies()])
     envelope = job.machine.envelope
     out = []
     for bed in range(job.beds):
@@ -43,15 +43,15 @@ def agrees(made: Any) -> None:
     made.scene.bring_in_step()
     job = made.model.job
     assert made.bench.scene.beds == job.beds
-    for standing in job.standings:
-        (fit,) = made.model.results.outcomes_of(standing, "fit") or (None,)
-        if standing.is_stand_in:
+    for placed in job.parts:
+        (fit,) = made.model.results.outcomes_of(placed, "fit") or (None,)
+        if placed.is_fixture:
             continue
-        assert fit is not None, standing.name
-        within = beds_it_is_in(job, standing)
-        assert not fit.measured["inside"] or within, (standing.name, fit.why)
-        assert within or fit.verdict == "fail", (standing.name, fit.why)
-        assert (job.bed_of(standing) in within) if within else True
+        assert fit is not None, placed.name
+        within = beds_it_is_in(job, placed)
+        assert not fit.measured["inside"] or within, (placed.name, fit.why)
+        assert within or fit.verdict == "fail", (placed.name, fit.why)
+        assert (job.bed_of(placed) in within) if within else True
 
 
 @pytest.fixture
@@ -70,24 +70,24 @@ def test_every_way_onto_and_off_a_bed(made: Any, tmp_path: Path) -> None:
     opened(made, tmp_path, "plate", "lid")
     assert made.model.job.beds == 2, "the second opens a bed of its own"
     agrees(made)
-    assert [made.model.results.outcomes_of(one, "fit")[0].verdict for one in made.model.job.standings] == ["pass", "pass"]
+    assert [made.model.results.outcomes_of(one, "fit")[0].verdict for one in made.model.job.parts] == ["pass", "pass"]
     opened(made, tmp_path, "rod", "knob")
     agrees(made)
     for machine in ("dipper-260", "alder-mill", "heron-220"):
         made.model.document.set_machine(machine_named(machine))
         agrees(made)
     # From here on places are a hand's.
-    made.model.selection.select({made.model.job.standings[3].id})
-    made.placing.copy(40)
+    made.model.selection.select({made.model.job.parts[3].id})
+    made.placement.copy(40)
     agrees(made)
     opened(made, tmp_path, "plate")
     agrees(made)
-    made.placing.add_stand_in(StandIn(shape="block", size=(30.0, 20.0, 10.0)))
+    made.placement.add_fixture(FixtureShape(shape="block", size=(30.0, 20.0, 10.0)))
     agrees(made)
-    first = made.model.job.standings[0].id
+    first = made.model.job.parts[0].id
     made.model.selection.select({first})
     for move in ([500, 0, 0], [-900, 0, 0], [400, 300, 0], [-400, -600, 0], [0, 0, 80], [280, 0, -80]):
-        made.placing.move("Push", lambda _, move=move: Transform.moved(np.array(move, float)))
+        made.placement.move("Push", lambda _, move=move: Transform.moved(np.array(move, float)))
         agrees(made)
     for machine in ("dipper-260", "heron-220"):
         made.model.document.set_machine(machine_named(machine))
@@ -105,70 +105,70 @@ def test_every_way_onto_and_off_a_bed(made: Any, tmp_path: Path) -> None:
 def test_a_part_dragged_off_the_bed_fails(made: Any, tmp_path: Path) -> None:
     opened(made, tmp_path, "knob")
     made.do("view.top")
-    made.placing.show_handles(True)
-    made.model.selection.select({made.model.job.standings[0].id})
+    made.placement.show_handles(True)
+    made.model.selection.select({made.model.job.parts[0].id})
     assert made.wait_until_idle(60)
-    middle = made.bench.to_widget(made.model.job.standings[0].ground.middle)
+    middle = made.bench.to_widget(made.model.job.parts[0].ground.middle)
     strokes.drag(made.bench, {"left"}, QPointF(middle), QPointF(330, 0))
-    made.placing.move("Push", lambda _: Transform.moved(np.array([300.0, 0, 0])))
+    made.placement.move("Push", lambda _: Transform.moved(np.array([300.0, 0, 0])))
     agrees(made)
-    (fit,) = made.model.results.outcomes_of(made.model.job.standings[0], "fit")
+    (fit,) = made.model.results.outcomes_of(made.model.job.parts[0], "fit")
     assert fit.verdict == "fail" and "on no bed" in fit.why
 
 
 def test_copies_that_find_no_bed_are_told(made: Any, tmp_path: Path) -> None:
     opened(made, tmp_path, "plate")
-    made.model.selection.select({made.model.job.standings[0].id})
-    made.placing.copy(150)
-    assert len(made.model.job.standings) == 100 and made.notices.sentences[-1].startswith("99 of 150 copies were made")
+    made.model.selection.select({made.model.job.parts[0].id})
+    made.placement.copy(150)
+    assert len(made.model.job.parts) == 100 and made.notifications.sentences[-1].startswith("99 of 150 copies were made")
     made.do("job.undo")
-    made.placing.copy(2)
-    assert len(made.model.job.standings) == 3 and made.notices.sentences[-1].startswith("99 of 150")
+    made.placement.copy(2)
+    assert len(made.model.job.parts) == 3 and made.notifications.sentences[-1].startswith("99 of 150")
     assert made.wait_until_idle(120)
 
 
 def test_a_part_that_reaches_over_the_beds_runs_into_what_stands_there(made: Any, tmp_path: Path) -> None:
     """Whatever bed its middle is over, or none."""
     opened(made, tmp_path, "knob", "plate")
-    knob, plate = made.model.job.standings
+    knob, plate = made.model.job.parts
     made.model.selection.select({plate.id})
-    made.placing.stretch(np.array([20.0, 1.0, 1.0]))
+    made.placement.stretch(np.array([20.0, 1.0, 1.0]))
     for along in (0.0, 600.0, 1500.0, -1500.0):
-        plate = made.model.job.standing(plate.id)
+        plate = made.model.job.part(plate.id)
         move = Transform.moved(np.array([along, 0.0, 0.0]) + (knob.ground.middle - plate.ground.middle) * [1, 1, 0])
         made.model.document.edit("Move", lambda job, id=plate.id, move=move: job.moved([id], move))
         assert made.wait_until_idle(120)
-        assert made.model.job.standing(plate.id).ground.gap_to(knob.ground) == 0
+        assert made.model.job.part(plate.id).ground.gap_to(knob.ground) == 0
         for one, other in ((knob, plate), (plate, knob)):
-            (fit,) = made.model.results.outcomes_of(made.model.job.standing(one.id), "fit")
+            (fit,) = made.model.results.outcomes_of(made.model.job.part(one.id), "fit")
             assert fit.verdict == "fail" and fit.measured["collisions"] == [other.name], (along, fit.why)
 
 
 def test_the_demo_job_stands_on_its_beds(window: Any, unwalled: None) -> None:
     made = window("--demo")
     agrees(made)
-    assert all(made.model.job.bed_of(one) is not None for one in made.model.job.standings)
+    assert all(made.model.job.bed_of(one) is not None for one in made.model.job.parts)
 
 
 def answers(made: Any) -> list[str]:
-    return [one.text() for one in made.notices.findChildren(QPushButton) if one.isVisible() and one.text() != "Dismiss"]
+    return [one.text() for one in made.notifications.findChildren(QPushButton) if one.isVisible() and one.text() != "Dismiss"]
 
 
 def answer(made: Any, words: str) -> None:
     until(lambda: words in answers(made))
     made.wait_until_idle(20)
-    button = next(one for one in made.notices.findChildren(QPushButton) if one.isVisible() and one.text() == words)
+    button = next(one for one in made.notifications.findChildren(QPushButton) if one.isVisible() and one.text() == words)
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
 def test_what_would_be_missing_is_named_before_anything_is_written(made: Any, tmp_path: Path) -> None:
     opened(made, tmp_path, "plate", "rod", "knob")
-    made.model.selection.select({made.model.job.standings[1].id, made.model.job.standings[2].id})
-    made.placing.move("Push", lambda _: Transform.moved(np.array([900.0, 0, 0])))
+    made.model.selection.select({made.model.job.parts[1].id, made.model.job.parts[2].id})
+    made.placement.move("Push", lambda _: Transform.moved(np.array([900.0, 0, 0])))
     path = tmp_path / "out" / "bed.3mf"
     path.parent.mkdir()
     made.opening.write_beds(str(path))
-    assert "rod, knob would be missing" in made.notices.sentences[-1]
+    assert "rod, knob would be missing" in made.notifications.sentences[-1]
     assert answers(made) == ["Write all the same", "Arrange all first"]
     assert made.wait_until_idle(60)
     assert not list(path.parent.iterdir())
@@ -178,12 +178,12 @@ def test_what_would_be_missing_is_named_before_anything_is_written(made: Any, tm
     # All of them are written once they stand on beds; what is there already is not replaced unasked.
     made.opening.write_beds(str(path))
     answer(made, "Arrange all first")
-    until(lambda: all(made.model.job.bed_of(one) is not None for one in made.model.job.standings))
+    until(lambda: all(made.model.job.bed_of(one) is not None for one in made.model.job.parts))
     beds = [path] if made.model.job.beds == 1 else [path.with_name(f"bed-{n + 1}.3mf") for n in range(made.model.job.beds)]
     if made.model.job.beds > 1:
         beds[0].write_bytes(b"mine")
         made.opening.write_beds(str(path))
-        assert "bed-1.3mf would be replaced" in made.notices.sentences[-1] and beds[0].read_bytes() == b"mine"
+        assert "bed-1.3mf would be replaced" in made.notifications.sentences[-1] and beds[0].read_bytes() == b"mine"
         answer(made, "Write all the same")
     else:
         made.opening.write_beds(str(path))

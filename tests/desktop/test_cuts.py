@@ -54,7 +54,7 @@ def made(opened: Any) -> Iterator[Any]:
 
 
 def stands(made: Any, name: str) -> Any:
-    return next(one for one in made.model.job.standings if one.part.name == name)
+    return next(one for one in made.model.job.parts if one.part.name == name)
 
 
 def at(made: Any, name: str, place: tuple[float, float, float]) -> np.ndarray:
@@ -86,38 +86,38 @@ def test_a_solid_is_measured_exactly_and_the_strip_says_so(made: Any) -> None:
     only(made, "gauge")
     type_keys(made, Qt.Key.Key_C, Qt.Key.Key_Z)
     shown(made)
-    made.cutting.move_to(float(at(made, "gauge", (0, 0, 12))[2]))
+    made.sections.move_to(float(at(made, "gauge", (0, 0, 12))[2]))
     shown(made)
     area = 4000 - 45 * np.pi - (49 - 12.25 * np.pi)
-    assert made.cutting.exact.area == pytest.approx(area, abs=1e-6) and made.cutting.section.area != made.cutting.exact.area
-    assert f"{area:,.1f} mm² exact" in made.strip.figures.text()
-    assert "second moment" in made.strip.figures.toolTip()
+    assert made.sections.exact.area == pytest.approx(area, abs=1e-6) and made.sections.section.area != made.sections.exact.area
+    assert f"{area:,.1f} mm² exact" in made.area_strip.figures.text()
+    assert "second moment" in made.area_strip.figures.toolTip()
     heights = [float(at(made, "gauge", (0, 0, z))[2]) for z in (0, 20, 26)]
-    assert made.cutting.curve.jumps == pytest.approx(heights) and made.cutting.curve.ends.ravel() == pytest.approx(heights[::2])
+    assert made.sections.curve.jumps == pytest.approx(heights) and made.sections.curve.ends.ravel() == pytest.approx(heights[::2])
 
 
 def test_planes_come_from_axes_faces_corners_and_bores(made: Any) -> None:
     only(made, "gauge")
     point(made, "gauge", (20, 0, 15))
     type_keys(made, Qt.Key.Key_C, Qt.Key.Key_P)
-    assert made.cutting.cut.along == pytest.approx((0, -1, 0))
-    assert made.cutting.cut.position == pytest.approx(-float(at(made, "gauge", (0, 0, 0))[1]))
+    assert made.sections.cut.along == pytest.approx((0, -1, 0))
+    assert made.sections.cut.position == pytest.approx(-float(at(made, "gauge", (0, 0, 0))[1]))
     key = (stands(made, "gauge").id, 0)
     anatomy = made.model.ready.of(stands(made, "gauge"))[0].anatomy
     corners = [int(np.argmin(np.linalg.norm(anatomy.corners - place, axis=1))) for place in ((0, 0, 0), (0, 50, 20), (80, 50, 0))]
     made.model.selection.select_bodies({key}, tuple(Feature("vertex", key, corner) for corner in corners))
     type_keys(made, Qt.Key.Key_C, Qt.Key.Key_3)
     places = np.array([at(made, "gauge", tuple(anatomy.corners[corner])) for corner in corners])
-    assert made.cutting.cut.plane.heights(places) == pytest.approx(0, abs=1e-9) and made.cutting.cut.axis is None
+    assert made.sections.cut.plane.heights(places) == pytest.approx(0, abs=1e-9) and made.sections.cut.axis is None
     made.model.selection.select_bodies(())
     only(made, "gauge")
     face = gauge.pick(gauge.solid(), "face", (26, 25, 10)).index
     made.model.selection.select_bodies({key}, (Feature("face", key, face),))
     type_keys(made, Qt.Key.Key_C, Qt.Key.Key_A)
     axis = np.array([at(made, "gauge", (20, 25, 0)), at(made, "gauge", (20, 25, 20))])
-    assert made.cutting.cut.plane.heights(axis) == pytest.approx(0, abs=1e-9), "through the bore's own axis"
+    assert made.sections.cut.plane.heights(axis) == pytest.approx(0, abs=1e-9), "through the bore's own axis"
     made.do("cut.points")
-    assert "three corners" in made.notices.sentences[-1]
+    assert "three corners" in made.notifications.sentences[-1]
 
 
 def test_the_axis_of_a_mesh_is_fitted_for_a_cut(made: Any) -> None:
@@ -125,58 +125,58 @@ def test_the_axis_of_a_mesh_is_fitted_for_a_cut(made: Any) -> None:
     made.model.selection.select_bodies(
         {key}, (Feature("face", key, int(made.model.ready.of(stands(made, "tube"))[0].anatomy.face_of[40])),)
     )
-    before = made.cutting.cuts
+    before = made.sections.cuts
     made.do("cut.axis")
     shown(made)
-    said = made.notices.sentences[-1:] if made.cutting.cuts == before else []
+    said = made.notifications.sentences[-1:] if made.sections.cuts == before else []
     axis = np.array([at(made, "tube", (0, 0, 0)), at(made, "tube", (0, 0, 30))])
-    assert not said and made.cutting.cut.plane.heights(axis) == pytest.approx(0, abs=1e-4)
+    assert not said and made.sections.cut.plane.heights(axis) == pytest.approx(0, abs=1e-4)
 
 
 def test_several_cuts_a_slab_and_what_they_leave(made: Any) -> None:
     made.do("cut.x")
     made.do("cut.more")
     made.do("cut.more")
-    assert [cut.axis for cut in made.cutting.cuts] == [0, 1, 2] and made.cutting.active == 2
+    assert [cut.axis for cut in made.sections.cuts] == [0, 1, 2] and made.sections.active == 2
     assert made.bench.scene.cuts == () or len(made.bench.scene.cuts) == 3
-    QTest.mouseClick(made.strip.chips[0], Qt.MouseButton.LeftButton)
-    assert made.cutting.active == 0 and made.strip.axes[0].isChecked()
+    QTest.mouseClick(made.area_strip.chips[0], Qt.MouseButton.LeftButton)
+    assert made.sections.active == 0 and made.area_strip.axes[0].isChecked()
     made.do("cut.next")
-    assert made.cutting.active == 1
+    assert made.sections.active == 1
     made.do("cut.slab")
-    depth = made.cutting.cut.depth
-    assert depth and made.strip.thickness.value() == pytest.approx(depth, abs=1e-3)
-    made.strip.thickness.setFocus()
-    made.strip.thickness.selectAll()
-    QTest.keyClicks(made.strip.thickness, "4")
-    QTest.keyClick(made.strip.thickness, Qt.Key.Key_Return)
-    assert made.cutting.cut.depth == 4.0
-    position, flipped = made.cutting.cut.position, made.cutting.cut.flipped
+    depth = made.sections.cut.depth
+    assert depth and made.area_strip.thickness.value() == pytest.approx(depth, abs=1e-3)
+    made.area_strip.thickness.setFocus()
+    made.area_strip.thickness.selectAll()
+    QTest.keyClicks(made.area_strip.thickness, "4")
+    QTest.keyClick(made.area_strip.thickness, Qt.Key.Key_Return)
+    assert made.sections.cut.depth == 4.0
+    position, flipped = made.sections.cut.position, made.sections.cut.flipped
     made.do("cut.flip")
-    assert abs(made.cutting.cut.position - position) == 4.0 and made.cutting.cut.flipped is not flipped, "it stays there"
+    assert abs(made.sections.cut.position - position) == 4.0 and made.sections.cut.flipped is not flipped, "it stays there"
     made.do("cut.close")
-    assert [cut.axis for cut in made.cutting.cuts] == [0, 2]
+    assert [cut.axis for cut in made.sections.cuts] == [0, 2]
     for _ in range(9):
         made.do("cut.more")
-    assert len(made.cutting.cuts) == 11
+    assert len(made.sections.cuts) == 11
     shown(made)
     made.do("cut.off")
     shown(made)
-    assert made.cutting.cuts == () and made.bench.scene.cuts == () and made.cutting.section is None
+    assert made.sections.cuts == () and made.bench.scene.cuts == () and made.sections.section is None
 
 
 def test_a_cut_of_chosen_bodies_leaves_the_others_whole(made: Any) -> None:
     made.do("cut.y")
     made.do("cut.chosen")
-    assert "Choose the bodies" in made.notices.sentences[-1] and made.cutting.cut.only is None
+    assert "Choose the bodies" in made.notifications.sentences[-1] and made.sections.cut.only is None
     chosen = stands(made, "tube")
     made.model.selection.select({chosen.id})
     made.do("cut.chosen")
-    made.cutting.move_to(float(chosen.ground.middle[1]))
+    made.sections.move_to(float(chosen.ground.middle[1]))
     shown(made)
-    assert made.cutting.cut.only == ((chosen.id, 0),)
+    assert made.sections.cut.only == ((chosen.id, 0),)
     tube = 2 * 3 * 30.0
-    assert made.cutting.section.area == pytest.approx(tube, rel=0.01)
+    assert made.sections.section.area == pytest.approx(tube, rel=0.01)
     other = made.bench.scene.items[0]
     assert made.bench.scene.cuts_of(other) == () and len(made.bench.scene.cuts_of(made.bench.scene.items[1])) == 1
 
@@ -188,44 +188,44 @@ def test_the_frame_on_the_bench_slides_and_tilts_the_plane(made: Any, pen: bool)
     made.do("cut.x")
     made.do("view.isometric")
     shown(made)
-    hand = made.cut_hand
-    cut = made.cutting.cut
+    hand = made.plane_handle
+    cut = made.sections.cut
     grip = made.bench.to_widget(dict(hand.places())["slide"])
     strokes.hover(made.bench, grip)
-    assert hand.pointed == "slide" and "Slides" in made.hint.hint.text()
+    assert hand.pointed == "slide" and "Slides" in made.status.hint.text()
     ahead = made.bench.to_widget(dict(hand.places())["slide"] + np.array([7.0, 0, 0]))
     strokes.drag(made.bench, {"left"}, grip, ahead - grip, pen=pen)
-    assert made.cutting.cut.position == pytest.approx(cut.position + 7.0, abs=0.2) and made.cutting.cut.along == cut.along
+    assert made.sections.cut.position == pytest.approx(cut.position + 7.0, abs=0.2) and made.sections.cut.along == cut.along
     shown(made)
     knob = made.bench.to_widget(dict(hand.places())["tilt-over"])
     strokes.drag(made.bench, {"left"}, knob, QPointF(50, 0), pen=pen)
-    assert np.degrees(np.arccos(np.dot(made.cutting.cut.along, cut.along))) == pytest.approx(20, abs=0.5)
-    assert made.cutting.cut.axis is None and not hand.holds
+    assert np.degrees(np.arccos(np.dot(made.sections.cut.along, cut.along))) == pytest.approx(20, abs=0.5)
+    assert made.sections.cut.axis is None and not hand.holds
 
 
 def test_a_cut_that_is_looked_at_straight_goes_away_with_the_pointer_up(made: Any) -> None:
     made.do("cut.x")
     made.do("view.right")
     shown(made)
-    bench, cut = made.bench, made.cutting.cut
-    grip = bench.to_widget(dict(made.cut_hand.places())["slide"])
+    bench, cut = made.bench, made.sections.cut
+    grip = bench.to_widget(dict(made.plane_handle.places())["slide"])
     strokes.drag(bench, {"left"}, grip, QPointF(0, -40))
     pixel = bench.camera.span / bench.view_size()[1]
-    assert made.cutting.cut.position == pytest.approx(cut.position - 40 * pixel, abs=0.1 + pixel)
+    assert made.sections.cut.position == pytest.approx(cut.position - 40 * pixel, abs=0.1 + pixel)
 
 
 def test_esc_puts_a_dragged_plane_back(made: Any) -> None:
     made.do("cut.x")
     shown(made)
-    cut = made.cutting.cut
-    grip = made.bench.to_widget(dict(made.cut_hand.places())["slide"])
+    cut = made.sections.cut
+    grip = made.bench.to_widget(dict(made.plane_handle.places())["slide"])
     strokes.hold(made.bench, "left", grip, QPointF(60, 10))
-    assert made.cutting.cut.position != cut.position
+    assert made.sections.cut.position != cut.position
     QTest.keyClick(made.bench, Qt.Key.Key_Escape)
-    assert made.cutting.cut == cut
+    assert made.sections.cut == cut
     strokes.let_go(made.bench, "left", grip + QPointF(60, 10))
     made.do("cut.handle")
-    assert made.cut_hand.frame() is None
+    assert made.plane_handle.frame() is None
     made.do("cut.handle")
 
 
@@ -239,48 +239,51 @@ def type_in(field: Any, words: str) -> None:
 def test_the_strip_tilts_drags_and_sweeps(made: Any) -> None:
     made.do("cut.z")
     shown(made)
-    opened = made.cutting.cut
-    for field, other in (made.strip.tilts, made.strip.tilts[::-1]):
+    opened = made.sections.cut
+    for field, other in (made.area_strip.tilts, made.area_strip.tilts[::-1]):
         for degrees in (10, -25):
             type_in(field, f"{degrees}")
-            leans = np.degrees(np.arccos(np.dot(opened.along, made.cutting.cut.along)))
+            leans = np.degrees(np.arccos(np.dot(opened.along, made.sections.cut.along)))
             assert leans == pytest.approx(abs(degrees)) and field.value() == degrees and other.value() == 0
         type_in(other, "40")
-        both = made.cutting.cut.along
+        both = made.sections.cut.along
         assert (field.value(), other.value()) == (-25, 40), "each stays as it was typed"
-        made.cutting.aim(made.cutting.cut.tilted(np.zeros(3), np.array([0.6, 0.0, 0.8]), 30))
+        made.sections.aim(made.sections.cut.tilted(np.zeros(3), np.array([0.6, 0.0, 0.8]), 30))
         assert field.value() != -25, "what a hand does is read there, too"
         type_in(field, "-25")
         type_in(other, "40")
-        assert made.cutting.cut.along == pytest.approx(both), "so that a cut can be repeated"
-        made.cutting.aim(opened)
+        assert made.sections.cut.along == pytest.approx(both), "so that a cut can be repeated"
+        made.sections.aim(opened)
         assert (field.value(), other.value()) == (0, 0)
-    type_in(made.strip.position, "1000")
+    type_in(made.area_strip.position, "1000")
     shown(made)
-    assert "Nothing is here to cut" in made.strip.figures.text() and "0.0" not in made.strip.figures.text().split("from")[0]
-    made.cutting.aim(opened)
-    low, high = made.cutting.reach()
-    ruler = made.strip.ruler
+    assert (
+        "Nothing is here to cut" in made.area_strip.figures.text()
+        and "0.0" not in made.area_strip.figures.text().split("from")[0]
+    )
+    made.sections.aim(opened)
+    low, high = made.sections.reach()
+    ruler = made.area_strip.ruler
     QTest.mousePress(ruler, Qt.MouseButton.LeftButton, pos=QPoint(int(ruler.x_of(low + 3)), 30))
     QTest.mouseRelease(ruler, Qt.MouseButton.LeftButton, pos=QPoint(int(ruler.x_of(low + 3)), 30))
-    assert made.cutting.cut.position == pytest.approx(low + 3, abs=(high - low) / 200)
+    assert made.sections.cut.position == pytest.approx(low + 3, abs=(high - low) / 200)
     made.settings.set("cut.speed", 400.0)
-    assert made.strip.speed.value() == 400
-    QTest.mouseClick(made.strip.sweep, Qt.MouseButton.LeftButton)
+    assert made.area_strip.speed.value() == 400
+    QTest.mouseClick(made.area_strip.sweep, Qt.MouseButton.LeftButton)
     seen: list[float] = []
     while len(set(seen)) < 4 or np.all(np.diff(seen) >= 0) or np.all(np.diff(seen) <= 0):
         QTest.qWait(20)
-        seen.append(made.cutting.cut.position)
+        seen.append(made.sections.cut.position)
         assert low <= seen[-1] <= high and len(seen) < 2000, "it turns back at its ends"
-    QTest.mouseClick(made.strip.sweep, Qt.MouseButton.LeftButton)
-    assert not made.cutting.sweep.running and not made.strip.sweep.isChecked()
+    QTest.mouseClick(made.area_strip.sweep, Qt.MouseButton.LeftButton)
+    assert not made.sections.sweep.running and not made.area_strip.sweep.isChecked()
 
 
 def test_cuts_are_saved_with_views_and_come_back(made: Any) -> None:
     made.do("cut.y")
     made.do("cut.slab")
     made.do("cut.more")
-    cuts = made.cutting.cuts
+    cuts = made.sections.cuts
     made.do("view.save")
     shown(made)
     view = made.model.job.views[-1]
@@ -288,10 +291,10 @@ def test_cuts_are_saved_with_views_and_come_back(made: Any) -> None:
     form = form_from(as_bytes(form_of(made.model.job)), "here")
     assert form.views[-1].cuts == cuts, "and in the file"
     made.do("cut.off")
-    made.looking.go_to(view.name)
+    made.navigation.go_to(view.name)
     shown(made)
-    assert made.cutting.cuts == cuts and made.bench.scene.cuts == cuts
-    made.shelf.hide()
+    assert made.sections.cuts == cuts and made.bench.scene.cuts == cuts
+    made.view_shelf.hide()
 
 
 def widget_of(profile: Any, place: np.ndarray) -> QPoint:
@@ -314,26 +317,26 @@ def middle_of_way(profile: Any, wanted: tuple[float, float], cut: Any) -> QPoint
 def test_the_flat_profile_measures_what_is_clicked(made: Any) -> None:
     only(made, "gauge")
     made.do("cut.z")
-    made.cutting.move_to(float(at(made, "gauge", (0, 0, 12))[2]))
+    made.sections.move_to(float(at(made, "gauge", (0, 0, 12))[2]))
     shown(made)
     type_keys(made, Qt.Key.Key_C, Qt.Key.Key_L)
     shown(made)
-    profile = made.strip.profile
+    profile = made.area_strip.profile
     assert profile.width() == made.bench.width() and profile.isVisible()
     places = {"left": (0, 25, 12), "right": (80, 30, 12), "bore": (20, 25, 12)}
     flat = {name: at(made, "gauge", place)[:2] for name, place in places.items()}
-    QTest.mouseMove(profile, middle_of_way(profile, tuple(flat["left"]), made.cutting))
-    assert profile.near.kind == "line" and "50.000 mm" in made.hint.hint.text()
-    QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=middle_of_way(profile, tuple(flat["left"]), made.cutting))
-    QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=middle_of_way(profile, tuple(flat["right"]), made.cutting))
+    QTest.mouseMove(profile, middle_of_way(profile, tuple(flat["left"]), made.sections))
+    assert profile.near.kind == "line" and "50.000 mm" in made.status.hint.text()
+    QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=middle_of_way(profile, tuple(flat["left"]), made.sections))
+    QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=middle_of_way(profile, tuple(flat["right"]), made.sections))
     ((_, across),) = profile.dimensions
     assert (across.value, across.uncertainty, across.method) == (pytest.approx(80), 0, "exact")
     QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=widget_of(profile, flat["bore"]))
     assert profile.picked[0].kind == "centre"
-    QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=middle_of_way(profile, tuple(flat["left"]), made.cutting))
+    QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=middle_of_way(profile, tuple(flat["left"]), made.sections))
     assert profile.dimensions[-1][1].value == pytest.approx(20), "from the bore's middle to the side"
     QTest.mouseMove(profile, widget_of(profile, at(made, "gauge", (7, 25, 12))[:2]))
-    assert profile.disc.thickness == pytest.approx(14, abs=0.05) and "thickness here" in made.hint.hint.text()
+    assert profile.disc.thickness == pytest.approx(14, abs=0.05) and "thickness here" in made.status.hint.text()
     held, scale = profile.from_widget(QPointF(300, 200)), profile._scale
     strokes.wheel(profile, QPointF(300, 200), 2)
     assert profile.from_widget(QPointF(300, 200)) == pytest.approx(held, abs=1e-9) and profile._scale > scale
@@ -344,21 +347,21 @@ def test_the_flat_profile_measures_what_is_clicked(made: Any) -> None:
     QTest.keyClick(profile, Qt.Key.Key_Delete)
     assert len(profile.dimensions) == 1
     QTest.keyClick(profile, Qt.Key.Key_Escape)
-    assert not made.profiling.large and profile.width() < made.bench.width()
+    assert not made.profile.large and profile.width() < made.bench.width()
 
 
 @pytest.mark.parametrize("ending", ["dxf", "svg", "csv", "png"])
 def test_the_section_is_saved_to_scale(made: Any, tmp_path: Path, ending: str) -> None:
     made.do("cut.export")
-    assert "no section" in made.notices.sentences[-1]
+    assert "no section" in made.notifications.sentences[-1]
     only(made, "gauge")
     made.do("cut.z")
-    made.cutting.move_to(float(at(made, "gauge", (0, 0, 23))[2]))
+    made.sections.move_to(float(at(made, "gauge", (0, 0, 23))[2]))
     shown(made)
     path = tmp_path / f"boss.{ending}"
-    made.profiling.save(str(path))
+    made.profile.save(str(path))
     shown(made)
-    assert f"boss.{ending}" in made.notices.sentences[-1]
+    assert f"boss.{ending}" in made.notifications.sentences[-1]
     if ending == "dxf":
         (outline,) = ezdxf.readfile(path).modelspace()
         assert [abs(bulge) for _, _, bulge in outline.get_points("xyb")] == pytest.approx([1, 1]), "two halves of a circle"
@@ -372,32 +375,32 @@ def test_the_section_is_saved_to_scale(made: Any, tmp_path: Path, ending: str) -
     else:
         image = QImage(str(path))
         assert image.dotsPerMeterX() == 20_000
-        ink = made.wearing.palette.colour("ink").rgb()
+        ink = made.appearance.palette.colour("ink").rgb()
         columns = [x for x in range(image.width()) if any(image.pixel(x, y) == ink for y in range(image.height()))]
         assert (columns[-1] - columns[0]) / 20 == pytest.approx(10, abs=0.15), "ten millimetres across at 20 dots each"
-    made.profiling.save(str(tmp_path / "none" / f"x.{ending}"))
+    made.profile.save(str(tmp_path / "none" / f"x.{ending}"))
     shown(made)
-    assert "cannot be written" in made.notices.sentences[-1]
+    assert "cannot be written" in made.notifications.sentences[-1]
 
 
 def test_a_part_is_split_with_pegs_undone_and_made_whole(made: Any) -> None:
     made.do("cut.split")
-    assert "needs a cut" in made.notices.sentences[-1]
+    assert "needs a cut" in made.notifications.sentences[-1]
     made.do("cut.z")
     made.do("cut.split")
-    assert "Choose the one part" in made.notices.sentences[-1]
+    assert "Choose the one part" in made.notifications.sentences[-1]
     only(made, "gauge")
     first = as_bytes(form_of(made.model.job))
-    made.cutting.aim(Cut.across(0, float(at(made, "gauge", (30, 0, 0))[0])))
-    QTest.mouseClick(made.strip.findChild(type(made.strip.more), "cut_split"), Qt.MouseButton.LeftButton)
-    assert made.split_slip.isVisible() and "gauge" in made.split_slip.title.text()
-    made.split_slip.pegs.setChecked(True)
-    made.split_slip.length.setValue(3.0)
-    QTest.mouseClick(made.split_slip.go, Qt.MouseButton.LeftButton)
+    made.sections.aim(Cut.across(0, float(at(made, "gauge", (30, 0, 0))[0])))
+    QTest.mouseClick(made.area_strip.findChild(type(made.area_strip.more), "cut_split"), Qt.MouseButton.LeftButton)
+    assert made.split_form.isVisible() and "gauge" in made.split_form.title.text()
+    made.split_form.pegs.setChecked(True)
+    made.split_form.length.setValue(3.0)
+    QTest.mouseClick(made.split_form.go, Qt.MouseButton.LeftButton)
     shown(made)
-    names = [one.part.name for one in made.model.job.standings]
-    assert names.count("gauge") == 0 and {"gauge front", "gauge back"} <= set(names) and not made.split_slip.isVisible()
-    volumes = {one.part.name: one.figures["volume"] for one in made.model.job.standings}
+    names = [one.part.name for one in made.model.job.parts]
+    assert names.count("gauge") == 0 and {"gauge front", "gauge back"} <= set(names) and not made.split_form.isVisible()
+    volumes = {one.part.name: one.figures["volume"] for one in made.model.job.parts}
     pegs, holes = 2 * np.pi * 2**2 * 3, 2 * np.pi * 2.15**2 * 3.15
     assert volumes["gauge front"] + volumes["gauge back"] == pytest.approx(gauge.solid().volume + pegs - holes, rel=1e-6)
     assert "split in two" in made.model.job.notes[-1]
@@ -411,22 +414,22 @@ def test_a_part_is_split_with_pegs_undone_and_made_whole(made: Any) -> None:
     shown(made)
     whole = stands(made, "gauge")
     assert whole.figures["volume"] == pytest.approx(gauge.solid().volume) and whole.steps == ()
-    assert whole.ground.middle == pytest.approx(made.model.job.standing(whole.id).ground.middle)
-    assert not any("gauge " in one.part.name for one in made.model.job.standings)
+    assert whole.ground.middle == pytest.approx(made.model.job.part(whole.id).ground.middle)
+    assert not any("gauge " in one.part.name for one in made.model.job.parts)
 
 
 def test_a_split_that_has_no_room_for_pegs_says_so(made: Any) -> None:
     only(made, "tube")
     made.do("cut.z")
     made.do("cut.split")
-    made.split_slip.pegs.setChecked(True)
-    QTest.mouseClick(made.split_slip.go, Qt.MouseButton.LeftButton)
+    made.split_form.pegs.setChecked(True)
+    QTest.mouseClick(made.split_form.go, Qt.MouseButton.LeftButton)
     shown(made)
-    assert "room in this cut" in made.notices.sentences[-1]
-    made.split_slip.pegs.setChecked(False)
-    QTest.mouseClick(made.split_slip.go, Qt.MouseButton.LeftButton)
+    assert "room in this cut" in made.notifications.sentences[-1]
+    made.split_form.pegs.setChecked(False)
+    QTest.mouseClick(made.split_form.go, Qt.MouseButton.LeftButton)
     shown(made)
-    volumes = [one.figures["volume"] for one in made.model.job.standings if one.part.name.startswith("tube")]
+    volumes = [one.figures["volume"] for one in made.model.job.parts if one.part.name.startswith("tube")]
     assert len(volumes) == 2 and sum(volumes) == pytest.approx(zoo.mesh_of(zoo.tube(12, 9, 30, 60)).signed_volume, rel=1e-6)
 
 

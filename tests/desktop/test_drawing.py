@@ -1,4 +1,4 @@
-"""The drawing thread on its own: stand-ins in motion, fine still pictures, the newest request only, the pace."""
+"""The drawing thread on its own: fixture shapes in motion, fine still pictures, the newest request only, the pace."""
 
 from __future__ import annotations
 
@@ -331,7 +331,7 @@ def test_a_ray_meets_what_the_picture_shows(listener: Listener, seed: int, cut: 
         column, row = int(x), int(y)
         seen = frame.owners[row - 1 : row + 2, column - 1 : column + 2]
         if (seen != seen[1, 1]).any():
-            continue  # At a rim half a pixel decides.
+            continue  # At a border half a pixel decides.
         hit = finder.first(*camera.ray(column + 0.5, row + 0.5, *SIZE, reach=2000))
         same.append((-1 if hit is None else hit.item) == seen[1, 1])
         if hit is not None and same[-1]:

@@ -68,14 +68,22 @@ def state(window: Any) -> list[Any]:
     ]  # fmt: skip
     shown = [
         panel.isVisible()
-        for panel in (window.parts, window.report, window.traveller, window.strip, window.head, window.shelf, window.card)
+        for panel in (
+            window.parts_panel,
+            window.report,
+            window.traveller,
+            window.area_strip,
+            window.head,
+            window.view_shelf,
+            window.key_card,
+        )
     ]
     return [
         cameras, shown, window.scene.display, window.model.shown.visibility, window.model.selection.bodies,
         window.model.selection.features, bench.kind,
         bench.hand.next_left, bench.magnifier.held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
-        [window.settings[row.id] for row in ROWS], window.cutting.cuts, window.cutting.active, window.cutting.handle_shown,
-        window.cutting.sweep.running, window.profiling.large,
+        [window.settings[row.id] for row in ROWS], window.sections.cuts, window.sections.active, window.sections.handle_shown,
+        window.sections.sweep.running, window.profile.large,
     ]  # fmt: skip
 
 
@@ -123,7 +131,7 @@ def test_no_action_is_without_effect(made: Any, id: str) -> None:
         QTest.qWait(5)
     if id == "cut.handle":
         made.do(id)
-    made.cutting.close_all()
+    made.sections.close_all()
     made.finder.clear()
     for _ in made.model.job.views:
         made.do("job.undo")
@@ -270,9 +278,9 @@ def test_settings_of_the_picture(made: Any, tmp_path: Path) -> None:
     QTest.keyClick(made.bench, Qt.Key.Key_Right)
     assert made.bench.stroke_words.words
     made.settings.set("looks.theme", "Slate")
-    assert made.wearing.palette is SLATE
+    assert made.appearance.palette is SLATE
     made.settings.set("looks.theme", "Limestone")
-    assert made.wearing.palette is LIMESTONE
+    assert made.appearance.palette is LIMESTONE
     made.settings.set("select.rectangle", "inside")
     assert not made.bench.strokes.touching and "inside" in made.pick_bar.way.text()
     made.settings.set("record.folder", str(tmp_path / "here"))

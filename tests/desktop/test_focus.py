@@ -31,7 +31,7 @@ def made(window: Any, tmp_path: Path, unwalled: None) -> Any:
 
 def state(made: Any) -> tuple[Any, ...]:
     """What keys must not change in passing."""
-    return (made.model.job.machine.id, made.model.job.given, made.model.job.standings, made.model.document.history.undo_name)
+    return (made.model.job.machine.id, made.model.job.given, made.model.job.parts, made.model.document.history.undo_name)
 
 
 def visible(made: Any, kind: Any) -> list[Any]:
@@ -50,7 +50,7 @@ def next_of(made: Any, seen: set[tuple[str, str, str]], spared: tuple[str, ...])
 def test_a_click_on_any_control_leaves_the_keys_with_the_bench(made: Any) -> None:
     made.do("place.slip")
     made.traveller.show_check("clearances")
-    made.notices.say("Something.", False, [("Well", lambda: None)])
+    made.notifications.say("Something.", False, [("Well", lambda: None)])
     assert made.wait_until_idle(60)
     # What asks for a file or takes the parts away is no passing control.
     spared = ("Open…", "Save", "Remove", "Columns", "Views", "Best face")
@@ -87,9 +87,9 @@ def test_a_click_on_any_control_leaves_the_keys_with_the_bench(made: Any) -> Non
 
 def test_enter_in_a_field_gives_the_keys_back(made: Any) -> None:
     made.do("place.slip")
-    made.model.selection.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.parts[0].id})
     assert made.wait_until_idle(60)
-    for field in [*visible(made, NumberField), *visible(made, NumberLine), made.parts.filter]:
+    for field in [*visible(made, NumberField), *visible(made, NumberLine), made.parts_panel.filter]:
         field.setFocus()
         QTest.keyClick(field, Qt.Key.Key_Return)
         until(made.bench.hasFocus, 5)
@@ -108,11 +108,11 @@ def test_enter_in_a_field_gives_the_keys_back(made: Any) -> None:
 
 def test_a_notice_that_is_dismissed_by_a_key_gives_the_keys_to_the_bench(made: Any) -> None:
     before = state(made)
-    made.notices.say("Something is to be read.", False, [("Yes", lambda: None)])
-    until(lambda: any(one.isVisible() for one in made.notices.findChildren(QPushButton)))
+    made.notifications.say("Something is to be read.", False, [("Yes", lambda: None)])
+    until(lambda: any(one.isVisible() for one in made.notifications.findChildren(QPushButton)))
     for words in ("Dismiss", "Yes"):
-        made.notices.say("Something is to be read.", False, [("Yes", lambda: None)])
-        button = next(one for one in made.notices.findChildren(QPushButton) if one.text() == words)
+        made.notifications.say("Something is to be read.", False, [("Yes", lambda: None)])
+        button = next(one for one in made.notifications.findChildren(QPushButton) if one.text() == words)
         until(button.isVisible)
         button.setFocus(Qt.FocusReason.TabFocusReason)
         QTest.keyClick(button, Qt.Key.Key_Space)
@@ -170,7 +170,7 @@ def test_a_stroke_is_told_as_it_was_pressed_and_function_keys_wait_while_typing(
     QTest.keyClick(made.bench, Qt.Key.Key_V)
     QTest.keyClick(made.bench, Qt.Key.Key_F)
     assert [words.partition("  ")[0] for words in told if "V J" in words] == [] and told[-1].startswith("V F")
-    field: QWidget = made.parts.filter
+    field: QWidget = made.parts_panel.filter
     field.setFocus()
     seen: list[str] = []
     made.keys.chosen.connect(seen.append)

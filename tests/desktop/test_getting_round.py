@@ -90,7 +90,7 @@ def test_every_gesture_of_a_scheme_lands_where_it_should(made: Any, scheme: str)
         lands = expected(made, gesture, wanted.motion, at)
         strokes.make(made.bench, wanted, at, BY)
         assert lands(made.bench.camera), f"{wanted.words()} {GESTURES[gesture]}"
-        assert not made.card.isVisible(), "a drag is no click"
+        assert not made.key_card.isVisible(), "a drag is no click"
         tried.add(gesture)
     assert {"turn", "slide", "zoom"} <= tried <= DRAGGED
 
@@ -98,13 +98,13 @@ def test_every_gesture_of_a_scheme_lands_where_it_should(made: Any, scheme: str)
 @pytest.mark.parametrize("scheme", READY)
 def test_the_hint_line_says_what_each_button_does_now(made: Any, scheme: str) -> None:
     made.settings.set("pointer.scheme", scheme)
-    assert READY[scheme].title == made.hint.scheme.text()
-    plain = made.hint.hint.text()
+    assert READY[scheme].title == made.status.scheme.text()
+    plain = made.status.hint.text()
     assert f"{READY[scheme].words_of('turn')} turns" in plain or READY[scheme].words_of("turn").startswith("alt")
     QTest.keyPress(made.bench, Qt.Key.Key_Alt)
-    assert made.hint.hint.text() != plain, "held keys change what it says"
+    assert made.status.hint.text() != plain, "held keys change what it says"
     QTest.keyRelease(made.bench, Qt.Key.Key_Alt)
-    assert made.hint.hint.text() == plain
+    assert made.status.hint.text() == plain
 
 
 def test_keys_held_beyond_the_trigger_change_its_manner(made: Any) -> None:
@@ -199,13 +199,13 @@ def test_a_tipped_picture_comes_upright_again_by_turning(made: Any) -> None:
 def test_esc_drops_a_rectangle_in_hand_and_never_moves_the_view(made: Any) -> None:
     before = made.bench.camera
     made.do("view.rectangle")
-    assert "rectangle" in made.hint.hint.text()
+    assert "rectangle" in made.status.hint.text()
     QTest.keyClick(made.bench, Qt.Key.Key_Escape)
-    assert made.bench.camera is before and "left drag selects" in made.hint.hint.text()
+    assert made.bench.camera is before and "left drag selects" in made.status.hint.text()
     made.settings.set("pointer.scheme", "left-turns")
     made.do("view.rectangle")
     strokes.drag(made.bench, {"left"}, middle(made), BY)
-    assert "draw a rectangle" not in made.hint.hint.text()
+    assert "draw a rectangle" not in made.status.hint.text()
     assert made.bench.camera.span < before.span and made.bench.camera.heading == before.heading, "whatever the scheme"
     here = made.bench.camera
     strokes.drag(made.bench, {"left"}, middle(made), BY)
@@ -233,21 +233,21 @@ def test_a_two_button_mouse_and_a_chord_in_any_order(made: Any) -> None:
     before = made.bench.camera
     strokes.drag(made.bench, {"left", "right"}, middle(made), QPointF(50, 0))
     assert made.bench.camera.heading == pytest.approx((before.heading - 50 * DEGREES_PER_PIXEL) % 360)
-    assert made.model.selection.bodies == frozenset() and not made.card.isVisible(), (
+    assert made.model.selection.bodies == frozenset() and not made.key_card.isVisible(), (
         "the chord's buttons neither pick nor open a card"
     )
 
 
 def test_right_click_and_right_drag_coexist(made: Any) -> None:
     strokes.click(made.bench, middle(made), "right")
-    assert made.card.isVisible() and made.model.selection.bodies == {made.bench.scene.items[0].key}
-    assert made.runner.actions["view.normal"] in [entry for _, entry in made.card.rows], "a part's card offers its face too"
-    made.card.hide()
+    assert made.key_card.isVisible() and made.model.selection.bodies == {made.bench.scene.items[0].key}
+    assert made.runner.actions["view.normal"] in [entry for _, entry in made.key_card.rows], "a part's card offers its face too"
+    made.key_card.hide()
     strokes.click(made.bench, QPointF(30, made.bench.height() - 80), "right")
-    assert made.card.title == "Bench" and made.runner.actions["view.all"] in [entry for _, entry in made.card.rows]
-    made.card.hide()
+    assert made.key_card.title == "Bench" and made.runner.actions["view.all"] in [entry for _, entry in made.key_card.rows]
+    made.key_card.hide()
     strokes.drag(made.bench, {"right"}, middle(made), QPointF(30, 0))
-    assert not made.card.isVisible()
+    assert not made.key_card.isVisible()
 
 
 def test_touchpads_with_a_notched_wheel_beside_them(made: Any) -> None:

@@ -89,7 +89,7 @@ def test_the_limit_is_dragged_on_the_histogram_without_measuring_again(plate: An
 def test_the_thinnest_places_and_the_ball_in_the_cut(plate: Any) -> None:
     made = plate
     press(made, Qt.Key.Key_K, Qt.Key.Key_B)
-    assert made.cutting.cuts == () and "step to a finding" in made.notices.sentences[-1]
+    assert made.sections.cuts == () and "step to a finding" in made.notifications.sentences[-1]
     press(made, Qt.Key.Key_K, Qt.Key.Key_P)
     places = walls(made).places
     assert [round(place.value, 2) for _, place in places[:1]] == [0.3]
@@ -98,15 +98,15 @@ def test_the_thinnest_places_and_the_ball_in_the_cut(plate: Any) -> None:
     press(made, Qt.Key.Key_K, Qt.Key.Key_B)
     ball = made.bench.evidence.shown.ball
     assert ball is not None and 2 * ball.radius == pytest.approx(0.3, abs=0.01) and ball.across is not None
-    side = made.cutting.cut.sides()[0]
+    side = made.sections.cut.sides()[0]
     assert abs(side.heights(ball.centre[None])[0]) < 1e-9, "the cut goes through its middle"
     assert np.abs(side.heights(np.stack([ball.a, ball.b]))).max() < 0.02, "and through both of its contacts"
     made.do("cut.off")
-    (standing,) = made.model.job.standings
-    made.bench.moves.look_straight(standing.ground.middle, np.array([0.0, 0.0, 1.0]))
+    (placed,) = made.model.job.parts
+    made.bench.moves.look_straight(placed.ground.middle, np.array([0.0, 0.0, 1.0]))
     settle(made)
-    place = made.bench.to_widget(standing.placement.apply(np.array([[40.0, 30.0, 6.0]]))[0]).toPoint()
-    made.model.put_flag(standing.id, walls(made).places[0][1])
+    place = made.bench.to_widget(placed.placement.apply(np.array([[40.0, 30.0, 6.0]]))[0]).toPoint()
+    made.model.put_flag(placed.id, walls(made).places[0][1])
     QTest.mouseMove(made.bench, place)
     settle(made)
     under = made.bench.evidence.shown.ball
@@ -139,26 +139,26 @@ def test_findings_of_all_checks_are_one_list_worst_first(window: Any) -> None:
 def test_a_finding_is_accepted_with_a_note_and_kept_in_the_job(plate: Any) -> None:
     made = plate
     press(made, Qt.Key.Key_K, Qt.Key.Key_Y)
-    assert "step to one first" in made.notices.sentences[-1]
+    assert "step to one first" in made.notifications.sentences[-1]
     press(made, Qt.Key.Key_K, Qt.Key.Key_W)
     press(made, Qt.Key.Key_N)
     press(made, Qt.Key.Key_K, Qt.Key.Key_Y)
     note = made.findings_list.note
     assert note.isVisible() and QApplication.focusWidget() is note
     QTest.keyClick(note, Qt.Key.Key_Return)
-    assert made.model.job.waivers == () and "note that says why" in made.notices.sentences[-1]
+    assert made.model.job.accepted == () and "note that says why" in made.notifications.sentences[-1]
     QTest.keyClicks(note, "breaks away after printing")
     QTest.keyClick(note, Qt.Key.Key_Return)
     settle(made)
-    assert made.findings.all[-1].waiver is not None and "1 accepted" in made.findings_list.count.text()
+    assert made.findings.all[-1].acceptance is not None and "1 accepted" in made.findings_list.count.text()
     assert walls(made).verdict == "fail", "what was measured stays what it is"
     assert "breaks away" in made.model.job.notes[-1]
     made.bench.setFocus()
     press(made, Qt.Key.Key_K, Qt.Key.Key_U)
-    assert made.model.job.waivers == ()
+    assert made.model.job.accepted == ()
     made.do("job.undo")
     settle(made)
-    assert len(made.model.job.waivers) == 1
+    assert len(made.model.job.accepted) == 1
 
 
 def test_pairs_are_judged_by_what_is_wanted_of_each(window: Any, tmp_path: Path) -> None:
@@ -197,7 +197,7 @@ def test_several_parts_stand_in_one_matrix_and_the_gap_is_told_while_one_is_drag
         write_stl(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (12, 12, 12))), f"cube{number}"), Path(paths[-1]))
     made = window(*paths)
     settle(made)
-    first, second = made.model.job.standings
+    first, second = made.model.job.parts
     press(made, Qt.Key.Key_K, Qt.Key.Key_G)
     gap = second.ground.low[0] - first.ground.high[0]
     assert float(made.matrix_panel.table.item(0, 1).text()) == pytest.approx(gap, abs=1e-3)
@@ -238,22 +238,22 @@ def test_the_matrix_follows_what_is_resized_and_moved_and_measures_nothing_twice
         return {(names[a], names[b]): float(table.item(a, b).text()) for a in range(len(names)) for b in range(a)}
 
     def really() -> dict[tuple[str, str], float]:
-        pair, cube = made.model.job.standings
+        pair, cube = made.model.job.parts
         (_, _, mesh), stands = pair.part.copies()[0], pair.placement.apply(pair.part.copies()[0][2].vertices)
         left = mesh.vertices[:, 0] < 11
         boxes = [(f"{pair.name} #1", Box.of(stands[left])), (f"{pair.name} #2", Box.of(stands[~left])), (cube.name, cube.ground)]
         return {(b, a): round(float(one.gap_to(other)), 3) for at, (a, one) in enumerate(boxes) for b, other in boxes[at + 1 :]}
 
     assert told() == really() and asked == [3]
-    made.model.document.edit("Move", lambda job: job.moved([job.standings[1].id], Transform.moved(np.array([3.0, 7.0, 0.0]))))
+    made.model.document.edit("Move", lambda job: job.moved([job.parts[1].id], Transform.moved(np.array([3.0, 7.0, 0.0]))))
     settle(made)
     assert told() == really() and asked == [3, 1], "only what lies between the two is another"
-    made.model.document.edit("Move", lambda job: job.moved([job.standings[0].id], Transform.moved(np.array([-1.0, 0.0, 0.0]))))
+    made.model.document.edit("Move", lambda job: job.moved([job.parts[0].id], Transform.moved(np.array([-1.0, 0.0, 0.0]))))
     settle(made)
     assert told() == really() and asked == [3, 1, 1]
     assert sum(asked) <= 8
-    made.model.selection.select({made.model.job.standings[1].id})
-    made.placing.stretch(np.full(3, 0.5))
+    made.model.selection.select({made.model.job.parts[1].id})
+    made.placement.stretch(np.full(3, 0.5))
     settle(made)
     made.model.selection.select(set())
     settle(made)
@@ -261,15 +261,15 @@ def test_the_matrix_follows_what_is_resized_and_moved_and_measures_nothing_twice
     made.do("job.undo")
     settle(made)
     assert told() == really()
-    made.model.selection.select({made.model.job.standings[1].id})
-    made.placing.copy(1)
+    made.model.selection.select({made.model.job.parts[1].id})
+    made.placement.copy(1)
     settle(made)
     made.model.selection.select(set())
     settle(made)
     assert {name for pair in told() for name in pair} == {"pair #1", "pair #2", "cube", "cube · 2"}, (
         "a copy has one name everywhere"
     )
-    assert {one.name for one in made.bench.scene.items} == {one.name for one in made.model.job.standings}
+    assert {one.name for one in made.bench.scene.items} == {one.name for one in made.model.job.parts}
 
 
 def test_what_two_bodies_share_stands_on_the_bench(window: Any, tmp_path: Path) -> None:
@@ -291,10 +291,10 @@ def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
     made = cubes(window, tmp_path)
 
     def shift(by: float) -> None:
-        second = made.model.job.standings[1]
+        second = made.model.job.parts[1]
         made.model.document.edit("Move", lambda job: job.moved([second.id], Transform.moved(np.array([by, 0.0, 0.0]))))
 
-    first, second = made.model.job.standings
+    first, second = made.model.job.parts
     shift(first.ground.low[0] + 17.0 - second.ground.low[0])
     settle(made)
     press(made, Qt.Key.Key_K, Qt.Key.Key_C)
@@ -332,7 +332,7 @@ def test_setups_are_found_typed_and_taken_from_a_face(window: Any, tmp_path: Pat
     QTest.keyClicks(field, "+z 0,0,0")
     QTest.keyClick(field, Qt.Key.Key_Return)
     settle(made)
-    assert "not a set-up direction" in made.notices.sentences[-1]
+    assert "not a set-up direction" in made.notifications.sentences[-1]
     field.selectAll()
     QTest.keyClicks(field, "+z")
     QTest.keyClick(field, Qt.Key.Key_Return)
@@ -342,7 +342,7 @@ def test_setups_are_found_typed_and_taken_from_a_face(window: Any, tmp_path: Pat
     for answer, taken in ((1, {"+z"}), (0, {"+z", "+x"})):
         press(made, Qt.Key.Key_K, Qt.Key.Key_S)
         assert made.model.job.limits.setups == ("+z",), "what was given is not replaced unasked"
-        assert "mm²" not in made.notices.sentences[-1] and "given +z" in made.notices.sentences[-1]
+        assert "mm²" not in made.notifications.sentences[-1] and "given +z" in made.notifications.sentences[-1]
         QTest.mouseClick(made.findChild(QPushButton, f"notice_answer_{answer}"), Qt.MouseButton.LeftButton)
         settle(made)
         assert set(made.model.job.limits.setups) == taken
@@ -391,13 +391,13 @@ def _workers() -> list[int]:
 def test_what_is_turned_in_the_hand_is_coloured_by_how_it_hangs(plate: Any) -> None:
     made = plate
     press(made, Qt.Key.Key_K, Qt.Key.Key_O)
-    (standing,) = made.model.job.standings
-    middle = standing.ground.middle
+    (placed,) = made.model.job.parts
+    middle = placed.ground.middle
     turn = Transform.moved(-middle).then(Transform.turned(np.array([0.0, 1.0, 0.0]), 180.0)).then(Transform.moved(middle))
     made.bench.moves.look_straight(middle, np.array([0.0, 0.0, -1.0]))
     settle(made)
     place = made.bench.to_widget(middle + [0, 0, -3]) + QPointF(0, 40)
-    made.model.carried.carry({standing.id: standing.placement.then(turn)}, turn)
+    made.model.carried.carry({placed.id: placed.placement.then(turn)}, turn)
     end = time.monotonic() + 30
     seen = None
     while time.monotonic() < end:
@@ -431,10 +431,10 @@ def clearances(made: Any) -> Any:
 
 def put(made: Any, x: float) -> None:
     """The second cube's left side x mm right of the first one's right side."""
-    first, second = made.model.job.standings[:2]
+    first, second = made.model.job.parts[:2]
     made.model.selection.select({second.id})
     by = np.array([first.ground.high[0] + x - second.ground.low[0], first.ground.low[1] - second.ground.low[1], 0.0])
-    made.placing.move("Push", lambda _: Transform.moved(by))
+    made.placement.move("Push", lambda _: Transform.moved(by))
     made.model.selection.select(set())
 
 
@@ -442,7 +442,7 @@ def test_nothing_to_compare_is_no_pass(window: Any, tmp_path: Path, unwalled: No
     made = cubes(window, tmp_path, 1)
     row = clearances(made)
     assert row.view.verdict == "not-run" and row.state.text() == "nothing to compare" and row.view.whys[0][1] == "not-run"
-    assert made.model.results.verdict_of(made.model.job.standings[0])[0] == "pass", "it holds nothing up"
+    assert made.model.results.verdict_of(made.model.job.parts[0])[0] == "pass", "it holds nothing up"
 
 
 @pytest.mark.parametrize(
@@ -467,17 +467,17 @@ def test_row_matrix_flags_and_fit_tell_one_truth_of_two_files(
     if verdict == "fail":
         made.scene.bring_in_step()
         (flag,) = made.bench.evidence.shown.flags
-        (standing, finding) = row.view.findings[0]
-        where = standing.placement.apply(np.array(finding.at)[None])[0]
-        assert abs(where[0] - (made.model.job.standings[0].ground.high[0] + apart / 2)) < abs(apart) + 0.01
+        (placed, finding) = row.view.findings[0]
+        where = placed.placement.apply(np.array(finding.at)[None])[0]
+        assert abs(where[0] - (made.model.job.parts[0].ground.high[0] + apart / 2)) < abs(apart) + 0.01
         assert flag.place[0] == pytest.approx(where[0])
         made.findings.step(1)
-        assert made.model.is_flagged(standing, finding)
-    for standing in made.model.job.standings:
-        (fit,) = made.model.results.outcomes_of(standing, "fit")
+        assert made.model.is_flagged(placed, finding)
+    for placed in made.model.job.parts:
+        (fit,) = made.model.results.outcomes_of(placed, "fit")
         assert bool(fit.measured["collisions"]) == (apart < 0)
-        assert made.model.results.verdict_of(standing)[0] == ("fail" if verdict == "fail" else "pass"), "of either part"
-    made.model.selection.select({made.model.job.standings[1].id})
+        assert made.model.results.verdict_of(placed)[0] == ("fail" if verdict == "fail" else "pass"), "of either part"
+    made.model.selection.select({made.model.job.parts[1].id})
     assert clearances(made).view.verdict == verdict, "and of either that is chosen"
 
 
@@ -500,9 +500,9 @@ def test_a_limit_of_gaps_is_asked_between_files_too_and_what_is_cancelled_runs_a
 
 def test_the_stamp_of_the_machine_is_that_of_all_parts(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = cubes(window, tmp_path)
-    made.model.selection.select({made.model.job.standings[1].id})
-    made.placing.move("Push", lambda _: Transform.moved(np.array([0.0, 600.0, 0.0])))
-    made.model.selection.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.parts[1].id})
+    made.placement.move("Push", lambda _: Transform.moved(np.array([0.0, 600.0, 0.0])))
+    made.model.selection.select({made.model.job.parts[0].id})
     settle(made)
     assert made.traveller.rows["fit"].view.verdict == "pass" and made.plate.stamp.verdict == "fail"
 
@@ -517,12 +517,12 @@ def test_what_runs_into_something_comes_first_and_copies_are_one_line(window: An
         write_stl(zoo.part(zoo.mesh_of(solid), name), tmp_path / f"{name}.stl")
     write_stl(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (20, 20, 20))), "b"), tmp_path / "b.stl")
     made = window(*(str(tmp_path / f"{name}.stl") for name in ("small", "shelf", "a", "b")))
-    first, second = (next(one for one in made.model.job.standings if one.part.name == name) for name in ("a", "b"))
+    first, second = (next(one for one in made.model.job.parts if one.part.name == name) for name in ("a", "b"))
     made.model.selection.select({second.id})
     by = first.ground.middle - second.ground.middle + [17.0, 0, 0]
-    made.placing.move("Push", lambda _: Transform.moved(by))
-    made.model.selection.select({next(one.id for one in made.model.job.standings if one.part.name == "shelf")})
-    made.placing.copy(3)
+    made.placement.move("Push", lambda _: Transform.moved(by))
+    made.model.selection.select({next(one.id for one in made.model.job.parts if one.part.name == "shelf")})
+    made.placement.copy(3)
     made.model.selection.select(set())
     settle(made)
     listed = made.findings.all
@@ -530,7 +530,7 @@ def test_what_runs_into_something_comes_first_and_copies_are_one_line(window: An
     assert collisions == sorted(collisions, reverse=True) and any(collisions), "runs into each other before all else"
     hanging = [one for one in listed if one.row.id == "overhangs"]
     assert [one.finding.area for one in hanging] == sorted((one.finding.area for one in hanging), reverse=True)
-    assert hanging[0].standing.part.name == "shelf" and len(hanging[0].copies) == 3 and len(hanging) == 2
+    assert hanging[0].placed.part.name == "shelf" and len(hanging[0].copies) == 3 and len(hanging) == 2
     made.traveller.show_check("overhangs")
     settle(made)
     lines = [one.text() for one in made.traveller.rows["overhangs"].findChildren(QPushButton) if "alike" in one.text()]

@@ -47,11 +47,11 @@ def state(window: Any) -> bytes:
 
 def worked_on(window: Any) -> None:
     """Something of everything that a job keeps."""
-    first = window.model.job.standings[0]
+    first = window.model.job.parts[0]
     window.model.selection.select({first.id})
-    window.placing.turn(0, 33)
-    window.placing.drop()
-    window.placing.copy(2)
+    window.placement.turn(0, 33)
+    window.placement.drop()
+    window.placement.copy(2)
     window.model.document.set_limit("min_wall", 1.7)
     window.do("view.save")
     window.model.loader.set_material(first.id, "petg")
@@ -61,28 +61,28 @@ def worked_on(window: Any) -> None:
 def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_path: Path) -> None:
     made = window(*parts(tmp_path))
     worked_on(made)
-    digest = made.model.job.standings[1].digest
-    made.model.selection.select({made.model.job.standings[1].id})
-    made.placing.stretch(np.array([1.5, 1.5, 1.5]))
-    until(lambda: made.model.job.standings[1].digest != digest)
+    digest = made.model.job.parts[1].digest
+    made.model.selection.select({made.model.job.parts[1].id})
+    made.placement.stretch(np.array([1.5, 1.5, 1.5]))
+    until(lambda: made.model.job.parts[1].digest != digest)
     assert made.windowTitle().startswith("4 parts*") and made.job_file.dirty
     path = str(tmp_path / "gauging.gullyrise")
     made.job_file.save_to(path)
     until(lambda: Path(path).exists() and not made.job_file.dirty)
-    assert made.windowTitle() == "gauging · Gullyrise" and "is saved" in made.notices.sentences[-1]
+    assert made.windowTitle() == "gauging · Gullyrise" and "is saved" in made.notifications.sentences[-1]
     before = state(made)
     for file in tmp_path.glob("*.stl"):
         file.unlink()
     other = window(path)
-    until(lambda: len(other.model.job.standings) == 4)
+    until(lambda: len(other.model.job.parts) == 4)
     assert other.wait_until_idle(240) and state(other) == before and not other.job_file.dirty
     assert other.job_name.text() == "gauging" and other.model.document.history.undo_name == "Open the job gauging"
-    made_digests = [one.digest for one in made.model.job.standings]
-    assert [one.digest for one in other.model.job.standings] == made_digests, "shapes made anew are the same to the last digit"
+    made_digests = [one.digest for one in made.model.job.parts]
+    assert [one.digest for one in other.model.job.parts] == made_digests, "shapes made anew are the same to the last digit"
     assert other.model.job.views[0].picture == made.model.job.views[0].picture
     # Undo brings back what was open before; saving goes into the same file without asking.
     other.do("job.undo")
-    assert not other.model.job.standings and other.job_file.path == "" and other.job_name.text() == "New job"
+    assert not other.model.job.parts and other.job_file.path == "" and other.job_name.text() == "New job"
     other.do("job.redo")
     assert other.job_file.path == path, "done again it has its own file again"
     other.job_file.save_to(path)
@@ -97,18 +97,18 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
 def test_solids_mends_and_units_come_back(window: Any, tmp_path: Path) -> None:
     made = window(str(FILES / "clamp_saddle.step"), str(FILES / "tipping_tray.stl"), str(FILES / "pulley.obj"))
     made.model.cancel_all()
-    ids = {one.part.name: one.id for one in made.model.job.standings}
+    ids = {one.part.name: one.id for one in made.model.job.parts}
     made.model.loader.set_unit(ids["pulley"], "inch")
-    made.model.loader.mend(ids["tipping_tray"], ("join", "holes"))
+    made.model.loader.repair(ids["tipping_tray"], ("join", "holes"))
     made.model.loader.refine(ids["clamp_saddle"])
-    until(lambda: all(len(one.steps) == 1 for one in made.model.job.standings))
+    until(lambda: all(len(one.steps) == 1 for one in made.model.job.parts))
     path = str(tmp_path / "j.gullyrise")
     made.job_file.save_to(path)
     until(lambda: Path(path).exists() and not made.job_file.dirty)
     other = window(path)
-    until(lambda: len(other.model.job.standings) == 3)
+    until(lambda: len(other.model.job.parts) == 3)
     assert state(other) == state(made)
-    for a, b in zip(made.model.job.standings, other.model.job.standings, strict=True):
+    for a, b in zip(made.model.job.parts, other.model.job.parts, strict=True):
         assert b.digest == a.digest and b.part.unit == a.part.unit and b.figures["volume"] == a.figures["volume"]
         assert [body.kind for body in b.part.bodies] == [body.kind for body in a.part.bodies]
 
@@ -119,7 +119,7 @@ def test_a_job_that_cannot_be_opened_leaves_all_as_it_is(window: Any, tmp_path: 
     broken = tmp_path / "broken.gullyrise"
     broken.write_bytes(b"PK\x03\x04 nothing")
     made.model.open_files([str(broken)])
-    until(lambda: any("broken.gullyrise" in sentence for sentence in made.notices.sentences))
+    until(lambda: any("broken.gullyrise" in sentence for sentence in made.notifications.sentences))
     assert made.model.job is before
 
 
@@ -133,7 +133,7 @@ def test_a_damaged_job_opens_with_what_is_left_and_is_not_saved_over(window: Any
     path.write_bytes(path.read_bytes()[: last + 40])
     other = window(str(path))
     until(lambda: any("breaks off" in sentence for sentence in other.notices.sentences))
-    until(lambda: len(other.model.job.standings) == 2)
+    until(lambda: len(other.model.job.parts) == 2)
     assert other.job_file.dirty and "is lost" in other.notices.sentences[-1]
 
 
@@ -142,7 +142,7 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     looked.close()
     assert left_behind() == []
     worked = window(*parts(tmp_path))
-    worked.model.selection.select({worked.model.job.standings[0].id})
+    worked.model.selection.select({worked.model.job.parts[0].id})
     worked.placing.turn(2, 45)
     kept = state(worked)
     worked.close()
@@ -153,7 +153,7 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     until(lambda: any("was not saved" in sentence for sentence in third.notices.sentences))
     button = next(one for one in third.notices.findChildren(QPushButton) if one.text() == "Take it up")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
-    until(lambda: len(third.model.job.standings) == 2)
+    until(lambda: len(third.model.job.parts) == 2)
     assert state(third) == kept and third.job_file.dirty
     assert "were not kept and cannot be undone" in third.notices.sentences[-1]
     until(lambda: not found.folder.exists())
@@ -168,7 +168,7 @@ def test_work_is_kept_whatever_else_fails_as_the_window_closes(
     window: Any, tmp_path: Path, what: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
     worked = window(*parts(tmp_path))
-    worked.model.selection.select({worked.model.job.standings[0].id})
+    worked.model.selection.select({worked.model.job.parts[0].id})
     worked.placing.turn(2, 45)
     kept = state(worked)
     *way, name = what.split(".")
@@ -192,9 +192,9 @@ def test_work_is_kept_whatever_else_fails_as_the_window_closes(
 
 def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp_path: Path) -> None:
     worked = window(*parts(tmp_path, 2))
-    worked.model.selection.select({worked.model.job.standings[0].id})
+    worked.model.selection.select({worked.model.job.parts[0].id})
     worked.placing.turn(2, 45)
-    one = worked.model.job.standings[0].origin.file.digest
+    one = worked.model.job.parts[0].origin.file.digest
     worked.close()
     (found,) = left_behind()
     found.let_go()
@@ -206,7 +206,7 @@ def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp
     until(lambda: any("was not saved" in sentence for sentence in second.notices.sentences))
     press(second, "Take it up")
     until(lambda: any("offered once more" in sentence for sentence in second.notices.sentences))
-    assert len(second.model.job.standings) == 1 and any("part0 is lost" in sentence for sentence in second.notices.sentences)
+    assert len(second.model.job.parts) == 1 and any("part0 is lost" in sentence for sentence in second.notices.sentences)
     second.wait_until_idle(30)
     second.close()
     kept.write_bytes(bytes_of_it)
@@ -215,7 +215,7 @@ def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp
     # What could be made is offered beside it, as that session did not save it either.
     whole, _ = (one for one in third.notices.findChildren(QPushButton) if one.text() == "Take it up")
     QTest.mouseClick(whole, Qt.MouseButton.LeftButton)
-    until(lambda: len(third.model.job.standings) == 2)
+    until(lambda: len(third.model.job.parts) == 2)
 
 
 def test_work_that_is_thrown_away_is_gone(window: Any, tmp_path: Path) -> None:
@@ -232,10 +232,10 @@ def test_work_that_is_thrown_away_is_gone(window: Any, tmp_path: Path) -> None:
 
 def test_the_journal_is_never_far_behind(window: Any, tmp_path: Path) -> None:
     made = window(*parts(tmp_path, 1))
-    about = made.keeping.journal.folder / "job.json"
+    about = made.autosave.journal.folder / "job.json"
     until(about.exists, 10)
     for _ in range(3):
-        made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
+        made.placement.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
         # Ten seconds are the promise of what a crash may cost, not a measure of speed.
         until(lambda: about.exists() and about.read_bytes() == as_bytes(form_of(made.model.job, made.job_name.text())), 10)
     made.job_file.save_to(str(tmp_path / "j.gullyrise"))
@@ -312,7 +312,7 @@ def texts(widget: Any) -> list[str]:
 
 def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = window(*parts(tmp_path, 2))
-    first, second = made.model.job.standings
+    first, second = made.model.job.parts
     made.model.loader.set_unit(first.id, "inch")
     assert made.wait_until_idle(60)
     made.model.selection.select({second.id})
@@ -332,13 +332,13 @@ def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any
     made.do("bodies.select-all")
     made.do("bodies.remove")
     job = made.model.job
-    assert not job.standings and job.notes == () and job.dimensions == () and made.job_name.text() == "New job"
+    assert not job.parts and job.notes == () and job.dimensions == () and made.job_name.text() == "New job"
     assert made.job_file.path == "", "and is never saved over the old one"
     made.model.open_files(parts(tmp_path, 1))
     assert made.wait_until_idle(60) and made.model.job.notes == () and path.read_bytes() == kept
     for _ in range(3):
         made.do("job.undo")
-    assert len(made.model.job.standings) == 2 and made.job_file.path == str(path) and made.job_name.text() == "kept"
+    assert len(made.model.job.parts) == 2 and made.job_file.path == str(path) and made.job_name.text() == "kept"
     other = window(str(path))
     assert other.wait_until_idle(120)
     assert [line.of for line in other.model.job.record] == [line.of for line in made.model.job.record]
@@ -347,18 +347,18 @@ def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any
 def test_a_new_job_asks_where_work_is_unsaved(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = window(*parts(tmp_path, 1))
     made.do("job.new")
-    assert not made.model.job.standings, "what was only looked at is not asked about"
+    assert not made.model.job.parts, "what was only looked at is not asked about"
     made.do("job.undo")
-    made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
+    made.placement.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
     made.do("job.new")
-    assert len(made.model.job.standings) == 1 and "is not saved" in made.notices.sentences[-1]
-    button = next(one for one in made.notices.findChildren(QPushButton) if one.text() == "Begin a new job")
+    assert len(made.model.job.parts) == 1 and "is not saved" in made.notifications.sentences[-1]
+    button = next(one for one in made.notifications.findChildren(QPushButton) if one.text() == "Begin a new job")
     until(button.isVisible)
     made.wait_until_idle(30)
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
-    assert not made.model.job.standings
+    assert not made.model.job.parts
     made.do("job.undo")
-    assert len(made.model.job.standings) == 1
+    assert len(made.model.job.parts) == 1
 
 
 # --- never saved over, never lost --------------------------------------------------------------------------------------
@@ -366,7 +366,7 @@ def test_a_new_job_asks_where_work_is_unsaved(window: Any, tmp_path: Path, unwal
 
 def press(made: Any, words: str) -> None:
     """The button of a notice."""
-    button = [one for one in made.notices.findChildren(QPushButton) if one.text() == words and one.isVisibleTo(made)][-1]
+    button = [one for one in made.notifications.findChildren(QPushButton) if one.text() == words and one.isVisibleTo(made)][-1]
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
@@ -376,12 +376,12 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(window: Any, tmp_pat
     mine.job_file.save_to(path)
     until(lambda: not mine.job_file.dirty, 60)
     theirs = window(path)
-    until(lambda: len(theirs.model.job.standings) == 2, 60)
+    until(lambda: len(theirs.model.job.parts) == 2, 60)
     theirs.model.document.set_limit("min_gap", 0.44)
     theirs.job_file.save()
     until(lambda: not theirs.job_file.dirty, 60)
     saved = Path(path).read_bytes()
-    mine.model.document.remove({mine.model.job.standings[0].id})
+    mine.model.document.remove({mine.model.job.parts[0].id})
     mine.job_file.save()
     until(lambda: any("changed by somebody else" in sentence for sentence in mine.notices.sentences), 60)
     assert Path(path).read_bytes() == saved and mine.job_file.dirty
@@ -389,7 +389,7 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(window: Any, tmp_pat
     until(lambda: "limits differ" in mine.notices.sentences[-1], 60)
     assert "It holds part0" in mine.notices.sentences[-1], mine.notices.sentences[-1]
     press(mine, "Take theirs")
-    until(lambda: len(mine.model.job.standings) == 2 and not mine.job_file.dirty, 60)
+    until(lambda: len(mine.model.job.parts) == 2 and not mine.job_file.dirty, 60)
     assert mine.model.job.given.min_gap == 0.44
     # What was taken is known now: it is saved without a question.
     mine.model.document.set_limit("min_gap", 0.5)
@@ -415,14 +415,14 @@ def test_a_job_that_gave_less_than_it_holds_is_saved_over_only_when_told_to(wind
             archive.writestr(name, data)
     odd = path.read_bytes()
     other = window(str(path))
-    until(lambda: len(other.model.job.standings) == 1, 60)
+    until(lambda: len(other.model.job.parts) == 1, 60)
     said = " ".join(other.notices.sentences)
     assert "number 78 of 2 parts" in said and "nothing is judged until another machine is chosen" in said
     # What is unknown is shown as such, and nothing is judged by what stands in for it.
     assert other.plate.machines.currentText().startswith("Unknown: ")
-    standing = other.model.job.standings[0]
-    assert other.model.results.verdict_of(standing)[0] == "not-run"
-    assert "not known to this version" in other.model.results.outcomes_of(standing, "fit")[0].why
+    placed = other.model.job.parts[0]
+    assert other.model.results.verdict_of(placed)[0] == "not-run"
+    assert "not known to this version" in other.model.results.outcomes_of(placed, "fit")[0].why
     other.do("job.save")
     until(lambda: any("lost for good" in sentence for sentence in other.notices.sentences), 60)
     assert path.read_bytes() == odd
@@ -433,7 +433,7 @@ def test_a_job_that_gave_less_than_it_holds_is_saved_over_only_when_told_to(wind
     assert written["machine"]["process"] == "weave" and written["machine"]["shuttles"] == 3
     assert written["stands"][0]["material"] == "moon-dust"
     other.machines.use_machine("heron-220")
-    assert other.wait_until_idle(60) and other.model.results.verdict_of(other.model.job.standings[0])[0] != "not-run"
+    assert other.wait_until_idle(60) and other.model.results.verdict_of(other.model.job.parts[0])[0] != "not-run"
 
 
 def test_without_a_place_for_the_journal_parts_open_are_told_of_and_saved_elsewhere(
@@ -444,16 +444,16 @@ def test_without_a_place_for_the_journal_parts_open_are_told_of_and_saved_elsewh
     monkeypatch.setenv("TMPDIR", str(tmp_path / "no home"))
     monkeypatch.setattr("tempfile.tempdir", None)
     made = window()
-    assert any("cannot be kept safe" in sentence for sentence in made.notices.sentences)
+    assert any("cannot be kept safe" in sentence for sentence in made.notifications.sentences)
     made.model.open_files(parts(tmp_path, 2))
-    until(lambda: len(made.model.job.standings) == 2, 60)
+    until(lambda: len(made.model.job.parts) == 2, 60)
     path = tmp_path / "elsewhere.gullyrise"
     made.job_file.save_to(str(path))
     until(lambda: path.exists() and made.job_file.path == str(path), 60)
     assert not open_file(path, Store(tmp_path / "s")).lost
     made.model.document.set_limit("min_gap", 0.5)
     QTest.qWait(2500)
-    assert not any("kept safe again" in sentence for sentence in made.notices.sentences), "nobody will find it there"
+    assert not any("kept safe again" in sentence for sentence in made.notifications.sentences), "nobody will find it there"
 
 
 def test_what_is_still_being_read_is_not_said_to_be_saved(window: Any, tmp_path: Path, unwalled: None) -> None:
@@ -461,8 +461,8 @@ def test_what_is_still_being_read_is_not_said_to_be_saved(window: Any, tmp_path:
     made.model.loader.reading.add(-99)
     path = tmp_path / "early.gullyrise"
     made.job_file.save_to(str(path))
-    until(lambda: any("is saved" in sentence for sentence in made.notices.sentences), 60)
-    assert "1 file is still being read and not in it" in made.notices.sentences[-1]
+    until(lambda: any("is saved" in sentence for sentence in made.notifications.sentences), 60)
+    assert "1 file is still being read and not in it" in made.notifications.sentences[-1]
     made.model.loader.reading.discard(-99)
 
 
@@ -481,14 +481,14 @@ def test_what_undo_brings_back_lies_on_disk_and_is_the_same(window: Any, tmp_pat
     mesh = zoo.mesh_of(zoo.sphere_shell(20, 17, 80))
     write(zoo.part(mesh, "ball"), tmp_path / "ball.stl")
     made = window(str(tmp_path / "ball.stl"))
-    part, digest = made.model.job.standings[0].part, made.model.job.standings[0].digest
-    made.model.document.remove({made.model.job.standings[0].id})
+    part, digest = made.model.job.parts[0].part, made.model.job.parts[0].digest
+    made.model.document.remove({made.model.job.parts[0].id})
     until(lambda: is_mapped(part.bodies[0].mesh.vertices), 30)
     assert all(is_mapped(array) for _, _, array in arrays_in(made.model.ready.prepared[digest]))
     made.do("job.undo")
-    assert made.model.job.standings[0].part is part
+    assert made.model.job.parts[0].part is part
     until(lambda: not is_mapped(part.bodies[0].mesh.vertices), 30)
-    assert made.wait_until_idle(120) and made.model.results.verdict_of(made.model.job.standings[0])[0] != "not-run"
+    assert made.wait_until_idle(120) and made.model.results.verdict_of(made.model.job.parts[0])[0] != "not-run"
 
 
 def test_the_history_has_its_bounds(window: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, unwalled: None) -> None:
@@ -497,7 +497,7 @@ def test_the_history_has_its_bounds(window: Any, tmp_path: Path, monkeypatch: py
     for number in range(9):
         made.model.document.set_limit("min_wall", 1.0 + number / 10)
     made.history.tidy()
-    assert made.model.document.history.can_undo == 5 and "cannot be undone any more" in made.notices.sentences[-1]
+    assert made.model.document.history.can_undo == 5 and "cannot be undone any more" in made.notifications.sentences[-1]
 
 
 # --- several jobs, one after another in one window ---------------------------------------------------------------------
@@ -505,11 +505,11 @@ def test_the_history_has_its_bounds(window: Any, tmp_path: Path, monkeypatch: py
 
 def saved_job(made: Any, folder: Path, name: str, files: list[str]) -> Path:
     """A job of these files, saved, on an emptied bench."""
-    if made.model.job.standings:
+    if made.model.job.parts:
         made.do("bodies.select-all")
         made.do("bodies.remove")
     made.model.open_files(files)
-    until(lambda: len(made.model.job.standings) == len(files), 60)
+    until(lambda: len(made.model.job.parts) == len(files), 60)
     path = folder / f"{name}.gullyrise"
     made.job_file.save_to(str(path))
     until(lambda: made.job_file.path == str(path), 60)
@@ -541,7 +541,7 @@ def test_undone_and_done_again_a_job_keeps_its_own_file(window: Any, tmp_path: P
         made.do("job.undo")
     assert made.job_file.path == ""
     made.model.open_files([second])
-    until(lambda: len(made.model.job.standings) == 1, 60)
+    until(lambda: len(made.model.job.parts) == 1, 60)
     assert made.job_file.path == "" and made.job_file.dirty
 
 
@@ -556,7 +556,7 @@ def test_what_is_saved_is_what_was_open_when_it_was_asked_for(window: Any, tmp_p
         made.job_file.save_to(str(path))
     made.job_file.open(str(one))
     until(lambda: made.job_file.path == str(one), 60)
-    until(lambda: extra.exists() and sum("is saved" in sentence for sentence in made.notices.sentences) >= 5, 60)
+    until(lambda: extra.exists() and sum("is saved" in sentence for sentence in made.notifications.sentences) >= 5, 60)
     assert (made.job_file.path, made.job_name.text(), made.job_file.dirty) == (str(one), "one", False)
     assert held(two, tmp_path) == held(extra, tmp_path) == ["part1"] and held(one, tmp_path) == ["part0"]
     made.do("job.undo")
@@ -575,10 +575,10 @@ def test_a_question_about_saving_goes_with_the_job_that_it_was_about(window: Any
     changed = two.read_bytes()
     made.model.document.set_limit("min_gap", 0.5)
     made.do("job.save")
-    until(lambda: made.notices.tells("saving over"), 60)
+    until(lambda: made.notifications.tells("saving over"), 60)
     made.job_file.open(str(one))
     until(lambda: made.job_file.path == str(one), 60)
-    assert not made.notices.tells("saving over"), "“Save over it” would write this job into that one's file"
+    assert not made.notifications.tells("saving over"), "“Save over it” would write this job into that one's file"
     assert two.read_bytes() == changed
 
 
@@ -604,41 +604,41 @@ def test_in_another_job_nothing_is_left_of_what_was_pointed_at(window: Any, tmp_
     assert made.model.shown.visibility.opacity((1, 0)) == 0
     made.job_file.open(str(two))
     until(lambda: made.job_file.path == str(two), 60)
-    assert made.model.job.standings[0].id == 1 and made.model.job.standings[0].part.name == "part1"
-    assert made.model.shown.visibility.opacity((1, 0)) == 1 and not made.model.selection.parts and not made.measuring.picks
+    assert made.model.job.parts[0].id == 1 and made.model.job.parts[0].part.name == "part1"
+    assert made.model.shown.visibility.opacity((1, 0)) == 1 and not made.model.selection.parts and not made.measure.picks
     made.do("job.undo")
-    assert made.model.job.standings[0].part.name == "part0" and made.model.shown.visibility.opacity((1, 0)) == 1
+    assert made.model.job.parts[0].part.name == "part0" and made.model.shown.visibility.opacity((1, 0)) == 1
 
 
 def test_an_answer_about_how_parts_stood_is_left_once_they_stand_otherwise(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = window(*parts(tmp_path, 1))
-    standing = made.model.job.standings[0]
+    placed = made.model.job.parts[0]
     made.machines.use_machine("alder-mill")
     made.wait_until_idle(60)
-    made.model.selection.select({standing.id})
-    made.placing.arrange()
+    made.model.selection.select({placed.id})
+    made.placement.arrange()
     made.setups.find()
-    made.placing.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
-    moved = made.model.job.standings
+    made.placement.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
+    moved = made.model.job.parts
     for words in ("find them again", "arrange again"):
-        until(lambda words=words: any(words in sentence for sentence in made.notices.sentences), 60)
-    assert made.model.job.given.setups is None and made.model.job.standings is moved
+        until(lambda words=words: any(words in sentence for sentence in made.notifications.sentences), 60)
+    assert made.model.job.given.setups is None and made.model.job.parts is moved
     # Asked for again, both are done.
     made.setups.find()
-    until(lambda: any(" takes " in sentence for sentence in made.notices.sentences), 60)
+    until(lambda: any(" takes " in sentence for sentence in made.notifications.sentences), 60)
 
 
 def test_a_part_is_not_made_whole_in_another_job(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = window(*parts(tmp_path, 1))
     made.wait_until_idle(60)
-    whole = made.model.job.standings[0]
+    whole = made.model.job.parts[0]
     made.model.selection.select({whole.id})
     made.do("cut.z")
-    until(lambda: made.cutting.cut is not None, 60)
-    made.splitting.split(None)
-    until(lambda: len(made.model.job.standings) == 2, 60)
+    until(lambda: made.sections.cut is not None, 60)
+    made.split.split(None)
+    until(lambda: len(made.model.job.parts) == 2, 60)
     made.wait_until_idle(60)
-    made.splitting.make_whole()
+    made.split.make_whole()
     made.do("job.undo")
-    until(lambda: any("was left; ask again" in sentence for sentence in made.notices.sentences), 60)
-    assert made.model.job.standings == (whole,)
+    until(lambda: any("was left; ask again" in sentence for sentence in made.notifications.sentences), 60)
+    assert made.model.job.parts == (whole,)

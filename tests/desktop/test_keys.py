@@ -136,7 +136,7 @@ def test_a_held_key_lasts_while_it_is_held(made: Any) -> None:
 
 def test_a_held_key_that_came_up_in_another_window_works_at_the_next_press(made: Any) -> None:
     QTest.keyPress(made.bench, Qt.Key.Key_Q)
-    made.parts.tree.setFocus()
+    made.parts_panel.tree.setFocus()
     assert not made.bench.magnifier.held, "the focus went, and the magnifier with it"
     made.bench.setFocus()
     QTest.keyPress(made.bench, Qt.Key.Key_Q)
@@ -150,9 +150,9 @@ def test_words_name_the_keys_that_hold_now(made: Any) -> None:
         return (
             made.bench.strokes.home_key,
             button.toolTip(),
-            made.shelf.empty.text(),
+            made.view_shelf.empty.text(),
             made.finder.placeholderText(),
-            made.hint.scheme.toolTip(),
+            made.status.scheme.toolTip(),
         )
 
     came = words()
@@ -176,8 +176,8 @@ def test_words_name_the_keys_that_hold_now(made: Any) -> None:
 
 def test_keys_that_walk_in_lists_and_sliders_stay_theirs(made: Any) -> None:
     before = made.bench.camera
-    made.parts.tree.setFocus()
-    QTest.keyClick(made.parts.tree, Qt.Key.Key_Down)
+    made.parts_panel.tree.setFocus()
+    QTest.keyClick(made.parts_panel.tree, Qt.Key.Key_Down)
     assert made.bench.camera is before
     made.bench.setFocus()
     QTest.keyClick(made.bench, Qt.Key.Key_Down)
@@ -186,13 +186,13 @@ def test_keys_that_walk_in_lists_and_sliders_stay_theirs(made: Any) -> None:
 
 def test_the_card_is_walked_by_keys_for_those_without_a_right_button(made: Any) -> None:
     QTest.keyClick(made.bench, Qt.Key.Key_F10, Qt.KeyboardModifier.ShiftModifier)
-    assert made.card.isVisible() and made.card.hasFocus()
-    row = [entry.id for _, entry in made.card.rows].index("bodies.show-all")
+    assert made.key_card.isVisible() and made.key_card.hasFocus()
+    row = [entry.id for _, entry in made.key_card.rows].index("bodies.show-all")
     for _ in range(row):
-        QTest.keyClick(made.card, Qt.Key.Key_Down)
+        QTest.keyClick(made.key_card, Qt.Key.Key_Down)
     made.model.shown.look(made.model.shown.visibility.hiding(frozenset({(99, 0)})))
-    QTest.keyClick(made.card, Qt.Key.Key_Return)
-    assert made.model.shown.visibility.hidden == frozenset() and not made.card.isVisible()
+    QTest.keyClick(made.key_card, Qt.Key.Key_Return)
+    assert made.model.shown.visibility.hidden == frozenset() and not made.key_card.isVisible()
 
 
 def test_words_find_actions_best_first() -> None:
@@ -260,9 +260,9 @@ def test_the_settings_sheet_shows_every_row_and_holds_at_once(made: Any) -> None
     box = sheet.editor_of("pointer.scheme")
     box.setCurrentIndex(box.findData("left-turns"))
     box.activated.emit(box.currentIndex())
-    assert made.bench.hand.habits.scheme.id == "left-turns" and made.hint.scheme.text() == "Left drag turns"
+    assert made.bench.hand.habits.scheme.id == "left-turns" and made.status.scheme.text() == "Left drag turns"
     sheet.editor_of("view.field").setValue(60)
     assert made.bench.camera.field == 60
-    made.hint.menu.actions()[0].trigger()
+    made.status.menu.actions()[0].trigger()
     assert made.settings["pointer.scheme"] == "right-turns" and box.currentData() == "right-turns"
     sheet.close()

@@ -42,8 +42,8 @@ def test_the_loop_turns_while_a_large_part_and_an_assembly_load_and_are_checked(
     stop.start()
     loop.exec()
     heart.stop()
-    assert len(made.model.job.standings) == 2
-    verdicts = [made.model.results.verdict_of(standing) for standing in made.model.job.standings]
+    assert len(made.model.job.parts) == 2
+    verdicts = [made.model.results.verdict_of(placed) for placed in made.model.job.parts]
     assert not any(stale for _, stale in verdicts), "all was judged in time"
     assert done_here == [], "all of it in workers"
     assert sum(stages.values()) > 200 and len(stages) >= 4, "the loop turned in every stage of the work"

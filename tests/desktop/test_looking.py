@@ -124,7 +124,7 @@ def test_projection_and_field_of_view(made: Any) -> None:
     press(made, Qt.Key.Key_V)
     press(made, Qt.Key.Key_P)
     made.do("view.wider")
-    assert "no field of view" in made.notices.sentences[-1] and made.bench.camera.field == 5
+    assert "no field of view" in made.notifications.sentences[-1] and made.bench.camera.field == 5
     assert made.bench.camera.parallel and np.abs(drawn() - nearly).max() < 25, "a slim field is nearly parallel"
 
 
@@ -198,7 +198,7 @@ def test_four_panes_and_each_enlarged_by_one_key(made: Any) -> None:
 
 def test_one_pane_says_that_there_is_nothing_to_enlarge(made: Any) -> None:
     made.do("view.enlarge")
-    assert "F8" in made.notices.sentences[-1]
+    assert "F8" in made.notifications.sentences[-1]
 
 
 def test_the_dial_is_dragged_typed_into_and_moved_by_keys(made: Any) -> None:
@@ -267,28 +267,28 @@ def test_views_are_saved_with_a_picture_named_gone_to_and_undone(made: Any) -> N
     settle(made)
     (view,) = made.model.job.views
     picture = QImage.fromData(view.picture)
-    assert (picture.width(), picture.height()) == (128, 80) and view.name == "View 1" and made.shelf.isVisible()
+    assert (picture.width(), picture.height()) == (128, 80) and view.name == "View 1" and made.view_shelf.isVisible()
     colours = {picture.pixel(x, y) for x in range(0, 128, 3) for y in range(0, 80, 3)}
     assert len(colours) > 8, "it shows something"
     there = png_of(made.bench.panes.active.image, 128, 80)
     assert view.picture == there, "the view that was asked for, not the one before it"
     made.do("view.isometric")
-    item = made.shelf.list.item(0)
+    item = made.view_shelf.list.item(0)
     item.setText("Rear with the slot")
     assert [one.name for one in made.model.job.views] == ["Rear with the slot"]
-    made.shelf.list.itemClicked.emit(made.shelf.list.item(0))
+    made.view_shelf.list.itemClicked.emit(made.view_shelf.list.item(0))
     assert made.bench.camera.same_view(kept)
     made.do("view.save")
     settle(made)
-    made.shelf.list.item(1).setText("Rear with the slot")
-    assert "choose another name" in made.notices.sentences[-1] and made.shelf.list.item(1).text() == "View 1"
-    made.shelf.list.setCurrentRow(0)
-    QTest.keyClick(made.shelf, Qt.Key.Key_Delete)
+    made.view_shelf.list.item(1).setText("Rear with the slot")
+    assert "choose another name" in made.notifications.sentences[-1] and made.view_shelf.list.item(1).text() == "View 1"
+    made.view_shelf.list.setCurrentRow(0)
+    QTest.keyClick(made.view_shelf, Qt.Key.Key_Delete)
     assert [one.name for one in made.model.job.views] == ["View 1"]
     for _ in range(4):
         made.do("job.undo")
     assert made.model.job.views == () and made.model.document.history.redo_name == "Save View 1"
-    made.shelf.hide()
+    made.view_shelf.hide()
 
 
 def test_where_no_part_is_in_view_an_arrow_points_to_the_nearest(made: Any) -> None:
@@ -310,7 +310,7 @@ def test_where_no_part_is_in_view_an_arrow_points_to_the_nearest(made: Any) -> N
     picture = bench.grab().toImage()
     rows = range(bench.height() // 2 - 90, bench.height() // 2 + 90, 4)
     colours = {picture.pixelColor(x, y).name() for x in range(20, bench.width() // 2, 4) for y in rows}
-    assert made.wearing.palette.accent.lower() in colours, "the arrow is painted, on the side of the part"
+    assert made.appearance.palette.accent.lower() in colours, "the arrow is painted, on the side of the part"
     press(made, Qt.Key.Key_Home)
     assert out_of_view(bench.camera, bench.view_size(), boxes) is None
 
@@ -409,7 +409,7 @@ def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -
     assert image.width() == made.bench.width() and image.height() > made.bench.height()
     assert image.text("Title") == "float_well, mount_plate: mount plate" and image.text("Machine") == "Heron, square bed"
     assert image.text("View").startswith("Front · heading 0.0° · elevation +0.0° · parallel")
-    assert len(image.text("Date")) == 16 and path.name in made.notices.sentences[-1]
+    assert len(image.text("Date")) == 16 and path.name in made.notifications.sentences[-1]
     press(made, Qt.Key.Key_R)
     press(made, Qt.Key.Key_P)
     settle(made)
@@ -418,7 +418,7 @@ def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -
     press(made, Qt.Key.Key_R)
     press(made, Qt.Key.Key_P)
     settle(made)
-    assert "could not be written" in made.notices.sentences[-1]
+    assert "could not be written" in made.notifications.sentences[-1]
 
 
 def test_panels_come_back_as_they_came(made: Any) -> None:
@@ -426,7 +426,7 @@ def test_panels_come_back_as_they_came(made: Any) -> None:
     made.columns.setSizes([100, 900, 270])
     made.do("panels.strip")
     made.do("panels.reset")
-    assert made.strip.isVisible() and made.columns.sizes() == pytest.approx(sizes, abs=60)
+    assert made.area_strip.isVisible() and made.columns.sizes() == pytest.approx(sizes, abs=60)
 
 
 def test_a_still_bench_draws_nothing_and_costs_nothing(made: Any) -> None:
@@ -520,9 +520,9 @@ def test_straight_is_straight_however_little_a_face_leans(made: Any, tilt: float
 def test_a_card_goes_when_the_bench_is_pressed_and_the_magnifier_with_esc(made: Any) -> None:
     place = QPointF(20, made.bench.height() - 90)
     strokes.click(made.bench, place, "right")
-    assert made.card.isVisible()
+    assert made.key_card.isVisible()
     strokes.click(made.bench, place)
-    assert not made.card.isVisible()
+    assert not made.key_card.isVisible()
     made.do("display.magnifier")
     assert made.bench.magnifier.held
     press(made, Qt.Key.Key_Escape)

@@ -138,7 +138,7 @@ def press(sheet: Any, name: str) -> None:
 
 
 def fit_of(window: Any) -> Any:
-    (found,) = window.model.results.outcomes_of(window.model.job.standings[0], "fit") or (None,)
+    (found,) = window.model.results.outcomes_of(window.model.job.parts[0], "fit") or (None,)
     return found
 
 
@@ -159,7 +159,7 @@ def test_a_machine_is_drawn_while_it_is_changed_saved_and_judged_anew(made: Any)
     fill(sheet, "envelope_size_1", "220")
     press(sheet, "machine_save")
     until(lambda: fit_of(made) is not None and fit_of(made).verdict == "fail")
-    assert "A plate clip lies outside the envelope" in made.notices.sentences[-1]
+    assert "A plate clip lies outside the envelope" in made.notifications.sentences[-1]
     assert made.model.job.machine.envelope.size[0] == 50 and made.plate.envelope.text().startswith("50 ×")
     assert made.model.document.history.undo_name == "Change Heron, square bed"
     made.do("job.undo")

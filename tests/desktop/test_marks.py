@@ -1,4 +1,4 @@
-"""What is painted over the picture: rims, bands, the pivot's ring, words; and what the keyboard and the pen do there."""
+"""What is painted over the picture: borders, bands, the pivot's ring, words; and what the keyboard and the pen do there."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ def painted(window: Any) -> QImage:
 
 
 def without_outline(window: Any) -> QImage:
-    """Without the outline of the whole chosen body, which runs along the same rims."""
+    """Without the outline of the whole chosen body, which runs along the same borders."""
     assert window.wait_until_idle(30)
     pane = window.bench.panes.free
     frame, pane.frame = pane.frame, None
@@ -78,19 +78,19 @@ def count(picture: QImage, at: QPointF, colour: str, reach: int = 3, near: int =
 
 
 def test_the_rim_of_a_chosen_face_is_drawn_and_goes_with_the_choice(made: Any) -> None:
-    accent = made.wearing.palette.accent
+    accent = made.appearance.palette.accent
     made.do("bodies.pick-faces")
-    rim, inside = place(made, -0.4, 1), place(made, -0.4, 0.4)
+    border, inside = place(made, -0.4, 1), place(made, -0.4, 0.4)
     strokes.click(made.bench, inside)
     chosen = without_outline(made)
-    assert count(chosen, rim, accent) > 8 and count(chosen, inside, accent) == 0
+    assert count(chosen, border, accent) > 8 and count(chosen, inside, accent) == 0
     assert count(chosen, place(made, 1, 0.3), accent) > 8
     strokes.click(made.bench, QPointF(20, made.bench.height() - 90))
-    assert count(painted(made), rim, accent) == 0
+    assert count(painted(made), border, accent) == 0
 
 
 def test_a_chosen_corner_is_a_dot_and_an_edge_a_line(made: Any) -> None:
-    accent = made.wearing.palette.accent
+    accent = made.appearance.palette.accent
     made.do("bodies.pick-corners")
     corner, along = place(made, 1, 1), place(made, 0.3, 1)
     strokes.click(made.bench, corner + QPointF(-3, 3))
@@ -103,18 +103,18 @@ def test_a_chosen_corner_is_a_dot_and_an_edge_a_line(made: Any) -> None:
 
 
 def test_what_a_click_would_take_is_lit_under_the_pointer_and_not_when_it_left(made: Any) -> None:
-    ink = made.wearing.palette.ink
+    ink = made.appearance.palette.ink
     made.do("bodies.pick-edges")
     along = place(made, 0.3, 1)
     strokes.hover(made.bench, along + QPointF(0, 4))
-    assert count(painted(made), along, ink) > 4 and "block" in made.hint.pointer.text()
+    assert count(painted(made), along, ink) > 4 and "block" in made.status.pointer.text()
     QApplication.sendEvent(made.bench, QEvent(QEvent.Type.Leave))
-    assert count(painted(made), along, ink) == 0 and made.hint.pointer.text() == ""
+    assert count(painted(made), along, ink) == 0 and made.status.pointer.text() == ""
 
 
 @pytest.mark.parametrize("gesture", ["turn", "roll"])
 def test_the_ring_stays_on_the_pivot_while_the_view_turns(made: Any, gesture: str) -> None:
-    accent, start = made.wearing.palette.accent, place(made, 0.5, 0.5)
+    accent, start = made.appearance.palette.accent, place(made, 0.5, 0.5)
     keys = ("alt",) if gesture == "roll" else ()
     strokes.hold(made.bench, "right", start, QPointF(90, 30), keys)
     assert made.bench.hand.stroke.gesture == "turn"
@@ -130,10 +130,10 @@ def test_the_band_shows_what_a_rectangle_will_take(made: Any, way: str) -> None:
     made.settings.set("select.rectangle", way)
     start, by = QPointF(60, 300), QPointF(120, 90)
     strokes.hold(made.bench, "left", start, by)
-    picture, accent = made.bench.grab().toImage(), made.wearing.palette.accent
+    picture, accent = made.bench.grab().toImage(), made.appearance.palette.accent
     for x, y in ((0, 0.5), (1, 0.5), (0.5, 0), (0.5, 1)):
         assert count(picture, start + QPointF(by.x() * x, by.y() * y), accent, 1, 200) >= 3
-    words = [count(picture, start + QPointF(x, -13), made.wearing.palette.ink, 5) for x in range(10, 100, 10)]
+    words = [count(picture, start + QPointF(x, -13), made.appearance.palette.ink, 5) for x in range(10, 100, 10)]
     assert sum(words) > 20, "its words stand on it"
     strokes.let_go(made.bench, "left", start + by)
     assert count(painted(made), start + QPointF(0, by.y() / 2), accent, 1, 200) == 0
@@ -144,25 +144,27 @@ def test_the_menu_key_opens_the_card_of_what_is_under_the_pointer(made: Any) -> 
     strokes.hover(made.bench, inside)
     event = QContextMenuEvent(QContextMenuEvent.Reason.Keyboard, QPoint(3, 3), made.bench.mapToGlobal(QPoint(3, 3)))
     QApplication.sendEvent(made.bench, event)
-    assert made.card.isVisible() and made.card.title == block(made).name and made.model.selection.bodies == {block(made).key}
-    assert made.card.geometry().adjusted(-20, -20, 20, 20).contains(inside.toPoint()), "at the pointer"
-    made.card.hide()
+    assert (
+        made.key_card.isVisible() and made.key_card.title == block(made).name and made.model.selection.bodies == {block(made).key}
+    )
+    assert made.key_card.geometry().adjusted(-20, -20, 20, 20).contains(inside.toPoint()), "at the pointer"
+    made.key_card.hide()
     strokes.hover(made.bench, QPointF(20, 400))
     made.do("help.card")
-    assert made.card.isVisible() and made.card.title == "Bench"
-    made.card.hide()
+    assert made.key_card.isVisible() and made.key_card.title == "Bench"
+    made.key_card.hide()
 
 
 def test_straight_at_says_what_is_missing_and_looks_at_insides_from_inside(made: Any) -> None:
     before = made.bench.camera
     strokes.hover(made.bench, QPointF(20, 400))
     made.do("view.normal")
-    assert made.bench.camera is before and "no face under the pointer" in made.notices.sentences[-1]
+    assert made.bench.camera is before and "no face under the pointer" in made.notifications.sentences[-1]
     made.do("view.isometric")
     made.do("cut.z")
     made.wait_until_idle(30)
     item = block(made)
-    strokes.hover(made.bench, made.bench.to_widget(np.array([*item.box.middle[:2], made.cutting.cut.position])))
+    strokes.hover(made.bench, made.bench.to_widget(np.array([*item.box.middle[:2], made.sections.cut.position])))
     made.do("view.normal")
     assert made.bench.camera.elevation == pytest.approx(90), "a cut is looked at straight too"
     made.do("cut.off")

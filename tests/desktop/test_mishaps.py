@@ -41,7 +41,7 @@ def made(window: Any, tmp_path: Path) -> Iterator[Any]:
 
 
 def buttons(made: Any, words: str) -> list[QPushButton]:
-    return [one for one in made.notices.findChildren(QPushButton) if one.text() == words and one.isVisible()]
+    return [one for one in made.notifications.findChildren(QPushButton) if one.text() == words and one.isVisible()]
 
 
 def break_action(made: Any, monkeypatch: pytest.MonkeyPatch, id: str) -> None:
@@ -65,7 +65,9 @@ def test_a_slot_that_fails_is_told_once_with_details_and_the_window_goes_on(made
         QTest.keyClick(made.bench, Qt.Key.Key_V)
         QTest.keyClick(made.bench, Qt.Key.Key_F)
     until(lambda: buttons(made, "Copy details"))
-    assert len(buttons(made, "Copy details")) == 1 and "Broken" not in made.notices.sentences[-1], "no error's text in a sentence"
+    assert len(buttons(made, "Copy details")) == 1 and "Broken" not in made.notifications.sentences[-1], (
+        "no error's text in a sentence"
+    )
     QTest.mouseClick(buttons(made, "Copy details")[0], Qt.MouseButton.LeftButton)
     copied = QApplication.clipboard().text()
     assert "Broken: view.front" in copied and "Met 3 times" in copied and str(Path.home()) not in copied
@@ -112,7 +114,7 @@ def test_an_answer_that_cannot_be_taken_in_is_told_and_nothing_waits_for_it(
     trimesh.creation.box((5, 6, 7)).export(path)
     made.model.open_files([str(path)])
     assert made.wait_until_idle(120)
-    assert [one.part.name for one in made.model.job.standings] == ["bracket", "second"]
+    assert [one.part.name for one in made.model.job.parts] == ["bracket", "second"]
 
 
 def test_a_crew_that_stumbles_loses_one_piece_of_work_and_no_later_one(
@@ -137,7 +139,7 @@ def test_a_crew_that_stumbles_loses_one_piece_of_work_and_no_later_one(
     made.model.open_files([str(path) for path in paths])
     assert made.wait_until_idle(120) and made.mishaps.met
     made.model.open_files([str(path) for path in paths])
-    assert made.wait_until_idle(120) and len(made.model.job.standings) >= 4
+    assert made.wait_until_idle(120) and len(made.model.job.parts) >= 4
 
 
 # --- a matrix of two parts, one wish changed ------------------------------------------------------------------------------
@@ -257,8 +259,8 @@ def test_every_slot_and_event_may_fail_once(window: Any, tmp_path: Path, monkeyp
     made.do("bodies.remove")
     made.model.open_files([str(paths[0])])
     assert made.wait_until_idle(240)
-    assert [one.part.name for one in made.model.job.standings] == ["piece-0"]
-    assert made.model.results.verdict_of(made.model.job.standings[0])[1] is False, "judged anew"
+    assert [one.part.name for one in made.model.job.parts] == ["piece-0"]
+    assert made.model.results.verdict_of(made.model.job.parts[0])[1] is False, "judged anew"
     path = tmp_path / "whole.gullyrise"
     made.job_file.save_to(str(path))
     until(path.exists)

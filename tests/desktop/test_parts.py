@@ -34,7 +34,7 @@ def made(opened: Any) -> Any:
     opened.parts.go_into(())
     opened.parts.filter.clear()
     opened.parts.tree.rebuild()
-    opened.parts.tree.show_sight()
+    opened.parts.tree.show_visibility()
     return opened
 
 
@@ -59,7 +59,7 @@ def click(tree: Any, row: QTreeWidgetItem, column: int = 0, twice: bool = False)
 
 
 def test_the_tree_goes_from_files_to_assemblies_to_bodies_to_copies(made: Any) -> None:
-    winch, screws = made.parts.tree.tops()
+    winch, screws = made.parts_panel.tree.tops()
     assert [winch.text(0), winch.text(AT["count"]), screws.text(AT["count"])] == ["winch_box", "14", "8"]
     inside = [winch.child(i).text(0) for i in range(winch.childCount())]
     assert inside == ["drum unit", "bracket", "bolt"], "the one outermost assembly is the file itself"
@@ -68,24 +68,24 @@ def test_the_tree_goes_from_files_to_assemblies_to_bodies_to_copies(made: Any) -
     assert (unit.text(AT["count"]), axles.text(AT["count"]), named(axles, "collar").text(AT["count"])) == ("4", "3", "2")
     bolt = named(winch, "bolt")
     assert bolt.childCount() == 8 and bolt.text(AT["count"]) == "8" and not bolt.icon(AT["colour"]).isNull()
-    click(made.parts.tree, bolt.child(3))
+    click(made.parts_panel.tree, bolt.child(3))
     assert made.model.selection.bodies == {keys_of(bolt)[3]}
-    click(made.parts.tree, axles)
+    click(made.parts_panel.tree, axles)
     assert made.model.selection.bodies == set(keys_of(axles)) and len(made.model.selection.bodies) == 3
 
 
 def test_what_is_chosen_on_the_bench_is_unfolded_in_the_tree(made: Any) -> None:
     collar = next(item.key for item in made.bench.scene.items if "collar" in item.name)
     made.model.selection.select_bodies({collar})
-    (row,) = made.parts.tree.selectedItems()
+    (row,) = made.parts_panel.tree.selectedItems()
     assert keys_of(row) == [collar] and row.parent().text(0) == "collar" and row.parent().isExpanded()
 
 
 def test_one_goes_into_an_assembly_and_back_by_the_path(made: Any) -> None:
-    tree = made.parts.tree
+    tree = made.parts_panel.tree
     click(tree, named(tree.tops()[0], "drum unit"), twice=True)
     assert tree.trail == ("winch_box", "winch box", "drum unit") and [row.text(0) for row in tree.tops()] == ["axle unit", "drum"]
-    assert made.parts.path.isVisible()
+    assert made.parts_panel.path.isVisible()
 
     def on_the_bench() -> set[tuple[int, int]]:
         made.scene.bring_in_step()
@@ -93,12 +93,12 @@ def test_one_goes_into_an_assembly_and_back_by_the_path(made: Any) -> None:
 
     every = set(made.model.copies())
     inside = {key for row in tree.tops() for key in keys_of(row)}
-    assert on_the_bench() == inside < every and "Inside drum unit" in made.sight_bar.words.text()
-    assert "hidden" not in made.sight_bar.words.text()
+    assert on_the_bench() == inside < every and "Inside drum unit" in made.visibility_bar.words.text()
+    assert "hidden" not in made.visibility_bar.words.text()
     seen = made.bench.camera.to_picture(made.bench.scene.parts_box.corners(), *made.bench.view_size())
     assert np.ptp(seen[:, :2], axis=0).max() > 0.5 * min(made.bench.view_size()), "and it is looked at"
     made.model.shown.look(made.model.shown.visibility.hiding(frozenset(list(inside)[:1])))
-    assert on_the_bench() == inside - set(list(inside)[:1]) and "1 hidden" in made.sight_bar.words.text()
+    assert on_the_bench() == inside - set(list(inside)[:1]) and "1 hidden" in made.visibility_bar.words.text()
     made.do("bodies.show-all")
     assert on_the_bench() == every and tree.trail == ()
     click(tree, named(tree.tops()[0], "drum unit"), twice=True)
@@ -106,17 +106,22 @@ def test_one_goes_into_an_assembly_and_back_by_the_path(made: Any) -> None:
     tree.setFocus()
     QTest.keyClick(tree, Qt.Key.Key_Return)
     assert tree.trail[-1] == "axle unit" and [row.text(0) for row in tree.tops()] == ["axle", "collar"]
-    made.parts.show_list(True)
-    assert {row.name: row.count for row in made.parts.lines()} == {"axle": 1, "collar": 2}
+    made.parts_panel.show_list(True)
+    assert {row.name: row.count for row in made.parts_panel.lines()} == {"axle": 1, "collar": 2}
     made.do("parts.outside")
-    assert {row.name for row in made.parts.lines()} == {"axle", "collar", "drum"}
-    back = made.parts.path.findChild(QAbstractButton, "path_0")
+    assert {row.name for row in made.parts_panel.lines()} == {"axle", "collar", "drum"}
+    back = made.parts_panel.path.findChild(QAbstractButton, "path_0")
     QTest.mouseClick(back, Qt.MouseButton.LeftButton)
-    assert tree.trail == () and len(made.parts.lines()) == 7 and not made.parts.path.isVisible() and on_the_bench() == every
+    assert (
+        tree.trail == ()
+        and len(made.parts_panel.lines()) == 7
+        and not made.parts_panel.path.isVisible()
+        and on_the_bench() == every
+    )
 
 
 def test_columns_are_chosen_moved_sorted_by_and_remembered(made: Any) -> None:
-    tree, header = made.parts.tree, made.parts.tree.header()
+    tree, header = made.parts_panel.tree, made.parts_panel.tree.header()
     made.do("parts.columns")
     menu = made.findChild(QMenu, "columns_menu")
     next(entry for entry in menu.actions() if entry.text() == "Volume, mm³").setChecked(True)
@@ -140,7 +145,7 @@ def test_columns_are_chosen_moved_sorted_by_and_remembered(made: Any) -> None:
 
 
 def test_the_eye_hides_and_shows(made: Any) -> None:
-    tree = made.parts.tree
+    tree = made.parts_panel.tree
     bolt = named(tree.tops()[0], "bolt")
     click(tree, bolt, AT["seen"])
     assert all(made.model.shown.visibility.opacity(key) == 0 for key in keys_of(bolt)) and bolt.font(0).strikeOut()
@@ -153,36 +158,36 @@ def test_the_eye_hides_and_shows(made: Any) -> None:
 
 
 def test_the_filter_finds_what_lies_deep(made: Any) -> None:
-    tree = made.parts.tree
-    QTest.keyClicks(made.parts.filter, "coll")
+    tree = made.parts_panel.tree
+    QTest.keyClicks(made.parts_panel.filter, "coll")
     winch, screws = tree.tops()
     collar = named(named(named(winch, "drum unit"), "axle unit"), "collar")
     assert not winch.isHidden() and screws.isHidden() and not collar.isHidden() and named(winch, "bolt").isHidden()
     assert collar.parent().isExpanded()
-    made.parts.show_list(True)
-    assert [row.name for row in made.parts.lines()] == ["collar"]
-    made.parts.filter.clear()
-    assert len(made.parts.lines()) == 7 and not screws.isHidden()
+    made.parts_panel.show_list(True)
+    assert [row.name for row in made.parts_panel.lines()] == ["collar"]
+    made.parts_panel.filter.clear()
+    assert len(made.parts_panel.lines()) == 7 and not screws.isHidden()
 
 
 def test_the_list_counts_by_shape_sorts_and_chooses_on_the_bench(made: Any) -> None:
     made.do("parts.list")
-    made.parts.grouping.setCurrentIndex(made.parts.grouping.findData("shape"))
+    made.parts_panel.grouping.setCurrentIndex(made.parts_panel.grouping.findData("shape"))
     assert made.wait_until_idle(240)
-    rows = {row.name: row for row in made.parts.lines()}
+    rows = {row.name: row for row in made.parts_panel.lines()}
     assert rows["bolt"].count == 8 and rows["bolt"].shape is not None and len({row.shape for row in rows.values()}) == 7
-    made.parts.table.sortByColumn(1, Qt.SortOrder.DescendingOrder)
-    assert made.parts.lines()[0].name == "bolt"
-    made.parts.table.selectRow(0)
+    made.parts_panel.table.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+    assert made.parts_panel.lines()[0].name == "bolt"
+    made.parts_panel.table.selectRow(0)
     assert {made.model.copies()[key][1].name for key in made.model.selection.bodies} == {"bolt"} and len(
         made.model.selection.bodies
     ) == 8
-    made.parts.table.sorted.sort(-1)
-    made.parts.grouping.setCurrentIndex(1)
+    made.parts_panel.table.sorted.sort(-1)
+    made.parts_panel.grouping.setCurrentIndex(1)
 
 
 def test_the_list_goes_out_as_csv_as_json_and_to_the_clipboard(made: Any, tmp_path: Path) -> None:
-    made.parts.show_list(True)
+    made.parts_panel.show_list(True)
     made.settings.set("parts.list_columns", ["name", "count", "volume", "assemblies"])
     made.list_export.save(str(tmp_path / "list.csv"))
     lines = list(csv.reader(io.StringIO((tmp_path / "list.csv").read_text(encoding="utf-8"))))
@@ -195,4 +200,4 @@ def test_the_list_goes_out_as_csv_as_json_and_to_the_clipboard(made: Any, tmp_pa
     text = QApplication.clipboard().text()
     assert text.splitlines()[0] == "Name\tn\tVolume, mm³\tIn" and len(text.splitlines()) == 8
     made.list_export.save(str(tmp_path / "no" / "list.csv"))
-    assert "could not be written" in made.notices.sentences[-1]
+    assert "could not be written" in made.notifications.sentences[-1]

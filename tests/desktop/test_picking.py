@@ -1,4 +1,4 @@
-"""What a rectangle of the picture takes, against an independent library; what lies under a place; rims of faces."""
+"""What a rectangle of the picture takes, against an independent library; what lies under a place; borders of faces."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ def flat_of(one: Item, camera: Camera, points: np.ndarray) -> np.ndarray:
 
 
 def wanted_of(one: Item, kind: Kind, camera: Camera, box: shapely.Polygon, *, touching: bool) -> tuple[set[int], set[int]]:
-    """(what shapely says is taken, what is too near to the rectangle's rim to say)."""
+    """(what shapely says is taken, what is too near to the rectangle's border to say)."""
     anatomy = one.prepared.anatomy  # type: ignore[union-attr]
     if kind in ("body", "face"):
         shapes = [shapely.Polygon(corners) for corners in flat_of(one, camera, one.mesh.vertices)[one.mesh.faces]]
@@ -59,7 +59,7 @@ def wanted_of(one: Item, kind: Kind, camera: Camera, box: shapely.Polygon, *, to
         answers = [met for met, _ in test]
         if (any if touching else all)(answers):
             taken.add(number)
-        # What lies on the rim to a thousandth of a pixel may be told either way.
+        # What lies on the border to a thousandth of a pixel may be told either way.
         grown, shrunk = box.buffer(1e-3), box.buffer(-1e-3)
         if any((grown.intersects(s) != shrunk.intersects(s)) or (grown.covers(s) != shrunk.covers(s)) for s in own):
             unsure.add(number)

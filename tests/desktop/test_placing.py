@@ -19,7 +19,7 @@ from conftest import as_opened
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job.form import as_bytes, form_of
-from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.reading import read
 from gullyrise.core.writing import write
 from gullyrise.desktop.features.placement.gizmo import GRIPS, Hold, amount_from
@@ -65,17 +65,17 @@ def made(opened: Any) -> Any:
 
 
 def part(window: Any, name: str = "block") -> Any:
-    return next(one for one in window.model.job.standings if one.part.name == name)
+    return next(one for one in window.model.job.parts if one.part.name == name)
 
 
 def choose(window: Any, *names: str) -> None:
     window.model.selection.select({part(window, name).id for name in names})
     window.scene.bring_in_step()
-    window.placing.settle()
+    window.placement.settle()
 
 
 def grip(window: Any, name: str) -> QPointF:
-    place = next(place for one, place in window.tray.seen().places() if one == name)
+    place = next(place for one, place in window.gizmo.seen().places() if one == name)
     return window.bench.to_widget(place)
 
 
@@ -132,7 +132,7 @@ def test_while_something_is_carried_the_picture_follows_and_the_job_does_not(mad
     assert made.model.job is before and made.model.carried.placements
     carry = made.bench.scene.carry
     assert carry is not None and carry.owners == {part(made).id} and abs(carry.move[0, 3]) > 1
-    assert made.slip.fields["place_at"][0].text() == f"{ground.middle[0] + carry.move[0, 3]:g}"
+    assert made.placement_panel.fields["place_at"][0].text() == f"{ground.middle[0] + carry.move[0, 3]:g}"
     (item,) = (item for item in made.bench.scene.items if item.selected)
     assert made.bench.scene.matrix_of(item)[:3, 3] == pytest.approx(item.matrix[:3, 3] + carry.move[:3, 3])
     QTest.keyClick(made.bench, Qt.Key.Key_Escape)
@@ -179,7 +179,7 @@ def test_what_is_dragged_above_the_horizon_stays_before_the_eye(made: Any) -> No
     # The eye above the slab, looking out over one corner of the tray, which is turned round to behind the eye.
     choose(made, "slab")
     before = part(made, "slab")
-    corner = made.tray.seen().places()[2][1]
+    corner = made.gizmo.seen().places()[2][1]
     out = (corner - before.ground.middle)[:2] / np.linalg.norm((corner - before.ground.middle)[:2])
     wide = replace(bench.camera.looking(float(np.degrees(np.arctan2(-out[0], out[1]))), 35.0), field=90.0, span=60.0)
     bench.moves.glide_to(replace(wide, target=before.ground.middle + np.array([*(out * 20), 0.0])))
@@ -187,49 +187,49 @@ def test_what_is_dragged_above_the_horizon_stays_before_the_eye(made: Any) -> No
     start, to = grip_near(made, corner), bench.to_widget(before.ground.middle - np.array([*out, 0.0]))
     strokes.drag(bench, {"left"}, start, to - start)
     assert np.isnan(bench.to_widget(2 * before.ground.middle - corner).x()), "or the test is none"
-    assert made.tray.field.isVisible() and bench.rect().contains(made.tray.field.geometry())
-    made.tray.close_field()
+    assert made.gizmo.field.isVisible() and bench.rect().contains(made.gizmo.field.geometry())
+    made.gizmo.close_field()
 
 
 def grip_near(window: Any, place: np.ndarray) -> QPointF:
     return window.bench.to_widget(
-        min((one for _, one in window.tray.seen().places()), key=lambda one: np.linalg.norm(one - place))
+        min((one for _, one in window.gizmo.seen().places()), key=lambda one: np.linalg.norm(one - place))
     )
 
 
 def test_a_number_typed_at_the_grip(made: Any) -> None:
     before = part(made)
     strokes.click(made.bench, grip(made, "lift"))
-    assert made.tray.field.isVisible() and made.model.job.standings and part(made) is before
+    assert made.gizmo.field.isVisible() and made.model.job.parts and part(made) is before
     QTest.keyClick(made.bench, Qt.Key.Key_1)
-    assert made.tray.field.hasFocus() and made.tray.field.text() == "1"
-    QTest.keyClicks(made.tray.field, "2.5")
-    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
-    assert moved(before, part(made)) == pytest.approx([0, 0, 12.5]) and not made.tray.field.isVisible()
+    assert made.gizmo.field.hasFocus() and made.gizmo.field.text() == "1"
+    QTest.keyClicks(made.gizmo.field, "2.5")
+    QTest.keyClick(made.gizmo.field, Qt.Key.Key_Return)
+    assert moved(before, part(made)) == pytest.approx([0, 0, 12.5]) and not made.gizmo.field.isVisible()
     # After a drag the number stands there and is replaced, not added to; one step undoes it.
     before, depth = part(made), made.model.document.history.can_undo
     strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
     QTest.keyClicks(made.bench, "7")
-    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
+    QTest.keyClick(made.gizmo.field, Qt.Key.Key_Return)
     assert moved(before, part(made)) == pytest.approx([7, 0, 0]) and made.model.document.history.can_undo == depth + 1
     # What was undone meanwhile is not undone once more by a number that comes late.
     first = part(made)
     strokes.drag(made.bench, {"left"}, grip(made, "x"), QPointF(30, 8))
     made.do("job.undo")
-    made.tray.field.setText("2")
-    made.tray.field.setFocus()
-    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
+    made.gizmo.field.setText("2")
+    made.gizmo.field.setFocus()
+    QTest.keyClick(made.gizmo.field, Qt.Key.Key_Return)
     assert moved(first, part(made)) == pytest.approx([2, 0, 0])
     made.do("job.undo")
     strokes.click(made.bench, grip(made, "carry"))
     QTest.keyClicks(made.bench, "-4")
-    made.tray.field.setText("-4 9")
-    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
+    made.gizmo.field.setText("-4 9")
+    QTest.keyClick(made.gizmo.field, Qt.Key.Key_Return)
     assert moved(before, part(made)) == pytest.approx([3, 9, 0])
     strokes.click(made.bench, grip(made, "spin"))
-    made.tray.field.setText("far")
-    QTest.keyClick(made.tray.field, Qt.Key.Key_Return)
-    assert "is no number" in made.notices.sentences[-1]
+    made.gizmo.field.setText("far")
+    QTest.keyClick(made.gizmo.field, Qt.Key.Key_Return)
+    assert "is no number" in made.notifications.sentences[-1]
 
 
 def test_what_is_taken_at_the_height_of_the_eye_does_not_jump() -> None:
@@ -283,13 +283,13 @@ def test_several_move_as_one_and_keep_their_distance(made: Any) -> None:
 
 
 def test_slack_lines_end_at_the_margins_and_say_what_is_left(made: Any) -> None:
-    ground, lines = part(made).ground, made.tray.slacks
+    ground, lines = part(made).ground, made.gizmo.slacks
     assert len(lines) == 5
     left, right, front, back, top = [mm for _, _, mm in lines]
     assert left == pytest.approx(ground.low[0] - 4) and right == pytest.approx(216 - ground.high[0])
     assert front == pytest.approx(ground.low[1] - 4) and back == pytest.approx(216 - ground.high[1]) and top == pytest.approx(228)
     made.machines.use_machine("dipper-260")
-    (far, end, slack), _ = made.tray.slacks
+    (far, end, slack), _ = made.gizmo.slacks
     assert np.hypot(*end[:2]) == pytest.approx(125) and slack == pytest.approx(125 - np.hypot(*far[:2]))
 
 
@@ -313,7 +313,7 @@ def test_the_keys_of_placing(made: Any) -> None:
     press(made, Qt.Key.Key_P, Qt.Key.Key_X)
     assert part(made).ground.size == pytest.approx([40, 20, 30])
     assert part(made).ground.low[2] == pytest.approx(0, abs=1e-9), "what stood on the bed stands on it"
-    made.placing.move("Sink", lambda _: Transform.moved(np.array([0, 0, -5.0])))
+    made.placement.move("Sink", lambda _: Transform.moved(np.array([0, 0, -5.0])))
     press(made, Qt.Key.Key_P, Qt.Key.Key_D)
     assert part(made).ground.low[2] == pytest.approx(0, abs=1e-9)
     press(made, Qt.Key.Key_P, Qt.Key.Key_M)
@@ -332,7 +332,7 @@ def type_in(field: Any, words: str) -> None:
 
 
 def test_numbers_typed_on_the_slip(made: Any) -> None:
-    slip = made.slip
+    slip = made.placement_panel
     for axis, words in enumerate(("71.5", "60", "3")):
         type_in(slip.fields["place_at"][axis], words)
     ground = part(made).ground
@@ -347,7 +347,7 @@ def test_numbers_typed_on_the_slip(made: Any) -> None:
 
 
 def test_sizes_typed_in_mm_and_percent_change_the_part_itself(made: Any) -> None:
-    slip, before = made.slip, part(made)
+    slip, before = made.placement_panel, part(made)
     type_in(slip.fields["place_size"][0], "80")
     until(lambda: part(made).digest != before.digest)
     assert part(made).ground.size == pytest.approx([80, 60, 40]) and part(made).figures["volume"] == pytest.approx(8 * 24000)
@@ -363,7 +363,7 @@ def test_sizes_typed_in_mm_and_percent_change_the_part_itself(made: Any) -> None
     slip.together.setChecked(True)
     slip.unit.setCurrentText("mm")
     type_in(slip.fields["place_size"][0], "-3")
-    assert "more than nothing" in made.notices.sentences[-1]
+    assert "more than nothing" in made.notifications.sentences[-1]
 
 
 def test_lay_on_the_face_under_the_pointer(made: Any) -> None:
@@ -375,15 +375,15 @@ def test_lay_on_the_face_under_the_pointer(made: Any) -> None:
     assert part(made).ground.size == pytest.approx([40, 20, 30]) and part(made).ground.low[2] == pytest.approx(0, abs=1e-9)
     strokes.hover(made.bench, QPointF(5, made.bench.height() - 60))
     press(made, Qt.Key.Key_P, Qt.Key.Key_F)
-    assert "no face under the pointer" in made.notices.sentences[-1]
+    assert "no face under the pointer" in made.notifications.sentences[-1]
 
 
 def face_of(window: Any, name: str, normal: tuple[float, float, float]) -> Feature:
-    standing = part(window, name)
-    (ready,) = window.model.ready.of(standing)
-    mesh = standing.part.bodies[0].mesh.placed(standing.placement)
+    placed = part(window, name)
+    (ready,) = window.model.ready.of(placed)
+    mesh = placed.part.bodies[0].mesh.placed(placed.placement)
     triangle = int(np.argmax(mesh.normals() @ normal))
-    return Feature("face", (standing.id, 0), int(ready.anatomy.face_of[triangle]))
+    return Feature("face", (placed.id, 0), int(ready.anatomy.face_of[triangle]))
 
 
 def test_faces_are_laid_against_each_other_by_keys(made: Any) -> None:
@@ -393,12 +393,12 @@ def test_faces_are_laid_against_each_other_by_keys(made: Any) -> None:
     assert part(made).ground.low[2] == pytest.approx(6)
     made.model.selection.select_bodies({first.key}, (first,))
     press(made, Qt.Key.Key_P, Qt.Key.Key_L)
-    assert "two flat faces of different parts" in made.notices.sentences[-1]
+    assert "two flat faces of different parts" in made.notifications.sentences[-1]
 
 
 def test_what_is_in_the_hand_wears_no_verdict_of_where_it_stood(made: Any) -> None:
     made.model.run_again()
-    made.placing.show_handles(True)
+    made.placement.show_handles(True)
     made.do("view.top")
     assert made.wait_until_idle(60)
     row = made.traveller.rows["fit"]
@@ -415,33 +415,37 @@ def test_what_is_in_the_hand_wears_no_verdict_of_where_it_stood(made: Any) -> No
 
 def test_what_comes_while_copies_are_made_has_a_number_of_its_own(made: Any, tmp_path: Path) -> None:
     trimesh.creation.box((9, 9, 9)).export(tmp_path / "late.stl")
-    made.model.selection.select({made.model.job.standings[0].id})
-    made.placing.add_stand_in(StandIn(shape="block", size=(30.0, 20.0, 10.0)))
+    made.model.selection.select({made.model.job.parts[0].id})
+    made.placement.add_fixture(FixtureShape(shape="block", size=(30.0, 20.0, 10.0)))
     made.model.open_files([str(tmp_path / "late.stl")])
-    made.placing.copy(3)
+    made.placement.copy(3)
     made.do("job.undo")
-    made.placing.copy(2)
+    made.placement.copy(2)
     assert made.wait_until_idle(60)
-    ids = [one.id for one in made.model.job.standings]
-    assert len(set(ids)) == len(ids) and {"late", "block 30 × 20 × 10"} <= {one.name for one in made.model.job.standings}
+    ids = [one.id for one in made.model.job.parts]
+    assert len(set(ids)) == len(ids) and {"late", "block 30 × 20 × 10"} <= {one.name for one in made.model.job.parts}
 
 
 def test_stand_ins_are_added_aligned_and_not_judged(made: Any) -> None:
-    slip = made.slip
+    slip = made.placement_panel
     for shape, sizes in (("cylinder", ("10", "40")), ("cone", ("20", "8", "15"))):
         slip.shape.setCurrentIndex(slip.shape.findData(shape))
         for field, words in zip(slip.sizes, sizes, strict=False):
             field.setText(words)
-        count = len(made.model.job.standings)
+        count = len(made.model.job.parts)
         QTest.mouseClick(slip.findChild(object, "stand_in_add"), Qt.MouseButton.LeftButton)
-        until(lambda count=count: len(made.model.job.standings) == count + 1)
+        until(lambda count=count: len(made.model.job.parts) == count + 1)
     shaft = part(made, "cylinder 10 × 40")
-    assert shaft.is_stand_in and made.model.results.outcomes_of(shaft, "walls") == () and "not judged" in made.slip.why.text()
+    assert (
+        shaft.is_fixture
+        and made.model.results.outcomes_of(shaft, "walls") == ()
+        and "not judged" in made.placement_panel.why.text()
+    )
     until(lambda: made.model.ready.of(shaft) is not None and made.model.ready.of(part(made, "cone 20 × 8 × 15")) is not None)
     sides = [face_of(made, name, (1, 0, 0)) for name in ("cylinder 10 × 40", "cone 20 × 8 × 15")]
-    made.placing.turn(0, 25)
+    made.placement.turn(0, 25)
     choose(made, "cone 20 × 8 × 15")
-    made.placing.turn(1, 35)
+    made.placement.turn(1, 35)
     made.model.selection.select_bodies({one.key for one in sides}, tuple(sides))
     press(made, Qt.Key.Key_P, Qt.Key.Key_O)
     shaft, cone = part(made, "cylinder 10 × 40"), part(made, "cone 20 × 8 × 15")
@@ -451,20 +455,20 @@ def test_stand_ins_are_added_aligned_and_not_judged(made: Any) -> None:
     assert np.linalg.norm(np.cross(away, way)) == pytest.approx(0, abs=1e-9)
     slip.sizes[0].setText("0")
     QTest.mouseClick(slip.findChild(object, "stand_in_add"), Qt.MouseButton.LeftButton)
-    assert "0.001" in made.notices.sentences[-1]
+    assert "0.001" in made.notifications.sentences[-1]
 
 
 def test_a_part_is_judged_against_a_fixture_that_was_added_by_hand(made: Any) -> None:
-    made.placing.add_stand_in(StandIn(shape="block", size=(30.0, 20.0, 10.0)))
-    until(lambda: len(made.model.job.standings) == 3)
-    fixture, block = made.model.job.standings[-1], part(made)
+    made.placement.add_fixture(FixtureShape(shape="block", size=(30.0, 20.0, 10.0)))
+    until(lambda: len(made.model.job.parts) == 3)
+    fixture, block = made.model.job.parts[-1], part(made)
     made.model.run_again()
     assert made.wait_until_idle(60)
     choose(made, "block")
     row = made.traveller.rows["clearances"]
     for into, verdict in ((3.0, "fail"), (-0.1, "fail"), (-9.0, "pass")):
-        ground, middle = part(made).ground, made.model.job.standing(fixture.id).ground.middle
-        made.placing.put_at(middle[0] + 15 + ground.size[0] / 2 - into, middle[1], 0)
+        ground, middle = part(made).ground, made.model.job.part(fixture.id).ground.middle
+        made.placement.put_at(middle[0] + 15 + ground.size[0] / 2 - into, middle[1], 0)
         assert made.wait_until_idle(240)
         made.scene.bring_in_step()
         fit = made.model.results.outcomes_of(part(made), "fit")[0]
@@ -473,38 +477,38 @@ def test_a_part_is_judged_against_a_fixture_that_was_added_by_hand(made: Any) ->
         told = [finding for one, finding in row.view.findings if one.id == block.id]
         assert bool(told) == (verdict == "fail") and all(finding.collides == (into > 0) for finding in told)
     made.model.selection.select({fixture.id})
-    assert made.model.results.outcomes_of(made.model.job.standing(fixture.id), "fit") == ()
+    assert made.model.results.outcomes_of(made.model.job.part(fixture.id), "fit") == ()
 
 
 # --- copies, beds, suggestions -----------------------------------------------------------------------------------------
 
 
 def test_copies_are_named_numbered_and_arranged_on_two_beds(made: Any, tmp_path: Path) -> None:
-    made.slip.count.setValue(49)
-    type_in(made.slip.gap, "2")
-    QTest.mouseClick(made.slip.findChild(object, "copy_make"), Qt.MouseButton.LeftButton)
-    assert len(made.model.job.standings) == 51 and part(made).part is made.model.job.standings[-1].part
-    assert made.model.job.standings[-1].name == "block · 50" and len({one.name for one in made.model.job.standings}) == 51
+    made.placement_panel.count.setValue(49)
+    type_in(made.placement_panel.gap, "2")
+    QTest.mouseClick(made.placement_panel.findChild(object, "copy_make"), Qt.MouseButton.LeftButton)
+    assert len(made.model.job.parts) == 51 and part(made).part is made.model.job.parts[-1].part
+    assert made.model.job.parts[-1].name == "block · 50" and len({one.name for one in made.model.job.parts}) == 51
     made.do("place.arrange")
     until(lambda: made.model.job.beds == 2)
     job = made.model.job
-    assert "2 beds" in made.notices.sentences[-1]
-    on = [job.bed_of(one) for one in job.standings]
-    assert set(on) == {0, 1} and made.meeting.pairs == []
+    assert "2 beds" in made.notifications.sentences[-1]
+    on = [job.bed_of(one) for one in job.parts]
+    assert set(on) == {0, 1} and made.collisions.pairs == []
     made.opening.write_beds(str(tmp_path / "bed.3mf"))
     until(lambda: (tmp_path / "bed-2.3mf").exists() and not made.tasks.busy)
     back = [read(tmp_path / f"bed-{number}.3mf") for number in (1, 2)]
     assert sum(body.count for one in back for body in one.bodies) == 51
     assert {body.name for one in back for body in one.bodies} == {"block", "slab"}
     for number, one in enumerate(back):
-        wanted = np.array([standing.ground.low for standing in job.standings if job.bed_of(standing) == number]).min(axis=0)
+        wanted = np.array([placed.ground.low for placed in job.parts if job.bed_of(placed) == number]).min(axis=0)
         assert one.box.low == pytest.approx(wanted - [number * 280, 0, 0], abs=1e-4)
 
 
 def test_a_copy_pushed_into_another_is_told_at_once(made: Any) -> None:
-    made.placing.copy(1)
-    until(lambda: not made.meeting.busy)
-    assert made.meeting.pairs == []
+    made.placement.copy(1)
+    until(lambda: not made.collisions.busy)
+    assert made.collisions.pairs == []
     at = grip(made, "x")
     strokes.hold(
         made.bench,
@@ -512,15 +516,15 @@ def test_a_copy_pushed_into_another_is_told_at_once(made: Any) -> None:
         at,
         made.bench.to_widget(part(made).ground.middle + [30, 0, 0]) - made.bench.to_widget(part(made).ground.middle),
     )
-    until(lambda: len(made.meeting.pairs) == 1)
+    until(lambda: len(made.collisions.pairs) == 1)
     assert len(made.bench.evidence.shown.collisions) == 2
     QTest.keyClick(made.bench, Qt.Key.Key_Escape)
-    until(lambda: made.meeting.pairs == [])
+    until(lambda: made.collisions.pairs == [])
 
 
 def test_suggestions_are_ranked_shown_applied_compared_and_undone(made: Any) -> None:
     before = part(made)
-    made.placing.turn(0, 40)
+    made.placement.turn(0, 40)
     turned = part(made)
     press(made, Qt.Key.Key_P, Qt.Key.Key_G)
     table = made.suggestions.table
@@ -543,21 +547,21 @@ def test_suggestions_are_ranked_shown_applied_compared_and_undone(made: Any) -> 
 
 def test_a_bar_is_turned_to_where_it_fits_by_a_click(made: Any, tmp_path: Path) -> None:
     made.model.open_files([block_file(tmp_path / "bar.stl", (270, 8, 8))])
-    until(lambda: any(one.part.name == "bar" for one in made.model.job.standings))
+    until(lambda: any(one.part.name == "bar" for one in made.model.job.parts))
     choose(made, "bar")
-    until(lambda: made.slip.about_z.isVisible(), 60)
-    QTest.mouseClick(made.slip.about_z, Qt.MouseButton.LeftButton)
-    until(lambda: "to spare" in made.slip.why.text() or "meets" in made.slip.why.text(), 60)
-    assert not made.slip.about_z.isVisible()
+    until(lambda: made.placement_panel.about_z.isVisible(), 60)
+    QTest.mouseClick(made.placement_panel.about_z, Qt.MouseButton.LeftButton)
+    until(lambda: "to spare" in made.placement_panel.why.text() or "meets" in made.placement_panel.why.text(), 60)
+    assert not made.placement_panel.about_z.isVisible()
 
 
 def test_what_stands_in_front_of_fit_is_what_it_failed_for(made: Any) -> None:
     row = made.traveller.rows["fit"]
     slab = part(made, "slab").ground.middle
     for ask, words in (
-        (lambda: made.placing.put_at(None, None, 0.5), "0.5 mm above the bed"),
-        (lambda: made.placing.put_at(None, None, -0.25), "0.25 mm into the bed"),
-        (lambda: made.placing.put_at(slab[0], slab[1], 0), "meets 1 other"),
+        (lambda: made.placement.put_at(None, None, 0.5), "0.5 mm above the bed"),
+        (lambda: made.placement.put_at(None, None, -0.25), "0.25 mm into the bed"),
+        (lambda: made.placement.put_at(slab[0], slab[1], 0), "meets 1 other"),
     ):  # fmt: skip
         ask()
         assert made.wait_until_idle(120)
@@ -576,21 +580,21 @@ def test_the_settings_of_placing_hold(made: Any) -> None:
     made.settings.set("place.gap", 11)
     made.settings.set("place.turning", False)
     made.settings.set("place.outline", "rectangle")
-    made.placing.copy(1)
-    low, high = sorted((one.ground for one in made.model.job.standings if one.part.name == "block"), key=lambda box: box.low[0])
+    made.placement.copy(1)
+    low, high = sorted((one.ground for one in made.model.job.parts if one.part.name == "block"), key=lambda box: box.low[0])
     assert high.low[0] - low.high[0] == pytest.approx(11)
     depth = made.model.document.history.can_undo
     made.do("place.arrange")
     until(lambda: made.model.document.history.can_undo > depth)
-    assert all(np.allclose(one.placement.matrix[:3, :3], np.eye(3)) for one in made.model.job.standings)
+    assert all(np.allclose(one.placement.matrix[:3, :3], np.eye(3)) for one in made.model.job.parts)
 
 
 def test_a_part_turned_out_of_its_machine_is_placed_on_another_and_keeps_its_place(made: Any) -> None:
-    made.placing.move("Push", lambda _: Transform.moved(np.array([13.0, -7, 0])))
+    made.placement.move("Push", lambda _: Transform.moved(np.array([13.0, -7, 0])))
     before = part(made).ground.middle - [110, 110, 0]
     made.machines.use_machine("dipper-260")
     assert part(made).ground.middle == pytest.approx(before), "as far from the middle of the round bed"
-    until(lambda: made.slip.stamp.toolTip() == "Pass", 60)
+    until(lambda: made.placement_panel.stamp.toolTip() == "Pass", 60)
 
 
 # --- steps ---------------------------------------------------------------------------------------------------------------
@@ -599,9 +603,9 @@ def test_a_part_turned_out_of_its_machine_is_placed_on_another_and_keeps_its_pla
 def test_one_command_on_several_parts_is_one_step_and_what_changes_nothing_is_none(made: Any) -> None:
     made.do("bodies.select-all")
     before, steps = made.model.job, made.model.document.history.can_undo
-    made.placing.stretch(np.array([2.0, 2.0, 2.0]))
-    until(lambda: all(one.digest != old.digest for one, old in zip(made.model.job.standings, before.standings, strict=True)))
-    assert made.model.document.history.can_undo == steps + 1 and len(made.model.job.standings) > 1
+    made.placement.stretch(np.array([2.0, 2.0, 2.0]))
+    until(lambda: all(one.digest != old.digest for one, old in zip(made.model.job.parts, before.parts, strict=True)))
+    assert made.model.document.history.can_undo == steps + 1 and len(made.model.job.parts) > 1
     made.do("job.undo")
     assert made.model.job is before
     made.do("place.drop")
@@ -611,19 +615,19 @@ def test_one_command_on_several_parts_is_one_step_and_what_changes_nothing_is_no
     made.model.document.set_limit("min_wall", job.limits.min_wall)
     given = made.model.document.history.can_undo
     made.model.document.set_limit("min_wall", job.limits.min_wall)
-    made.placing.put_at(*(None,) * 3)
-    made.placing.move("Push", lambda _: Transform.identity())
-    made.placing.to_middle()
-    made.placing.to_middle()
+    made.placement.put_at(*(None,) * 3)
+    made.placement.move("Push", lambda _: Transform.identity())
+    made.placement.to_middle()
+    made.placement.to_middle()
     assert given <= depth + 1 and made.model.document.history.can_undo <= given + 1, made.model.document.history.undo_name
 
 
 def test_what_stood_on_the_bed_stands_on_it_after_a_typed_turn(made: Any) -> None:
     assert part(made).ground.low[2] == pytest.approx(0)
     for axis, degrees in ((0, "30"), (1, "45,5"), (0, "-12")):
-        type_in(made.slip.fields["place_turn"][axis], degrees)
+        type_in(made.placement_panel.fields["place_turn"][axis], degrees)
         assert part(made).ground.low[2] == pytest.approx(0, abs=1e-6)
-    made.placing.move("Lift", lambda _: Transform.moved(np.array([0, 0, 5.0])))
+    made.placement.move("Lift", lambda _: Transform.moved(np.array([0, 0, 5.0])))
     middle = part(made).ground.middle
-    type_in(made.slip.fields["place_turn"][0], "90")
+    type_in(made.placement_panel.fields["place_turn"][0], "90")
     assert part(made).ground.middle[2] == pytest.approx(middle[2], abs=1e-6), "what was lifted stays lifted"

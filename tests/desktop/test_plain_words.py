@@ -23,10 +23,10 @@ def test_a_file_cannot_write_a_verdict_into_the_window(window: Any, tmp_path: Pa
     path = tmp_path / "part <b>pass.3mf"
     write_3mf(part, path)
     made = window(str(path))
-    until(lambda: len(made.model.job.standings) == 1, 60)
+    until(lambda: len(made.model.job.parts) == 1, 60)
     made.model.document.edit("Note", lambda job: job.noted(MARKED))
-    made.model.selection.select({made.model.job.standings[0].id})
-    made.notices.say(f"{MARKED} is read.", False)
+    made.model.selection.select({made.model.job.parts[0].id})
+    made.notifications.say(f"{MARKED} is read.", False)
     QTest.qWait(50)
     marked = [one for one in made.findChildren(QLabel) if "<b" in one.text() and one.isVisibleTo(made)]
     from_elsewhere = [one for one in marked if "green" in one.text()]

@@ -1,4 +1,4 @@
-"""PartLoader in the real window: questions of unit, the report, mends, files that change, hundreds at once, what goes out."""
+"""PartLoader in the real window: questions of unit, the report, repairs, files that change, hundreds at once, what goes out."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QWidget
 from waiting import until
 
 import zoo
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.reading import read
 from gullyrise.demo import FILES, JOBS
 from gullyrise.desktop.features.files.recent_jobs import RecentJobs
@@ -37,8 +37,8 @@ def settle(window: Any) -> None:
     assert window.wait_until_idle(240)
 
 
-def part(window: Any, name: str) -> Standing:
-    return next(one for one in window.model.job.standings if one.part.name == name)
+def part(window: Any, name: str) -> PlacedPart:
+    return next(one for one in window.model.job.parts if one.part.name == name)
 
 
 def fact(window: Any, name: str) -> str:
@@ -59,16 +59,16 @@ def made(window: Any) -> Any:
 
 def test_a_doubted_unit_is_asked_with_evidence_answered_by_one_click_and_undone(made: Any) -> None:
     pulley = part(made, "pulley")
-    (question,) = [words for words in made.notices.sentences if "unit looks wrong" in words]
-    assert "38.1 x 38.1 x 9.525 mm" in question and made.notices.isVisible()
+    (question,) = [words for words in made.notifications.sentences if "unit looks wrong" in words]
+    assert "38.1 x 38.1 x 9.525 mm" in question and made.notifications.isVisible()
     made.model.selection.select({pulley.id})
     settle(made)
     assert made.report.findChild(QWidget, "unit_question") is not None
-    click(made.notices, "notice_answer_0")
+    click(made.notifications, "notice_answer_0")
     settle(made)
     inches = part(made, "pulley")
     assert inches.figures["size"] == pytest.approx([38.1, 38.1, 9.525], rel=1e-4) and inches.figures["unit_source"] == "given"
-    assert made.report.findChild(QWidget, "unit_question") is None and not made.notices.isVisible(), "it is settled"
+    assert made.report.findChild(QWidget, "unit_question") is None and not made.notifications.isVisible(), "it is settled"
     assert fact(made, "unit") == "inches, given by you" and "taken for inch" in made.model.job.notes[-1]
     assert made.bench.scene.items[0].box.size.max() == pytest.approx(38.1, rel=1e-4)
     made.do("job.undo")
@@ -138,7 +138,7 @@ def test_mends_are_previewed_done_noted_and_undone(made: Any) -> None:
     assert body["watertight"] and not (body["flipped_faces"] or body["duplicate_faces"] or body["nonmanifold_edges"])
     record = made.model.job.notes[-1]
     assert "3 faces" in record and "5 faces" in record and "1 shell" in record and "mm³" in record
-    assert made.model.document.history.undo_name == "All mends, silt_trap"
+    assert made.model.document.history.undo_name == "All repairs, silt_trap"
     made.do("job.undo")
     made.do("job.undo")
     settle(made)
@@ -191,38 +191,38 @@ def test_a_file_that_changes_is_offered_and_read_anew_in_its_place(window: Any, 
     fresh = tmp_path / "fresh.stl"
     trimesh.creation.box((12, 20, 30)).export(fresh)
     fresh.replace(path)
-    until(lambda: any("changed on the disk" in words for words in made.notices.sentences))
+    until(lambda: any("changed on the disk" in words for words in made.notifications.sentences))
     assert part(made, "bracket") is before, "nothing is read unasked"
-    click(made.notices, "notice_answer_0")
+    click(made.notifications, "notice_answer_0")
     settle(made)
     after = part(made, "bracket")
     assert after.figures["size"] == pytest.approx([12, 20, 30]) and after.placement is before.placement and after.id == before.id
     assert made.model.job.limits.min_wall == 1.1 and len(made.model.job.views) == 1
     assert made.model.results.outcomes_of(after, "health") is not None, "and it is judged anew"
-    count = len(made.notices.sentences)
+    count = len(made.notifications.sentences)
     trimesh.creation.box((14, 20, 30)).export(path)
-    until(lambda: len(made.notices.sentences) > count)
+    until(lambda: len(made.notifications.sentences) > count)
     made.do("job.reload")
     settle(made)
     assert part(made, "bracket").figures["size"][0] == pytest.approx(14)
     trimesh.creation.box((15, 20, 30)).export(path)
-    until(lambda: made.notices.tells("reload"))
+    until(lambda: made.notifications.tells("reload"))
     path.unlink()
-    until(lambda: made.notices.tells("gone"))
-    assert not made.notices.tells("reload"), "nothing is offered that cannot be done"
+    until(lambda: made.notifications.tells("gone"))
+    assert not made.notifications.tells("reload"), "nothing is offered that cannot be done"
     trimesh.creation.box((16, 20, 30)).export(path)
-    until(lambda: made.notices.tells("reload") and not made.notices.tells("gone"), 20)
+    until(lambda: made.notifications.tells("reload") and not made.notifications.tells("gone"), 20)
     number = part(made, "bracket").id
     made.model.document.edit("Remove", lambda job: job.without({number}))
-    assert not made.notices.tells("reload")
+    assert not made.notifications.tells("reload")
     made.do("job.undo")
-    assert made.notices.tells("reload")
+    assert made.notifications.tells("reload")
     path.unlink()
-    until(lambda: made.notices.tells("gone"))
+    until(lambda: made.notifications.tells("gone"))
     made.model.selection.select({before.id})
     made.do("job.reload")
     settle(made)
-    assert "does not exist" in made.notices.sentences[-1] and part(made, "bracket").figures["size"][0] == pytest.approx(14)
+    assert "does not exist" in made.notifications.sentences[-1] and part(made, "bracket").figures["size"][0] == pytest.approx(14)
 
 
 def test_files_are_not_watched_where_that_is_not_wanted(window: Any, tmp_path: Path) -> None:
@@ -234,7 +234,7 @@ def test_files_are_not_watched_where_that_is_not_wanted(window: Any, tmp_path: P
     settle(made)
     trimesh.creation.box((12, 20, 30)).export(path)
     QTest.qWait(1200)
-    assert not made.notices.sentences
+    assert not made.notifications.sentences
 
 
 # --- many, and bounds ------------------------------------------------------------------------------------------------
@@ -263,19 +263,19 @@ def test_many_files_in_a_dropped_folder_are_read_in_turn_and_the_window_lives(wi
     seen: set[str] = set()
     came: list[int] = []
     end = time.monotonic() + 240
-    while made.model.loader.reading or len(made.model.job.standings) < 80:
+    while made.model.loader.reading or len(made.model.job.parts) < 80:
         assert time.monotonic() < end
         QTest.qWait(1)
-        came.append(len(made.model.job.standings))
-        seen.add(made.hint.work.text())
+        came.append(len(made.model.job.parts))
+        seen.add(made.status.work.text())
     made.do("work.cancel")
     settle(made)
-    assert len(made.model.job.standings) == 80 and "piece-080.stl" in made.notices.sentences[0]
-    assert [s.part.name for s in made.model.job.standings][:3] == ["piece-000", "piece-001", "piece-002"]
+    assert len(made.model.job.parts) == 80 and "piece-080.stl" in made.notifications.sentences[0]
+    assert [s.part.name for s in made.model.job.parts][:3] == ["piece-000", "piece-001", "piece-002"]
     assert any("of 81 files" in words for words in seen) and any("left" in words for words in seen), "how far, and how long"
-    assert len(made.parts.tree.tops()) == 80
+    assert len(made.parts_panel.tree.tops()) == 80
     made.do("job.undo")
-    assert not made.model.job.standings, "what came together goes together"
+    assert not made.model.job.parts, "what came together goes together"
     assert len(came) > 40 and len(set(came)) > 5, "the loop turned meanwhile, and they came a few at a time"
 
 
@@ -290,10 +290,10 @@ def test_of_files_that_wait_to_be_sent_none_comes_once_they_are_not_wanted(windo
     made.do("work.cancel")
     assert made.model.idle and not made.model.loader.reading
     QTest.qWait(300)
-    assert made.model.idle and not made.model.job.standings
+    assert made.model.idle and not made.model.job.parts
     made.model.open_files([str(paths[0])])
     settle(made)
-    assert [one.part.name for one in made.model.job.standings] == ["piece-000"]
+    assert [one.part.name for one in made.model.job.parts] == ["piece-000"]
 
 
 def test_a_window_closed_over_waiting_files_sends_none_of_them(window: Any, tmp_path: Path) -> None:
@@ -304,7 +304,7 @@ def test_a_window_closed_over_waiting_files_sends_none_of_them(window: Any, tmp_
     made.model.open_files([str(path) for path in paths])
     made.close()
     QTest.qWait(500)
-    assert not made.tasks.under_way and not made.model.job.standings
+    assert not made.tasks.under_way and not made.model.job.parts
 
 
 def test_work_is_cancelled_at_once_and_a_reader_keeps_to_its_bounds(window: Any, tmp_path: Path) -> None:
@@ -324,7 +324,7 @@ def test_work_is_cancelled_at_once_and_a_reader_keeps_to_its_bounds(window: Any,
     assert workers()
     made.do("work.cancel")
     until(lambda: not workers())
-    assert made.model.idle and not made.model.job.standings
+    assert made.model.idle and not made.model.job.parts
     made.settings.set("files.memory", 0.5)
     huge = tmp_path / "huge.ply"
     huge.write_bytes(
@@ -335,7 +335,7 @@ def test_work_is_cancelled_at_once_and_a_reader_keeps_to_its_bounds(window: Any,
         stream.truncate(90_000_000 * 12 + 1000)
     made.model.open_files([str(huge)])
     settle(made)
-    assert "huge.ply" in made.notices.sentences[-1] and made.notices.sentences[-1].endswith(".")
+    assert "huge.ply" in made.notifications.sentences[-1] and made.notifications.sentences[-1].endswith(".")
 
 
 # --- the receiving page ----------------------------------------------------------------------------------------------
@@ -352,21 +352,19 @@ def test_the_receiving_page_has_demo_jobs_and_what_was_open_lately(window: Any, 
     assert [len(job.files) for job in jobs] == [2] and RecentJobs().picture(jobs[0]).stat().st_size > 500
     path.unlink()
     made = window()
-    assert made.receiving.isVisible() and made.receiving.width() <= made.bench.width()
-    assert made.model.job.machine.name in made.receiving.machine.text()
-    click(made.receiving, "recent_0")
+    assert made.start_page.isVisible() and made.start_page.width() <= made.bench.width()
+    assert made.model.job.machine.name in made.start_page.machine.text()
+    click(made.start_page, "recent_0")
     settle(made)
-    assert [one.part.name for one in made.model.job.standings] == [
+    assert [one.part.name for one in made.model.job.parts] == [
         "gland_nut"
-    ] and "bracket.stl is not there" in made.notices.sentences[0]
+    ] and "bracket.stl is not there" in made.notifications.sentences[0]
     made.do("bodies.select-all")
     made.do("bodies.remove")
-    assert made.receiving.isVisible()
-    click(made.receiving, f"demo_{JOBS[2].id}")
+    assert made.start_page.isVisible()
+    click(made.start_page, f"demo_{JOBS[2].id}")
     settle(made)
-    assert [one.part.name for one in made.model.job.standings] == ["winch_box", "screw_set"] and made.job_name.text() == JOBS[
-        2
-    ].title
+    assert [one.part.name for one in made.model.job.parts] == ["winch_box", "screw_set"] and made.job_name.text() == JOBS[2].title
 
 
 def test_recent_jobs_are_kept_only_where_wanted_and_a_spoiled_list_costs_nothing(window: Any, tmp_path: Path) -> None:
@@ -393,7 +391,10 @@ def test_recent_jobs_are_kept_only_where_wanted_and_a_spoiled_list_costs_nothing
 def test_placed_parts_are_written_where_they_stand_and_losses_are_said(made: Any, tmp_path: Path) -> None:
     made.opening.write_parts(str(tmp_path / "bed.3mf"))
     settle(made)
-    assert made.notices.sentences[-1].startswith("bed.3mf is written.") and "single precision" in made.notices.sentences[-1]
+    assert (
+        made.notifications.sentences[-1].startswith("bed.3mf is written.")
+        and "single precision" in made.notifications.sentences[-1]
+    )
     back = read(tmp_path / "bed.3mf")
     boxes = [item.box for item in made.bench.scene.items]
     low, high = np.min([box.low for box in boxes], axis=0), np.max([box.high for box in boxes], axis=0)
@@ -402,7 +403,7 @@ def test_placed_parts_are_written_where_they_stand_and_losses_are_said(made: Any
     made.model.selection.select({part(made, "pulley").id})
     made.opening.write_parts(str(tmp_path / "pulley.step"))
     settle(made)
-    assert "triangles only" in made.notices.sentences[-1] and not (tmp_path / "pulley.step").exists()
+    assert "triangles only" in made.notifications.sentences[-1] and not (tmp_path / "pulley.step").exists()
 
 
 # --- units that a file declares ---------------------------------------------------------------------------------------
@@ -419,19 +420,19 @@ def test_a_declared_unit_is_doubted_where_no_machine_can_be_meant(
     path = tmp_path / "mast.3mf"
     write_3mf(zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (size / 4, size / 4, size))), "mast"), path)
     made = window(str(path))
-    asked = [words for words in made.notices.sentences if "the unit looks wrong" in words]
-    assert bool(asked) == doubted, made.notices.sentences
+    asked = [words for words in made.notifications.sentences if "the unit looks wrong" in words]
+    assert bool(asked) == doubted, made.notifications.sentences
     if doubted:
         assert "the file says mm" in asked[0]
-        words = [one.text() for one in made.notices.findChildren(QAbstractButton)]
+        words = [one.text() for one in made.notifications.findChildren(QAbstractButton)]
         assert "Keep mm" in words and any(one.startswith("Read as") for one in words)
-        button = next(one for one in made.notices.findChildren(QAbstractButton) if one.text() == "Keep mm")
+        button = next(one for one in made.notifications.findChildren(QAbstractButton) if one.text() == "Keep mm")
         until(button.isVisible)
         settle(made)
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
         settle(made)
-        assert made.model.loader.doubt_of(made.model.job.standings[0]) is None, "what was kept is not asked again"
-        assert made.model.job.standings[0].part.box.size[2] == pytest.approx(size)
+        assert made.model.loader.doubt_of(made.model.job.parts[0]) is None, "what was kept is not asked again"
+        assert made.model.job.parts[0].part.box.size[2] == pytest.approx(size)
 
 
 # --- refusals and questions ------------------------------------------------------------------------------------------
@@ -439,7 +440,9 @@ def test_a_declared_unit_is_doubted_where_no_machine_can_be_meant(
 
 def visible_notices(made: Any) -> list[str]:
     return [
-        label.text() for label in made.notices.findChildren(QLabel) if label.isVisible() and label.objectName() != "notices_more"
+        label.text()
+        for label in made.notifications.findChildren(QLabel)
+        if label.isVisible() and label.objectName() != "notices_more"
     ]
 
 
@@ -455,7 +458,7 @@ def test_refused_files_stand_in_the_report_and_like_questions_are_one(window: An
     made = window()
     dropped(made, [folder])
     settle(made)
-    until(lambda: len(made.model.job.standings) == 7)
+    until(lambda: len(made.model.job.parts) == 7)
     settle(made)
     assert made.job_name.text() == "7 parts"
     report = [label.text() for label in made.report.findChildren(QLabel)]
@@ -463,18 +466,18 @@ def test_refused_files_stand_in_the_report_and_like_questions_are_one(window: An
         assert any(f"empty-{number}.stl" in words for words in report), report
     asked = [words for words in visible_notices(made) if "the unit looks wrong" in words]
     assert len(asked) == 1 and all(f"tiny-{number}" in asked[0] for number in range(5)), asked
-    words = [one.text() for one in made.notices.findChildren(QAbstractButton) if one.isVisible()]
+    words = [one.text() for one in made.notifications.findChildren(QAbstractButton) if one.isVisible()]
     assert "Read all as inches" in words and "Keep mm for all" in words
     steps = made.model.document.history.can_undo
-    button = next(one for one in made.notices.findChildren(QAbstractButton) if one.text() == "Read all as inches")
+    button = next(one for one in made.notifications.findChildren(QAbstractButton) if one.text() == "Read all as inches")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     settle(made)
-    tiny = [one for one in made.model.job.standings if one.part.name.startswith("tiny")]
+    tiny = [one for one in made.model.job.parts if one.part.name.startswith("tiny")]
     assert all(one.part.unit == "inch" for one in tiny) and made.model.document.history.can_undo == steps + 1
     assert not [words for words in visible_notices(made) if "the unit looks wrong" in words]
     made.do("job.undo")
     settle(made)
-    assert all(one.part.unit == "mm" for one in made.model.job.standings), "one answer is one step"
+    assert all(one.part.unit == "mm" for one in made.model.job.parts), "one answer is one step"
     click(made.report, "report_dismiss_refused")
     settle(made)
     assert not any("empty-" in label.text() for label in made.report.findChildren(QLabel))
@@ -483,14 +486,14 @@ def test_refused_files_stand_in_the_report_and_like_questions_are_one(window: An
 def test_many_sentences_stand_until_they_are_read_and_it_is_said_how_many_more_there_are(window: Any) -> None:
     made = window()
     for number in range(9):
-        made.notices.say(f"Grave {number}.", True)
-    made.notices.say("In passing.", False)
+        made.notifications.say(f"Grave {number}.", True)
+    made.notifications.say("In passing.", False)
     QTest.qWait(20)
     assert visible_notices(made) == ["Grave 5.", "Grave 6.", "Grave 7.", "Grave 8."], "what passes makes room for what is grave"
-    assert made.notices.more.isVisible() and "5 more, older" in made.notices.more.text()
+    assert made.notifications.more.isVisible() and "5 more, older" in made.notifications.more.text()
     for left in range(8, -1, -1):
-        seen = [one for one in made.notices.findChildren(QAbstractButton) if one.isVisible() and one.text() == "Dismiss"]
+        seen = [one for one in made.notifications.findChildren(QAbstractButton) if one.isVisible() and one.text() == "Dismiss"]
         assert len(seen) == min(left + 1, 4)
         QTest.mouseClick(seen[-1], Qt.MouseButton.LeftButton)
         QTest.qWait(10)
-    assert visible_notices(made) == [] and not made.notices.isVisible()
+    assert visible_notices(made) == [] and not made.notifications.isVisible()

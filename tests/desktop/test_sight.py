@@ -73,7 +73,7 @@ def test_a_click_takes_the_foremost_and_clicked_again_the_next_behind(made: Any)
         strokes.click(made.bench, place)
         found += names(made)
     assert found == ["block 1", "block 2", "block 3", "block 1"]
-    assert [row.text(0) for row in made.parts.tree.selectedItems()] == ["block 1"] and made.parts.tree.topLevelItem(
+    assert [row.text(0) for row in made.parts_panel.tree.selectedItems()] == ["block 1"] and made.parts_panel.tree.topLevelItem(
         0
     ).isExpanded()
     strokes.click(made.bench, at(made, "lath"), keys=("ctrl",))
@@ -84,10 +84,10 @@ def test_a_click_takes_the_foremost_and_clicked_again_the_next_behind(made: Any)
 
 
 def test_the_tree_chooses_bodies_on_the_bench(made: Any) -> None:
-    top = made.parts.tree.topLevelItem(0)
+    top = made.parts_panel.tree.topLevelItem(0)
     top.setExpanded(True)
     child = next(top.child(n) for n in range(top.childCount()) if top.child(n).text(0) == "ball")
-    made.parts.tree.clearSelection()
+    made.parts_panel.tree.clearSelection()
     child.setSelected(True)
     assert names(made) == ["ball"]
     made.scene.bring_in_step()
@@ -96,7 +96,7 @@ def test_the_tree_chooses_bodies_on_the_bench(made: Any) -> None:
 
 def test_hovering_names_and_lights_what_a_click_would_take(made: Any) -> None:
     strokes.hover(made.bench, at(made, "ball"))
-    assert "rows: ball" in made.hint.pointer.text() and "left click selects rows: ball" in made.hint.hint.text()
+    assert "rows: ball" in made.status.pointer.text() and "left click selects rows: ball" in made.status.hint.text()
     before = made.bench.grab().toImage()
     strokes.hover(made.bench, at(made, "lath"))
     assert made.bench.grab().toImage() != before
@@ -123,7 +123,7 @@ def test_a_small_rectangle_within_a_face_touches_it(made: Any) -> None:
 
 
 def test_the_hint_line_says_what_a_click_does_in_every_mode(made: Any) -> None:
-    hint = made.hint.hint
+    hint = made.status.hint
     made.do("view.all")
     assert made.wait_until_idle(60)
     middle, beside = at(made, "block 1"), QPointF(4, made.bench.height() - 4)
@@ -135,14 +135,14 @@ def test_the_hint_line_says_what_a_click_does_in_every_mode(made: Any) -> None:
         assert (f"left click selects {one} · " if one else "picks a corner; none is here") in hint.text()
     QApplication.sendEvent(made.bench, QEvent(QEvent.Type.Leave))
     assert hint.text().startswith("on the bench: ")
-    profile = made.strip.profile
+    profile = made.area_strip.profile
     made.do("cut.z")
     assert made.wait_until_idle(60)
     strokes.hover(profile, QPointF(3, 3))
     assert hint.text().startswith("wheel zooms") and "turns" not in hint.text()
     QApplication.sendEvent(profile, QEvent(QEvent.Type.Leave))
     assert hint.text().startswith("on the bench: ")
-    numbers = {one.id for one in made.model.job.standings}
+    numbers = {one.id for one in made.model.job.parts}
     made.model.document.edit("Remove all", lambda job: job.without(numbers))
     assert hint.text().startswith("Ctrl+O opens part files") and "turns" not in hint.text()
     made.do("job.undo")
@@ -182,7 +182,7 @@ def test_hiding_only_these_and_show_all(made: Any) -> None:
     everything = seen(made)
     made.model.selection.select_bodies({key_of(made, "block 1"), key_of(made, "lath")})
     made.do("bodies.hide")
-    assert seen(made) == ["ball", "block 2", "block 3"] and names(made) == [] and made.sight_bar.isVisible()
+    assert seen(made) == ["ball", "block 2", "block 3"] and names(made) == [] and made.visibility_bar.isVisible()
     strokes.click(made.bench, at(made, "block 2"))
     assert names(made) == ["block 2"], "what is hidden cannot be clicked"
     made.do("bodies.only")
@@ -190,9 +190,9 @@ def test_hiding_only_these_and_show_all(made: Any) -> None:
     made.scene.bring_in_step()
     opacity = {item.name: item.opacity for item in made.bench.scene.items}
     assert opacity == {"rows: block 2": 1.0, "rows: block 3": 0.15, "rows: ball": 0.15}
-    made.sight_bar.fade.setValue(0)
+    made.visibility_bar.fade.setValue(0)
     assert seen(made) == ["block 2"]
-    made.sight_bar.fade.setValue(60)
+    made.visibility_bar.fade.setValue(60)
     made.scene.bring_in_step()
     assert {item.opacity for item in made.bench.scene.items} == {1.0, 0.6}
     assert made.model.job is made.model.document.history.job and made.model.document.history.undo_name == "Open rows.obj", (
@@ -200,7 +200,7 @@ def test_hiding_only_these_and_show_all(made: Any) -> None:
     )
     QTest.keyClick(made.bench, Qt.Key.Key_B)
     QTest.keyClick(made.bench, Qt.Key.Key_S)
-    assert seen(made) == everything and not made.sight_bar.isVisible()
+    assert seen(made) == everything and not made.visibility_bar.isVisible()
 
 
 def test_seeing_through_some_and_choosing_the_others(made: Any) -> None:
@@ -229,7 +229,7 @@ def test_alike_by_shape_by_name_and_by_size(made: Any) -> None:
     assert names(made) == ["ball"]
     made.model.selection.select_bodies({key_of(made, "ball"), key_of(made, "lath")})
     made.do("bodies.alike-shape")
-    assert "needs one chosen body; 2 are chosen" in made.notices.sentences[-1]
+    assert "needs one chosen body; 2 are chosen" in made.notifications.sentences[-1]
 
 
 def test_neighbours_are_peeled_away_by_their_distance(made: Any) -> None:
@@ -240,7 +240,7 @@ def test_neighbours_are_peeled_away_by_their_distance(made: Any) -> None:
     assert gaps["block 1"] == 0 and gaps["block 2"] == pytest.approx(8) and gaps["block 3"] == pytest.approx(20)
     assert gaps["lath"] == pytest.approx(28, abs=1e-5) and gaps["ball"] > 40
     assert len(seen(made)) == 5, "nothing is peeled yet"
-    slider = made.sight_bar.within
+    slider = made.visibility_bar.within
     slider.setFocus()
     left = []
     for _ in range(slider.maximum()):
@@ -267,7 +267,7 @@ def test_hiding_does_not_move_the_view(made: Any) -> None:
 def test_hidden_bodies_are_struck_out_in_the_tree(made: Any) -> None:
     made.model.selection.select_bodies({key_of(made, "ball")})
     made.do("bodies.hide")
-    top = made.parts.tree.topLevelItem(0)
+    top = made.parts_panel.tree.topLevelItem(0)
     struck = [top.child(n).text(0) for n in range(top.childCount()) if top.child(n).font(0).strikeOut()]
     assert struck == ["ball"] and not top.font(0).strikeOut()
 

@@ -32,8 +32,8 @@ def made(window: Any, tmp_path: Path, unwalled: None) -> Any:
     path = tmp_path / "bracket.stl"
     trimesh.creation.box((10, 20, 30)).export(path)
     made = window(str(path))
-    made.model.selection.select({made.model.job.standings[0].id})
-    made.do("place.slip") if "place.slip" in made.runner.actions else made.slip.show()
+    made.model.selection.select({made.model.job.parts[0].id})
+    made.do("place.slip") if "place.slip" in made.runner.actions else made.placement_panel.show()
     return made
 
 
@@ -89,8 +89,8 @@ def test_no_number_in_any_field_breaks_a_slot(made: Any) -> None:
                 type_in(field, words)
                 QTest.keyClick(field, Qt.Key.Key_Escape)
     assert not made.mishaps.met, next(iter(made.mishaps.met.values())).details
-    type_in(made.slip.gap, "-3")
-    assert is_refused(made.slip.gap) and "from 0 to 200" in made.slip.gap.accessibleDescription()
+    type_in(made.placement_panel.gap, "-3")
+    assert is_refused(made.placement_panel.gap) and "from 0 to 200" in made.placement_panel.gap.accessibleDescription()
     assert made.wait_until_idle(120)
 
 
@@ -108,22 +108,22 @@ def test_units_are_taken_where_a_length_is_meant(made: Any) -> None:
 @pytest.mark.parametrize("locale", LOCALES)
 def test_the_slip_takes_places_turns_and_sizes(made: Any, locale: str) -> None:
     QLocale.setDefault(QLocale(locale))
-    lines = made.slip.findChildren(NumberLine)
+    lines = made.placement_panel.findChildren(NumberLine)
     assert len(lines) >= 13
-    type_in(made.slip.fields["place_at"][0], "30,5")
-    assert made.model.job.standings[0].ground.middle[0] == pytest.approx(30.5)
-    type_in(made.slip.fields["place_at"][1], '2"')
-    assert made.model.job.standings[0].ground.middle[1] == pytest.approx(50.8)
+    type_in(made.placement_panel.fields["place_at"][0], "30,5")
+    assert made.model.job.parts[0].ground.middle[0] == pytest.approx(30.5)
+    type_in(made.placement_panel.fields["place_at"][1], '2"')
+    assert made.model.job.parts[0].ground.middle[1] == pytest.approx(50.8)
     steps = made.model.document.history.can_undo
     for words in ("1,234", "abc", "5 °", "1e9"):
-        type_in(made.slip.fields["place_at"][0], words)
-        assert is_refused(made.slip.fields["place_at"][0]) and made.model.document.history.can_undo == steps
+        type_in(made.placement_panel.fields["place_at"][0], words)
+        assert is_refused(made.placement_panel.fields["place_at"][0]) and made.model.document.history.can_undo == steps
     made.bench.setFocus()
-    assert made.slip.fields["place_at"][0].text() == "30.5", "nothing that was refused lingers"
-    type_in(made.slip.fields["place_size"][0], "20,0")
+    assert made.placement_panel.fields["place_at"][0].text() == "30.5", "nothing that was refused lingers"
+    type_in(made.placement_panel.fields["place_size"][0], "20,0")
     assert made.wait_until_idle(60)
-    assert made.model.job.standings[0].ground.size == pytest.approx((20, 40, 60))
-    type_in(made.slip.gap, "2,5")
+    assert made.model.job.parts[0].ground.size == pytest.approx((20, 40, 60))
+    type_in(made.placement_panel.gap, "2,5")
     assert made.settings["place.gap"] == 2.5
 
 

@@ -50,19 +50,19 @@ def press(window: Any, *keys: Qt.Key) -> None:
 
 def test_the_empty_window_says_what_to_do(window: Any) -> None:
     made = window()
-    assert made.receiving.isVisible() and made.model.job.standings == ()
+    assert made.start_page.isVisible() and made.model.job.parts == ()
     assert {row.view.verdict for row in made.traveller.rows.values()} == {"not-run"}
 
 
 def test_the_demo_job_is_judged_for_the_planted_reasons(window: Any) -> None:
     made = window("--demo")
     settle(made, 200)
-    verdicts = {standing.part.name: made.model.results.verdict_of(standing) for standing in made.model.job.standings}
+    verdicts = {placed.part.name: made.model.results.verdict_of(placed) for placed in made.model.job.parts}
     assert len(verdicts) == len(demo_files()) and not any(stale for _, stale in verdicts.values())
     assert verdicts["float_well"][0] == "pass" and verdicts["gland_nut"][0] == "review"
     assert {verdicts[name][0] for name in ("sensor_shroud", "tipping_tray", "hinge_pawl", "clamp_saddle")} == {"fail"}
-    assert "unit looks wrong" in " ".join(made.notices.sentences)
-    assert not made.receiving.isVisible()
+    assert "unit looks wrong" in " ".join(made.notifications.sentences)
+    assert not made.start_page.isVisible()
 
 
 def test_clicking_a_row_colours_the_part_and_a_finding_is_flown_to_and_flagged(window: Any) -> None:
@@ -92,8 +92,8 @@ def test_each_overhang_can_be_seen_where_it_is_flown_to(window: Any) -> None:
     settle(made)
     open_to_sight = [pair for pair in made.traveller.rows["overhangs"].view.findings if pair[1].seen_from is not None]
     assert len(open_to_sight) >= 3
-    for standing, finding in open_to_sight:
-        made.looking.fly_to(standing, finding)
+    for placed, finding in open_to_sight:
+        made.navigation.fly_to(placed, finding)
         settle(made)
         (flag,) = [flag for flag in made.bench.evidence.shown.flags if flag.chosen]
         seen = made.bench.aim.seen_at(made.bench.to_widget(np.array(flag.place)))
@@ -117,8 +117,8 @@ def test_parts_that_are_alike_have_one_line_and_a_flag_each(window: Any) -> None
 def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outcome(window: Any) -> None:
     made = window(*demo("sensor_shroud.3mf"))
     settle(made)
-    (standing,) = made.model.job.standings
-    before = {name: made.model.results.outcomes_of(standing, name) for name, _ in made.model.document.active_checks()}
+    (placed,) = made.model.job.parts
+    before = {name: made.model.results.outcomes_of(placed, name) for name, _ in made.model.document.active_checks()}
     field = made.traveller.rows["walls"].limit
     field.setFocus()
     field.selectAll()
@@ -126,14 +126,14 @@ def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outc
     QTest.keyClick(field, Qt.Key.Key_Return)
     settle(made)
     assert made.model.job.limits.min_wall == 0.4
-    after = {name: made.model.results.outcomes_of(standing, name) for name, _ in made.model.document.active_checks()}
+    after = {name: made.model.results.outcomes_of(placed, name) for name, _ in made.model.document.active_checks()}
     assert {name for name in after if after[name] is not before[name]} == {"walls"}
     assert before["walls"][0].verdict == "fail" and after["walls"][0].verdict == "pass"
     made.bench.setFocus()
     made.do("job.undo")
-    assert made.model.results.outcomes_of(standing, "walls") is before["walls"], "undo needs no second measuring"
+    assert made.model.results.outcomes_of(placed, "walls") is before["walls"], "undo needs no second measuring"
     made.do("job.redo")
-    assert made.model.results.outcomes_of(standing, "walls") is after["walls"]
+    assert made.model.results.outcomes_of(placed, "walls") is after["walls"]
 
 
 @pytest.mark.usefixtures("unwalled")
@@ -141,28 +141,28 @@ def test_cutting_by_key_type_and_drag(window: Any) -> None:
     made = window(*demo("float_well.stl"))
     settle(made)
     press(made, Qt.Key.Key_C, Qt.Key.Key_Z)
-    strip = made.strip
-    assert made.cutting.cut.axis == 2 and made.cutting.cut.position == pytest.approx(55)
+    strip = made.area_strip
+    assert made.sections.cut.axis == 2 and made.sections.cut.position == pytest.approx(55)
     ring = 96 / 2 * np.sin(2 * np.pi / 96) * (26**2 - 23**2)
-    assert made.cutting.section.area == pytest.approx(ring, rel=1e-5)
+    assert made.sections.section.area == pytest.approx(ring, rel=1e-5)
     assert f"{ring:,.1f}"[:-1] in strip.figures.text()
     strip.position.setFocus()
     strip.position.selectAll()
     QTest.keyClicks(strip.position, "2.5")
     QTest.keyClick(strip.position, Qt.Key.Key_Return)
     settle(made)
-    assert made.cutting.cut.position == 2.5 and made.cutting.section.area > ring
+    assert made.sections.cut.position == 2.5 and made.sections.section.area > ring
     ruler = strip.ruler
     QTest.mousePress(ruler, Qt.MouseButton.LeftButton, pos=QPoint(int(ruler.x_of(80.0)), 30))
     QTest.mouseRelease(ruler, Qt.MouseButton.LeftButton)
     settle(made)
-    assert made.cutting.cut.position == pytest.approx(80, abs=0.5)
-    side = made.cutting.cut.flipped
+    assert made.sections.cut.position == pytest.approx(80, abs=0.5)
+    side = made.sections.cut.flipped
     made.bench.setFocus()
     press(made, Qt.Key.Key_C, Qt.Key.Key_F)
-    assert made.cutting.cut.flipped is not side and made.bench.scene.cuts == made.cutting.cuts
+    assert made.sections.cut.flipped is not side and made.bench.scene.cuts == made.sections.cuts
     press(made, Qt.Key.Key_C, Qt.Key.Key_O)
-    assert made.cutting.cut is None and made.bench.scene.cuts == ()
+    assert made.sections.cut is None and made.bench.scene.cuts == ()
 
 
 @pytest.mark.usefixtures("unwalled")
@@ -171,10 +171,10 @@ def test_a_filled_cut_shows_the_material(window: Any) -> None:
     settle(made)
     press(made, Qt.Key.Key_C, Qt.Key.Key_Y)
     press(made, Qt.Key.Key_V, Qt.Key.Key_F)
-    (standing,) = made.model.job.standings
-    inside = standing.placement.apply(np.array([[0.0, 0.0, 5.0]]))[0]
+    (placed,) = made.model.job.parts
+    inside = placed.placement.apply(np.array([[0.0, 0.0, 5.0]]))[0]
     colour = made.bench.grab().toImage().pixelColor(made.bench.to_widget(inside).toPoint())
-    wanted = made.wearing.palette.colour("cut")
+    wanted = made.appearance.palette.colour("cut")
     assert max(abs(colour.red() - wanted.red()), abs(colour.blue() - wanted.blue())) < 30
 
 
@@ -191,24 +191,24 @@ def test_named_views_by_two_strokes(nut: Any, view: str) -> None:
 def test_the_key_card_comes_after_a_while_and_can_be_clicked(nut: Any) -> None:
     made = nut
     QTest.keyClick(made.bench, Qt.Key.Key_V)
-    assert not made.card.isVisible()
-    until(made.card.isVisible)
-    assert ("F", made.runner.actions["view.front"]) in made.card.rows
-    row = [entry.id for _, entry in made.card.rows].index("view.front")
-    QTest.mouseClick(made.card, Qt.MouseButton.LeftButton, pos=made.card.place_of(row))
+    assert not made.key_card.isVisible()
+    until(made.key_card.isVisible)
+    assert ("F", made.runner.actions["view.front"]) in made.key_card.rows
+    row = [entry.id for _, entry in made.key_card.rows].index("view.front")
+    QTest.mouseClick(made.key_card, Qt.MouseButton.LeftButton, pos=made.key_card.place_of(row))
     settle(made)
-    assert made.bench.camera.name() == "Front" and not made.card.isVisible()
+    assert made.bench.camera.name() == "Front" and not made.key_card.isVisible()
 
 
 def test_keys_never_fire_while_a_text_field_has_the_focus(nut: Any) -> None:
     made = nut
     before = made.bench.camera
-    made.parts.filter.setFocus()
-    QTest.keyClicks(made.parts.filter, "vf")
+    made.parts_panel.filter.setFocus()
+    QTest.keyClicks(made.parts_panel.filter, "vf")
     settle(made)
-    assert made.parts.filter.text() == "vf" and made.bench.camera is before
-    assert made.parts.tree.topLevelItem(0).isHidden()
-    made.parts.filter.clear()
+    assert made.parts_panel.filter.text() == "vf" and made.bench.camera is before
+    assert made.parts_panel.tree.topLevelItem(0).isHidden()
+    made.parts_panel.filter.clear()
 
 
 @pytest.mark.parametrize("parallel", [False, True])
@@ -249,9 +249,9 @@ def test_clicking_a_part_selects_it_in_the_tree_and_the_dial_swings(window: Any)
     place = made.bench.to_widget(made.bench.scene.items[0].box.middle).toPoint()
     QTest.mouseClick(made.bench, Qt.MouseButton.LeftButton, pos=place)
     settle(made)
-    first = made.model.job.standings[0]
+    first = made.model.job.parts[0]
     assert made.model.selection.parts == {first.id}
-    assert [row.text(0) for row in made.parts.tree.selectedItems()] == ["float_well"]
+    assert [row.text(0) for row in made.parts_panel.tree.selectedItems()] == ["float_well"]
     mark = made.bench.dial.marks()["Right"].toPoint()
     QTest.mouseClick(made.bench.dial, Qt.MouseButton.LeftButton, pos=mark)
     settle(made)
@@ -271,15 +271,15 @@ def test_parts_are_dropped_removed_and_brought_back(window: Any) -> None:
     event = QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     QApplication.sendEvent(made.bench, event)
     settle(made)
-    names = [standing.part.name for standing in made.model.job.standings]
+    names = [placed.part.name for placed in made.model.job.parts]
     assert names == ["gland_nut", "hinge_pawl"]
-    made.model.selection.select({made.model.job.standings[0].id})
+    made.model.selection.select({made.model.job.parts[0].id})
     QTest.keyClick(made.bench, Qt.Key.Key_Delete)
     settle(made)
-    assert [standing.part.name for standing in made.model.job.standings] == ["hinge_pawl"]
+    assert [placed.part.name for placed in made.model.job.parts] == ["hinge_pawl"]
     QTest.keyClick(made.bench, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(made)
-    assert len(made.model.job.standings) == 2
+    assert len(made.model.job.parts) == 2
 
 
 @pytest.mark.usefixtures("unwalled")
@@ -288,9 +288,9 @@ def test_bad_files_get_a_sentence_and_the_others_still_open(window: Any, tmp_pat
     (tmp_path / "cut.stl").write_bytes(b"\0" * 80 + b"\xff\xff\xff\xee" + b"\0" * 90)
     made = window(str(tmp_path / "empty.stl"), *demo("gland_nut.stl"), str(tmp_path / "cut.stl"), str(tmp_path / "none.stl"))
     settle(made)
-    assert [standing.part.name for standing in made.model.job.standings] == ["gland_nut"]
-    said = made.notices.sentences
-    assert len(said) == 3 and all(sentence.endswith(".") for sentence in said) and made.notices.isVisible()
+    assert [placed.part.name for placed in made.model.job.parts] == ["gland_nut"]
+    said = made.notifications.sentences
+    assert len(said) == 3 and all(sentence.endswith(".") for sentence in said) and made.notifications.isVisible()
 
 
 def test_another_machine_judges_anew(window: Any) -> None:
@@ -306,15 +306,15 @@ def test_another_machine_judges_anew(window: Any) -> None:
 
 def test_panels_fold_and_come_back(nut: Any) -> None:
     made = nut
-    for key, panels in ((Qt.Key.Key_F9, [made.parts, made.traveller]), (Qt.Key.Key_F10, [made.strip])):
+    for key, panels in ((Qt.Key.Key_F9, [made.parts_panel, made.traveller]), (Qt.Key.Key_F10, [made.area_strip])):
         press(made, key)
         assert not any(panel.isVisible() for panel in panels)
         press(made, key)
         assert all(panel.isVisible() for panel in panels)
     press(made, Qt.Key.Key_F11)
-    assert not made.parts.isVisible() and made.bench.isVisible()
+    assert not made.parts_panel.isVisible() and made.bench.isVisible()
     press(made, Qt.Key.Key_F11)
-    assert made.parts.isVisible()
+    assert made.parts_panel.isVisible()
 
 
 def test_both_themes_are_drawn(nut: Any) -> None:

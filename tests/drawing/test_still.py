@@ -16,7 +16,7 @@ import zoo
 from gullyrise.core.checks.registry import part_digest
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Transform
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.machines.library import default_machine, library
 from gullyrise.demo import FILES
 from gullyrise.drawing.camera import Camera
@@ -53,9 +53,9 @@ def marked() -> Evidence:
 
 
 def job_of_two() -> Job:
-    parts = [zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (30.0, 20, size))), f"block {size}") for size in (10.0, 24.0)]
-    standings = [Standing(n, part, part.box, {}, part_digest(part), Transform.identity()) for n, part in enumerate(parts)]
-    return Job(default_machine(), tuple(library())).with_parts(standings)
+    shapes = [zoo.part(zoo.mesh_of(zoo.block((0, 0, 0), (30.0, 20, size))), f"block {size}") for size in (10.0, 24.0)]
+    parts = [PlacedPart(n, part, part.box, {}, part_digest(part), Transform.identity()) for n, part in enumerate(shapes)]
+    return Job(default_machine(), tuple(library())).with_parts(parts)
 
 
 def of_job(job: Job) -> np.ndarray:
@@ -76,8 +76,8 @@ def test_it_is_the_picture_that_the_viewport_shows(window: Any, theme: str) -> N
     window.settings.set("looks.theme", theme)
     window.settings.set("dial.shown", False)
     window.do("view.isometric")
-    window.cutting.show((Cut.across(0, float(window.bench.scene.subject.middle[0]), flipped=False),))
-    window.cutting.show_handle(False)
+    window.sections.show((Cut.across(0, float(window.bench.scene.subject.middle[0]), flipped=False),))
+    window.sections.show_handle(False)
     assert window.wait_until_idle(240)
     bench = window.bench
     bench.evidence.show(**{name: getattr(marked(), name) for name in ("flags", "ball", "lines", "collisions", "gap")})
@@ -95,7 +95,7 @@ def test_another_process_makes_the_same_of_a_job(qapp: QWidget) -> None:
         elsewhere = pool.submit(of_job, job).result(120)
     here = of_job(job)
     assert share_apart(elsewhere, here) == 0
-    assert share_apart(here, of_job(replace(job, standings=job.standings[:1]))) > 0.01
+    assert share_apart(here, of_job(replace(job, parts=job.parts[:1]))) > 0.01
 
 
 def test_what_is_hidden_selected_or_stands_elsewhere_shows(qapp: QWidget) -> None:

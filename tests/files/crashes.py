@@ -16,7 +16,7 @@ from gullyrise.core.job.file import open_file, save
 from gullyrise.core.job.form import JobForm, form_of
 from gullyrise.core.job.job import Job
 from gullyrise.core.job.journal import Journal, journal_home, left_behind
-from gullyrise.core.job.standing import Standing
+from gullyrise.core.job.placed_part import PlacedPart
 from gullyrise.core.job.store import Store, digest_of
 from gullyrise.core.machines.library import default_machine, library
 from gullyrise.core.safe_files import write_safely
@@ -32,7 +32,7 @@ def prepare(folder: Path) -> tuple[JobForm, Store]:
         part = zoo.part(mesh, f"p{number}")
         write(part, folder / f"p{number}.stl")
         origin, _ = store.origin_of(folder / f"p{number}.stl")
-        job = job.with_parts([Standing(number + 1, part, part.box, {}, f"{number}", Transform.identity(), origin=origin)])
+        job = job.with_parts([PlacedPart(number + 1, part, part.box, {}, f"{number}", Transform.identity(), origin=origin)])
     form = form_of(job, "job")
     save(form, store, b"\x89PNG", folder / "job.gullyrise")
     journal = Journal(folder / "journal")
@@ -123,27 +123,27 @@ def live(seconds):
         time.sleep(0.004)
 print("ready", flush=True)
 end = time.monotonic() + (60 if left_over() else 0.0)
-while not window.keeping._offered and time.monotonic() < end:
+while not window.autosave._offered and time.monotonic() < end:
     live(0.05)
-for found in list(window.keeping._offered):
+for found in list(window.autosave._offered):
     if found.form is not None:
-        window.keeping.take_up(found)
-        while not window.model.job.standings:
+        window.autosave.take_up(found)
+        while not window.model.job.parts:
             live(0.05)
-if not window.model.job.standings:
+if not window.model.job.parts:
     window.model.open_files(sys.argv[2:])
 step = 0
 while True:
     step += 1
-    if window.model.job.standings:
-        window.placing.move("Push", lambda _: Transform.moved(np.array([0.5, 0, 0])))
-    if step % 7 == 1 and window.model.job.standings:
+    if window.model.job.parts:
+        window.placement.move("Push", lambda _: Transform.moved(np.array([0.5, 0, 0])))
+    if step % 7 == 1 and window.model.job.parts:
         window.job_file.save_to(sys.argv[1])
-    if window.notices.tells("saving over"):
+    if window.notifications.tells("saving over"):
         # Killed between its saving and its keeping, the session before left a file that this one does not know.
-        window.notices.settled("saving over")
+        window.notifications.settled("saving over")
         window.job_file._write(sys.argv[1], None)
-    if step % 9 == 5 and len(window.model.job.standings) < 6:
+    if step % 9 == 5 and len(window.model.job.parts) < 6:
         window.model.open_files(sys.argv[2:3])
     live(0.1)
 """

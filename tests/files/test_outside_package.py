@@ -112,7 +112,7 @@ made.dropEvent(
     )
 )
 assert made.wait_until_idle(120)
-told = {"parts": [one.name for one in made.model.job.standings]}
+told = {"parts": [one.name for one in made.model.job.parts]}
 made.do("check.draft")
 assert made.wait_until_idle(120)
 row = made.traveller.rows["draft"]

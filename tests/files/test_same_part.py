@@ -17,12 +17,12 @@ from manifold3d import Manifold
 import zoo
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.intake.health import health_of
-from gullyrise.core.job.origins import Mends, Unit
+from gullyrise.core.job.origins import Repairs, Unit
 from gullyrise.core.part import Body, Part, Piece, Siblings, bodies_from
 from gullyrise.core.reading import ReadOptions, read
 from gullyrise.core.report.intake import part_figures
 from gullyrise.core.writing import write
-from gullyrise.workers.receiving import GroupShapes, PreviewMends, Reshape, WriteParts
+from gullyrise.workers.receiving import GroupShapes, PreviewRepairs, Reshape, WriteParts
 
 BALL = zoo.mesh_of(Manifold.sphere(9, 20).translate((3, -4, 5)) - Manifold.cube((4, 30, 4), True).translate((3, -4, 5)))
 """A ball with a square hole through it: curved and flat, not alike from any two sides."""
@@ -198,11 +198,11 @@ def test_mends_are_done_in_turn_and_reported_each(tmp_path: Path) -> None:
     holed = BALL.only(np.arange(len(BALL.faces)) != 5)
     turned = Mesh(holed.vertices, np.where((np.arange(len(holed.faces)) == 9)[:, None], holed.faces[:, ::-1], holed.faces))
     part = Part("ball", "ball.stl", "stl", "mm", "given", (Body("ball", "mesh", turned, (Transform.identity(),)),))
-    seen = PreviewMends(part).run(lambda *_: None)
+    seen = PreviewRepairs(part).run(lambda *_: None)
     assert {name: [change.count for _, change in changes] for name, changes in seen.items()} == {"winding": [1], "holes": [1]}
-    made = Reshape(part, Mends(mends=("winding", "holes")), 300.0).run(lambda *_: None)
+    made = Reshape(part, Repairs(mends=("winding", "holes")), 300.0).run(lambda *_: None)
     changes = made.told
-    assert [(number, change.mend, change.count) for number, change in changes] == [(0, "winding", 1), (0, "holes", 1)]
+    assert [(number, change.repair, change.count) for number, change in changes] == [(0, "winding", 1), (0, "holes", 1)]
     assert changes[1][1].volume[0] is None and changes[1][1].volume[1] == pytest.approx(BALL.signed_volume)
     assert made.figures["volume"] == pytest.approx(BALL.signed_volume) and made.ready is not None
     said = WriteParts(((str(tmp_path / "ball.stl"), ((made.part, Transform.identity(), "ball"),)),)).run(lambda *_: None)

@@ -55,11 +55,11 @@ def run(window: Any, count: int, seed: int, folder: Path, tell: Any = print, fir
     for done in range(first * EPISODE, count, EPISODE):
         episode = seed * 1_000_003 + done
         hand = Hand(window, files, folder, episode)
-        numbers = {one.id for one in window.model.job.standings}
+        numbers = {one.id for one in window.model.job.parts}
         if numbers:
             window.model.document.edit("Remove all", lambda job, numbers=numbers: job.without(numbers))
         window.settings.reset("Pointer")
-        window.parts.go_into(())
+        window.parts_panel.go_into(())
         window.resize(*hand.any_of([(900, 620)] * 4 + [(1280, 800)]))
         for _ in range(2):
             hand.open_one()

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu, QPushButton
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.machines.library import library
-from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.desktop.pointer.schemes import READY
 
 MOST_PARTS = 10
@@ -53,7 +53,7 @@ class Hand:
 
     def once(self) -> str:
         """Does one thing; what it was."""
-        if len(self.model.job.standings) > MOST_PARTS:
+        if len(self.model.job.parts) > MOST_PARTS:
             return self._told("thin out", self._thin_out())
         weights = np.array([weight for _, weight in self._ways], float)
         way = self._ways[int(self.random.choice(len(self._ways), p=weights / weights.sum()))][0]
@@ -72,10 +72,10 @@ class Hand:
             if stands and (isinstance(one, QMenu) or self.random.random() < 0.7):
                 one.close()
         if self.random.random() < 0.3:
-            self.window.card.hide()
+            self.window.key_card.hide()
 
     def _thin_out(self) -> str:
-        numbers = [one.id for one in self.model.job.standings]
+        numbers = [one.id for one in self.model.job.parts]
         gone = {int(one) for one in self.random.choice(numbers, len(numbers) // 2, replace=False)}
         self.model.document.edit("Remove", lambda job: job.without(gone))
         return f"{len(gone)} parts"
@@ -113,7 +113,7 @@ class Hand:
         return f"{scheme.id} {gesture}"
 
     def drag_part(self) -> str:
-        tray = self.window.tray.seen()
+        tray = self.window.gizmo.seen()
         at = self._place()
         if tray is not None and self.random.random() < 0.7:
             name, place = self.any_of(tray.places())
@@ -146,31 +146,31 @@ class Hand:
         return f"{words!r} into {field.objectName() or field.parent().objectName()}"
 
     def choose(self) -> str:
-        standings = self.model.job.standings
-        count = int(self.random.integers(0, min(len(standings), 3) + 1))
-        self.model.selection.select({self.any_of(standings).id for _ in range(count)} if standings else set())
+        parts = self.model.job.parts
+        count = int(self.random.integers(0, min(len(parts), 3) + 1))
+        self.model.selection.select({self.any_of(parts).id for _ in range(count)} if parts else set())
         return f"{count}"
 
     def put(self) -> str:
         size = self.model.job.machine.envelope.box.size
         at = self.random.uniform(-0.4, 1.4, 2) * size[:2]
-        self.window.placing.put_at(float(at[0]), float(at[1]), float(self.any_of([0, 0, 0, 0.5, -0.2, 30])))
+        self.window.placement.put_at(float(at[0]), float(at[1]), float(self.any_of([0, 0, 0, 0.5, -0.2, 30])))
         return f"{at.round(1).tolist()}"
 
     def turn(self) -> str:
         axis, degrees = int(self.random.integers(3)), float(self.any_of([90, 45, 15, -30, 7.3]))
-        self.window.placing.turn(axis, degrees)
+        self.window.placement.turn(axis, degrees)
         return f"{degrees} about {axis}"
 
     def copy(self) -> str:
         count = int(self.random.integers(1, 4))
         if self.model.selection.parts:
-            self.window.placing.copy(count)
+            self.window.placement.copy(count)
         return f"{count}"
 
     def resize(self) -> str:
         factors = self.random.uniform(0.4, 1.8, 3) if self.random.random() < 0.5 else np.full(3, self.random.uniform(0.3, 2))
-        self.window.placing.stretch(factors)
+        self.window.placement.stretch(factors)
         return f"{factors.round(2).tolist()}"
 
     def open_one(self) -> str:
@@ -185,7 +185,7 @@ class Hand:
 
     def fixture(self) -> str:
         sides = tuple(float(side) for side in self.random.uniform(5, 60, 3).round(1))
-        self.window.placing.add_stand_in(StandIn(shape="block", size=sides))
+        self.window.placement.add_fixture(FixtureShape(shape="block", size=sides))
         return f"{sides}"
 
     def limit(self) -> str:
@@ -205,7 +205,7 @@ class Hand:
 
     def answer(self) -> str:
         """What a notice asks, or its dismissal."""
-        buttons = [one for one in self.window.notices.findChildren(QPushButton) if one.isVisible()]
+        buttons = [one for one in self.window.notifications.findChildren(QPushButton) if one.isVisible()]
         if not buttons:
             return "nothing"
         button = self.any_of(buttons)
@@ -230,7 +230,7 @@ class Hand:
         """Something is pushed far away, or all are set out again."""
         if self.random.random() < 0.5 and self.model.selection.parts:
             far = self.random.normal(0, 400, 3)
-            self.window.placing.move("Push", lambda _: Transform.moved(far))
+            self.window.placement.move("Push", lambda _: Transform.moved(far))
             return "pushed"
         self.window.do("place.arrange")
         return "arranged"

@@ -16,9 +16,9 @@ _CLOSE = 1e-3
 _SEARCH = 3.0
 
 
-def beds_it_is_in(job: Any, standing: Any, loose: float = 1e-6) -> list[int]:
+def beds_it_is_in(job: Any, placed: Any, loose: float = 1e-6) -> list[int]:
     """The drawn beds whose room holds every corner of a part, told from nothing but the machine's sizes."""
-    points = np.concatenate([standing.placement.apply(mesh.vertices) for _, _, mesh in standing.part.copies()])
+    points = np.concatenate([placed.placement.apply(mesh.vertices) for _, _, mesh in placed.part.copies()])
     envelope = job.machine.envelope
     out = []
     for bed in range(job.beds):
@@ -126,10 +126,10 @@ def written(path: Path) -> list[np.ndarray]:
     return out
 
 
-def bodies_from(job: Any, standing: Any, bed: int) -> list[np.ndarray]:
+def bodies_from(job: Any, placed: Any, bed: int) -> list[np.ndarray]:
     """(2, 3) the box of every body of a part, from a bed's corner."""
     out = []
-    for _, _, mesh in standing.part.copies():
-        points = standing.placement.apply(mesh.vertices) - [bed * (job.machine.envelope.box.size[0] + BETWEEN_BEDS), 0, 0]
+    for _, _, mesh in placed.part.copies():
+        points = placed.placement.apply(mesh.vertices) - [bed * (job.machine.envelope.box.size[0] + BETWEEN_BEDS), 0, 0]
         out.append(np.array([points.min(axis=0), points.max(axis=0)]))
     return out

@@ -38,11 +38,11 @@ def test_the_oracle_itself_sees_what_is_wrong(window: Any, tmp_path: Path, few_c
     trimesh.creation.box((20, 20, 20)).export(tmp_path / "cube.stl")
     made = window(str(tmp_path / "cube.stl"), str(tmp_path / "cube.stl"))
     truth = Truth(made)
-    a, b = made.model.job.standings
+    a, b = made.model.job.parts
     assert truth.all() == [] and truth.oracle.between(a, b)[0] == "apart"
     shift = Transform.moved(np.array([5.0, 0, 0]) + a.ground.middle - b.ground.middle)
     made.model.document.edit("Into each other", lambda job: job.moved([b.id], shift))
-    a, b = made.model.job.standings
+    a, b = made.model.job.parts
     how, much = truth.oracle.between(a, b)
     assert (how, much) == ("meet", pytest.approx(15 * 20 * 20)) and truth.all() == []
     outcomes, lied = made.model.results.outcomes_of, {}

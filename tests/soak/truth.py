@@ -30,7 +30,7 @@ class Truth:
 
     def settle(self) -> bool:
         # A cut that is swept never rests.
-        self.window.cutting.sweep.stop()
+        self.window.sections.sweep.stop()
         still = self.window.wait_until_idle(_PATIENCE_S)
         self.window.scene.bring_in_step()
         return bool(still)
@@ -40,8 +40,8 @@ class Truth:
             window, model = self.window, self.window.model
             going = sorted({f"{one.work.title} ({one.stage})" for one in model._tasks.under_way})
             asked = {
-                "checks": model.checks.idle, "pairs": model.between.idle, "job": model.idle, "cut": window.cutting.idle,
-                "measuring": window.measuring.idle, "bodies": not window.scene.waits, "picture": window.bench.is_current,
+                "checks": model.checks.idle, "pairs": model.between.idle, "job": model.idle, "cut": window.sections.idle,
+                "measuring": window.measure.idle, "bodies": not window.scene.waits, "picture": window.bench.is_current,
                 "kept picture": not window.bench.is_waited_for,
             }  # fmt: skip
             return [f"the window did not come to rest: {going[:5]} {[name for name, idle in asked.items() if not idle]}"]
@@ -52,29 +52,29 @@ class Truth:
     def mishaps(self) -> list[str]:
         out = [f"mishap: {one.details}" for one in self.window.mishaps.met.values()]
         self.window.mishaps.met.clear()
-        said = [one for one in self.window.notices.sentences if "could not be drawn" in one or "Traceback" in one]
-        self.window.notices.sentences.clear()
+        said = [one for one in self.window.notifications.sentences if "could not be drawn" in one or "Traceback" in one]
+        self.window.notifications.sentences.clear()
         return out + said
 
-    def _fit_of(self, standing: Any) -> Any:
-        found = self.model.results.outcomes_of(standing, "fit")
+    def _fit_of(self, placed: Any) -> Any:
+        found = self.model.results.outcomes_of(placed, "fit")
         return found[0] if found and found[0].method else None
 
     def beds(self) -> list[str]:
         job, out = self.model.job, []
         if self.window.bench.scene.beds != job.beds:
             out.append(f"{job.beds} beds are open and {self.window.bench.scene.beds} drawn")
-        for standing in job.standings:
-            fit = self._fit_of(standing)
-            if standing.is_stand_in or fit is None:
+        for placed in job.parts:
+            fit = self._fit_of(placed)
+            if placed.is_fixture or fit is None:
                 continue
-            within, loosely = beds_it_is_in(job, standing), beds_it_is_in(job, standing, 0.05)
+            within, loosely = beds_it_is_in(job, placed), beds_it_is_in(job, placed, 0.05)
             if not loosely and (fit.verdict == "pass" or fit.measured["inside"]):
-                out.append(f"{standing.name} is on no bed and fit says {fit.verdict}: {fit.why}")
-            if not loosely and job.bed_of(standing) is not None and fit.verdict != "fail":
-                out.append(f"{standing.name} is inside no bed; bed {job.bed_of(standing)} is told and fit {fit.verdict}")
+                out.append(f"{placed.name} is on no bed and fit says {fit.verdict}: {fit.why}")
+            if not loosely and job.bed_of(placed) is not None and fit.verdict != "fail":
+                out.append(f"{placed.name} is inside no bed; bed {job.bed_of(placed)} is told and fit {fit.verdict}")
             if within and fit.verdict == "fail" and "on no bed" in fit.headline:
-                out.append(f"{standing.name} is on bed {within} and fit says {fit.why}")
+                out.append(f"{placed.name} is on bed {within} and fit says {fit.why}")
         return out
 
     def meeting(self) -> list[str]:
@@ -83,29 +83,29 @@ class Truth:
         limits = self.model.checks.cache.limits(job)
         wanted = limits.min_gap or 0.0
         surely, never = set(), True
-        for at, a in enumerate(job.standings):
-            for b in job.standings[at + 1 :]:
-                if a.is_stand_in and b.is_stand_in:
+        for at, a in enumerate(job.parts):
+            for b in job.parts[at + 1 :]:
+                if a.is_fixture and b.is_fixture:
                     continue
                 how, much = self.oracle.between(a, b)
                 never &= how == "apart" and much > wanted
                 for one, other in ((a, b), (b, a)):
                     fit = self._fit_of(one)
-                    if one.is_stand_in or fit is None or fit.headline == "on no bed":
+                    if one.is_fixture or fit is None or fit.headline == "on no bed":
                         continue
                     told = other.name in fit.measured["collisions"]
                     if how == "meet" and (fit.verdict != "fail" or not told):
                         out.append(f"{one.name} meets {other.name} by {much:.4g} mm3 and fit says {fit.verdict}: {fit.why}")
-                    if how == "apart" and told and [x.name for x in job.standings].count(other.name) == 1:
+                    if how == "apart" and told and [x.name for x in job.parts].count(other.name) == 1:
                         out.append(f"{one.name} is {much:.4g} mm from {other.name} and fit says {fit.why}")
                 if how == "meet" and self.oracle.is_more_than_facets(a, b):
                     surely.add((a.name, b.name))
-        row = self.model.results.row("clearances", dict(self.model.document.active_checks())["clearances"], list(job.standings))
+        row = self.model.results.row("clearances", dict(self.model.document.active_checks())["clearances"], list(job.parts))
         if not row.running and not limits.pair_gaps:
             ran = not any("cancelled" in why for _, _, why in row.whys)
             if surely and row.verdict != "fail" and ran:
                 out.append(f"{sorted(surely)[:3]} meet and the row of clearances says {row.verdict}: {row.whys[:3]}")
-            own = [self.model.results.outcomes_of(one, "clearances") or () for one in job.standings]
+            own = [self.model.results.outcomes_of(one, "clearances") or () for one in job.parts]
             if never and row.verdict == "fail" and not any(one.verdict == "fail" for found in own for one in found):
                 out.append(f"nothing comes nearer than {wanted} mm and the row of clearances fails: {row.whys[:3]}")
         return out
@@ -116,7 +116,7 @@ class Truth:
         for name, check in self.model.document.active_checks():
             row = self.window.traveller.rows.get(name)
             view = self.model.results.row(name, check)
-            if row is None or row.view is None or not job.standings:
+            if row is None or row.view is None or not job.parts:
                 continue
             if row.view.verdict != view.verdict or row.view.worst != view.worst:
                 out.append(f"the row of {name} shows {row.view.verdict} {row.view.worst}, and it is {view.verdict} {view.worst}")
@@ -125,8 +125,8 @@ class Truth:
             verdicts = [o.verdict for _, found in self._outcomes(name) for o in found if not o.nothing]
             if name != "clearances" and verdicts and not view.stale and view.verdict != gravest(verdicts):
                 out.append(f"the row of {name} says {view.verdict}, and its checks {sorted(set(verdicts))}")
-        if job.standings:
-            fits = [self._fit_of(one) for one in job.standings if not one.is_stand_in]
+        if job.parts:
+            fits = [self._fit_of(one) for one in job.parts if not one.is_fixture]
             if fits and all(one is not None for one in fits):
                 wanted = gravest([one.verdict for one in fits])
                 if self.window.plate.stamp.verdict != wanted:
@@ -139,8 +139,8 @@ class Truth:
     def lists(self) -> list[str]:
         """Tree, bench and record are of the same parts."""
         job, out = self.model.job, []
-        tree = self.window.parts.tree
-        if not tree.trail and sorted(row.text(0) for row in tree.tops()) != sorted(one.name for one in job.standings):
+        tree = self.window.parts_panel.tree
+        if not tree.trail and sorted(row.text(0) for row in tree.tops()) != sorted(one.name for one in job.parts):
             out.append("the tree shows other parts than the job has")
         drawn = {item.key for item in self.window.bench.scene.items if item.key[0] != SHARED}
         seen = {key for key in self.model.copies() if self.model.shown.visibility.opacity(key) > 0}
@@ -155,14 +155,14 @@ class Truth:
             ]
             if not any(one is flagged[1] for one in found) and not self.model.selection.parts:
                 out.append(f"a solid is drawn as shared that no check finds: {flagged[1].what}")
-        numbers = {one.id for one in job.standings}
+        numbers = {one.id for one in job.parts}
         lost = [line for line in job.record if line.of and not set(line.of) & numbers]
         if lost:
             out.append(f"the record speaks of parts that are gone: {lost[:2]}")
         if any(not {pick.part for pick in one.picks} <= numbers for one in job.dimensions):
             out.append("a dimension is of a part that is gone")
-        if len(numbers) != len(job.standings) or len({one.name for one in job.standings}) != len(job.standings):
-            out.append(f"two parts have one name or number: {[one.name for one in job.standings]}")
+        if len(numbers) != len(job.parts) or len({one.name for one in job.parts}) != len(job.parts):
+            out.append(f"two parts have one name or number: {[one.name for one in job.parts]}")
         return out
 
     def there_and_back(self, count: int) -> list[str]:
@@ -178,13 +178,13 @@ class Truth:
 
     def saved(self, folder: Path) -> list[str]:
         """A job that is saved and opened is the same."""
-        if not self.model.job.standings:
+        if not self.model.job.parts:
             return []
         path = folder / "soak.gullyrise"
         before = form_of(self.model.job)
         self.window.job_file.save_to(str(path))
         if not self.settle() or not path.exists():
-            return [f"the job was not saved: {self.window.notices.sentences[-2:]}"]
+            return [f"the job was not saved: {self.window.notifications.sentences[-2:]}"]
         self.window.job_file.open(str(path))
         if not self.settle():
             return ["the saved job did not open"]
@@ -196,11 +196,11 @@ class Truth:
         """Whatever was not named as missing stands in a file, where it lies on its bed."""
         job = self.model.job
         path = Path(tempfile.mkdtemp(dir=folder)) / "bed.3mf"
-        made = [one for one in job.standings if not one.is_stand_in]
-        self.window.notices.sentences.clear()
+        made = [one for one in job.parts if not one.is_fixture]
+        self.window.notifications.sentences.clear()
         self.window.opening.write_beds(str(path))
-        said = " ".join(self.window.notices.sentences)
-        for button in self.window.notices.findChildren(QPushButton):
+        said = " ".join(self.window.notifications.sentences)
+        for button in self.window.notifications.findChildren(QPushButton):
             if button.isVisible() and button.text() == "Write all the same":
                 button.click()
                 break

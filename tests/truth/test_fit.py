@@ -69,8 +69,8 @@ def test_a_box_envelope_is_judged_to_a_hundredth(seed: int, axis: int, beyond: f
     sides = room - 5
     sides[axis] = room[axis] + beyond
     mesh, back = turned_away(zoo.mesh_of(zoo.block((0, 0, 0), tuple(sides))), seed)
-    standing = back.then(in_the_middle(mesh.placed(back).box, BOX))
-    found = judged(part(mesh), standing, BOX)
+    placed = back.then(in_the_middle(mesh.placed(back).box, BOX))
+    found = judged(part(mesh), placed, BOX)
     assert found.verdict == verdict
     tight = min(value for words, value in found.measured["sides"])
     assert tight == pytest.approx(-beyond / (1 if axis == 2 else 2), abs=found.uncertainty or 0)

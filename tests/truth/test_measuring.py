@@ -265,8 +265,8 @@ def test_a_plate_with_bores_is_flat_and_its_bores_are_round_wherever_it_stands(s
 
 def test_a_panel_that_bends_but_little_is_round_all_the_same() -> None:
     turns = np.radians(np.linspace(-1.0, 1.0, 13))
-    rim = np.column_stack([2000 * np.sin(turns), 2000 * np.cos(turns)])
-    rows = [np.column_stack([rim, np.full(len(rim), height)]) for height in (0.0, 40.0)]
+    border = np.column_stack([2000 * np.sin(turns), 2000 * np.cos(turns)])
+    rows = [np.column_stack([border, np.full(len(border), height)]) for height in (0.0, 40.0)]
     low = np.arange(12)
     faces = np.vstack([np.column_stack([low, low + 1, low + 14]), np.column_stack([low, low + 14, low + 13])])
     panel = gauge.as_file(Body("panel", "mesh", Mesh(np.vstack(rows), faces.astype(np.int32)), (Transform.identity(),)))

@@ -219,15 +219,15 @@ def test_the_curve_runs_along_any_direction() -> None:
 @pytest.mark.parametrize("place", zoo.TURNS)
 def test_a_solid_is_cut_from_its_own_surfaces(place: Transform) -> None:
     solid = gauge.solid()
-    for height, area, rim in ((12.0, 4000 - 45 * np.pi - (49 - 12.25 * np.pi), None), (23.0, 25 * np.pi, 10 * np.pi)):
+    for height, area, border in ((12.0, 4000 - 45 * np.pi - (49 - 12.25 * np.pi), None), (23.0, 25 * np.pi, 10 * np.pi)):
         plane = Plane(place.apply(np.array([[1.0, 2.0, height]]))[0], place.matrix[:3, :3] @ np.array([0, 0, 1.0]))
         found = exact_section(solid.exact, place, plane)
         rough = cut([solid.mesh.placed(place)], plane)
         assert found.area == pytest.approx(area, abs=1e-7) and rough.area == pytest.approx(area, rel=6e-3)
         assert sum(one.area for one in found.outlines) == pytest.approx(area, abs=1e-7), "lines and arcs, not chords"
         assert sum(one.length for one in found.outlines) == pytest.approx(found.perimeter, abs=1e-7)
-        if rim is not None:
-            assert found.perimeter == pytest.approx(rim, abs=1e-7)
+        if border is not None:
+            assert found.perimeter == pytest.approx(border, abs=1e-7)
             assert found.second == pytest.approx(np.eye(2) * np.pi * 5**4 / 4, abs=1e-5)
 
 

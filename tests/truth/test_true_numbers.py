@@ -86,9 +86,9 @@ def _seamed() -> Mesh:
 def test_a_seam_without_area_does_not_open_a_surface() -> None:
     seamed = _seamed()
     assert closed(edges_of(seamed)) and slim(seamed).sum() == 1
-    mended, of = unseamed(seamed)
-    assert closed(edges_of(mended)) and not slim(mended).any() and len(of) == len(seamed.faces)
-    assert mended.signed_volume == pytest.approx(800)
+    repaired, of = unseamed(seamed)
+    assert closed(edges_of(repaired)) and not slim(repaired).any() and len(of) == len(seamed.faces)
+    assert repaired.signed_volume == pytest.approx(800)
     found = zoo.outcome("walls", seamed, min_wall=0.8)
     assert found.verdict == "pass" and found.measured["min_ball"] == pytest.approx(2, abs=1e-3), found.why
 

@@ -140,6 +140,6 @@ def test_a_twisted_rib_is_as_thin_as_its_sheared_facets(degrees: float) -> None:
     rib = zoo.mesh_of(Manifold.extrude(CrossSection.square((20, 0.6), True), 20, 40, degrees))
     found = zoo.outcome("walls", rib, min_wall=0.8)
     assert found.verdict == "fail" and found.worst is not None
-    # The normal distance of the two ruled sides at the rim: their slope there is rim speed over height.
+    # The normal distance of the two ruled sides at the border: their slope there is border speed over height.
     slope = 10 * np.radians(degrees) / 20
     assert 0.6 / np.hypot(1, slope) - 0.05 <= found.worst.value <= 0.61

@@ -24,25 +24,25 @@ from gullyrise.desktop.features.record import feature as record
 from gullyrise.desktop.features.sections import feature as sections
 from gullyrise.desktop.features.selection import feature as selection
 from gullyrise.desktop.preferences.store import Settings
-from gullyrise.desktop.scene.scene_keeper import BenchScene
+from gullyrise.desktop.scene.scene_keeper import SceneKeeper
 from gullyrise.desktop.shell import commands as shell_commands
 from gullyrise.desktop.shell.action_finder import ActionFinder
-from gullyrise.desktop.shell.context_menu import Cards
-from gullyrise.desktop.shell.floating_layout import Floating
-from gullyrise.desktop.shell.focus_home import Homing
+from gullyrise.desktop.shell.context_menu import ContextMenu
+from gullyrise.desktop.shell.floating_layout import FloatingPlaces
+from gullyrise.desktop.shell.focus_home import FocusHome
 from gullyrise.desktop.shell.head import Head
 from gullyrise.desktop.shell.key_card import KeyCard
 from gullyrise.desktop.shell.main_window import Window
-from gullyrise.desktop.shell.notifications import Notices
+from gullyrise.desktop.shell.notifications import Notifications
 from gullyrise.desktop.shell.panel_layout import PanelLayout
-from gullyrise.desktop.shell.status_line import HintLine
+from gullyrise.desktop.shell.status_line import StatusStrip
 from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
-from gullyrise.desktop.theme.wearing import Wearing
+from gullyrise.desktop.theme.wearing import Appearance
 from gullyrise.desktop.upkeep.mishaps import Mishaps
 from gullyrise.desktop.viewport.pointer import events
 from gullyrise.desktop.viewport.widget import Viewport
-from gullyrise.desktop.widgets.file_dialogs import Dialogs
+from gullyrise.desktop.widgets.file_dialogs import FileDialogs
 from gullyrise.drawing.display import Display
 
 SHELL = (shell_commands,)
@@ -60,21 +60,21 @@ class Desk(Window):
     def __init__(self, machine: Machine | None = None, settings: Settings | None = None) -> None:
         super().__init__()
         self.settings = settings or Settings()
-        self.wearing = Wearing(self.settings)
-        self.settings.follow(("looks.",), self.wearing.settle)
+        self.appearance = Appearance(self.settings)
+        self.settings.follow(("looks.",), self.appearance.settle)
         self.tasks = TaskRunner()
         self.model = Workbench(self.tasks, machine)
         self._make_shell()
-        self.mishaps = Mishaps(self.notices)
+        self.mishaps = Mishaps(self.notifications)
         self.mishaps.begin()
         self.runner.about_to = self.mishaps.doing
         context = Context(
-            self, self.model, self.tasks, self.settings, self.wearing, self.notices, self.hint, self.dialogs, self.runner,
-            self.bench, self.scene, self.folding, self.floating,
+            self, self.model, self.tasks, self.settings, self.appearance, self.notifications, self.status, self.dialogs,
+            self.runner, self.bench, self.scene, self.panels, self.floating,
         )  # fmt: skip
         self._attach(context)
-        self.folding.size_all()
-        self.setCentralWidget(self.folding)
+        self.panels.size_all()
+        self.setCentralWidget(self.panels)
         self._connect()
         self.scene.refresh()
         self._refresh_title()
@@ -82,26 +82,26 @@ class Desk(Window):
         self.bench.setFocus()
 
     def _make_shell(self) -> None:
-        palette, model = self.wearing.palette, self.model
+        palette, model = self.appearance.palette, self.model
         self.bench = Viewport(palette, model.job.machine)
-        self.hint = HintLine(self.tasks)
-        self.notices = Notices(palette, self.bench)
-        self.runner = ActionRunner(self._present, self.notices, self.settings["keys.changed"])
-        self.dialogs = Dialogs(self)
-        self.card = KeyCard(palette, self.bench)
-        self.cards = Cards(model, self.runner, self.wearing, self.bench, self.card)
+        self.status = StatusStrip(self.tasks)
+        self.notifications = Notifications(palette, self.bench)
+        self.runner = ActionRunner(self._present, self.notifications, self.settings["keys.changed"])
+        self.dialogs = FileDialogs(self)
+        self.key_card = KeyCard(palette, self.bench)
+        self.context_menu = ContextMenu(model, self.runner, self.appearance, self.bench, self.key_card)
         self.finder = ActionFinder(self.runner.words_of)
         self.head = Head(self.finder, self.runner.actions)
-        self.floating = Floating(self.bench)
-        self.floating.add(lambda _: self.notices.place())
-        self.folding = PanelLayout(self.head, self.finder, self.bench, self.hint)
+        self.floating = FloatingPlaces(self.bench)
+        self.floating.add(lambda _: self.notifications.place())
+        self.panels = PanelLayout(self.head, self.finder, self.bench, self.status)
         # What is carried is drawn as in motion before it is drawn anew.
         model.carried.changed.connect(self.bench.moves.keep_moving)
-        self.scene = BenchScene(self, model, self.wearing, Display(strokes=self.settings["display.strokes"]))
+        self.scene = SceneKeeper(self, model, self.appearance, Display(strokes=self.settings["display.strokes"]))
         self.scene.changed.connect(self.bench.show_scene)
-        self.wearing.changed.connect(self.notices.wear)
-        self.wearing.changed.connect(self.scene.refresh)
-        self.runner.serve(self.hint, self.cards, self.folding)
+        self.appearance.changed.connect(self.notifications.wear)
+        self.appearance.changed.connect(self.scene.refresh)
+        self.runner.serve(self.status, self.context_menu, self.panels)
 
     def _attach(self, context: Context) -> None:
         """Each feature is handed what it needs of others, by what that can do."""
@@ -109,28 +109,28 @@ class Desk(Window):
         self.plate, self.machines = shelf.plate, shelf.controller
         self.head.add(self.plate)
         cut = sections.attach(context)
-        self.cutting, self.cut_hand, self.strip = cut.controller, cut.handle, cut.strip
-        self.splitting, self.split_slip, self.profiling = cut.split, cut.split_form, cut.profile
-        look = navigation.attach(context, self.cutting)
-        self.looking, self.shelf = look.controller, look.shelf
+        self.sections, self.plane_handle, self.area_strip = cut.controller, cut.handle, cut.strip
+        self.split, self.split_form, self.profile = cut.split, cut.split_form, cut.profile
+        look = navigation.attach(context, self.sections)
+        self.navigation, self.view_shelf = look.controller, look.shelf
         choice = selection.attach(context)
-        self.choosing, self.pick_bar, self.sight_bar = choice.controller, choice.pick_bar, choice.sight_bar
-        check = checks.attach(context, self.looking, self.cutting)
+        self.choice, self.pick_bar, self.visibility_bar = choice.controller, choice.pick_bar, choice.visibility_bar
+        check = checks.attach(context, self.navigation, self.sections)
         self.traveller, self.findings, self.findings_list = check.traveller, check.findings, check.findings_list
-        self.evidence_shown, self.matrix, self.matrix_panel = check.evidence, check.matrix, check.matrix_panel
+        self.evidence, self.matrix, self.matrix_panel = check.evidence, check.matrix, check.matrix_panel
         self.setups = check.setups
         gauge = measure.attach(context, self.traveller)
-        self.measuring, self.measure_hand, self.measure_card = gauge.controller, gauge.tool, gauge.card
+        self.measure, self.measure_tool, self.measure_card = gauge.controller, gauge.tool, gauge.card
         self.dimensions, self.dimension_list = gauge.dimensions, gauge.dimension_list
-        part = parts.attach(context, self.looking, self.traveller, self.findings)
-        self.parts, self.report, self.part_work = part.panel, part.report, part.controller
+        part = parts.attach(context, self.navigation, self.traveller, self.findings)
+        self.parts_panel, self.report, self.parts_controller = part.panel, part.report, part.controller
         self.list_export = part.list_export
         place = placement.attach(context, self.machines)
-        self.placing, self.tray, self.slip = place.controller, place.tray, place.slip
-        self.slips, self.suggestions, self.meeting = place.form, place.suggestions, place.collisions
-        out = files.attach(context, self.looking, self.machines, self.placing)
-        self.job_file, self.opening, self.receiving = out.job_file, out.opening, out.page
-        self.keeping, self.history, self.garbage = out.keeping, out.history, out.garbage
+        self.placement, self.gizmo, self.placement_panel = place.controller, place.tray, place.panel
+        self.placement_form, self.suggestions, self.collisions = place.form, place.suggestions, place.collisions
+        out = files.attach(context, self.navigation, self.machines, self.placement)
+        self.job_file, self.opening, self.start_page = out.job_file, out.opening, out.page
+        self.autosave, self.history, self.garbage = out.keeping, out.history, out.garbage
         self.record = record.attach(context)
         self.sheets = preferences.attach(context)
         # What is connected to a signal lives only as long as somebody holds it.
@@ -139,60 +139,60 @@ class Desk(Window):
     def _connect(self) -> None:
         model, bench, settings = self.model, self.bench, self.settings
         # What one feature tells another.
-        self.choosing.kind_set.connect(lambda: self.measuring.set_by_clicks(False))
-        self.measuring.clicks_taken.connect(self.pick_bar.show_measuring)
-        settings.follow(("measure.",), lambda: self.strip.word(self.measuring.wording))
+        self.choice.kind_set.connect(lambda: self.measure.set_by_clicks(False))
+        self.measure.clicks_taken.connect(self.pick_bar.show_measuring)
+        settings.follow(("measure.",), lambda: self.area_strip.word(self.measure.wording))
         for signal in (model.document.changed, model.shown.changed):
             signal.connect(self.floating.settle_bars)
         for signal in (model.document.changed, self.job_file.changed):
             signal.connect(self._refresh_title)
         for said in (model.document.said, settings.said):
-            said.connect(self.notices.say)
-        bench.pictures.failed.connect(lambda sentence: self.notices.say(sentence, True))
+            said.connect(self.notifications.say)
+        bench.pictures.failed.connect(lambda sentence: self.notifications.say(sentence, True))
         # The status line, cards and keys.
-        bench.pointed.connect(self.hint.show_pointer)
-        bench.click_changed.connect(self.hint.show_click)
-        bench.tool_dropped.connect(lambda: self.hint.show_tool(""))
-        bench.keys_held.connect(self.hint.hold_keys)
-        bench.card_wanted.connect(self.cards.open_on)
-        bench.pressed.connect(self.card.hide)
-        self.hint.cancelled.connect(lambda: self.do("work.cancel"))
-        self.hint.scheme_chosen.connect(lambda id: settings.set("pointer.scheme", id))
-        settings.follow(("pointer.",), lambda: self.hint.show_scheme(bench.hand.habits.scheme))
+        bench.pointed.connect(self.status.show_pointer)
+        bench.click_changed.connect(self.status.show_click)
+        bench.tool_dropped.connect(lambda: self.status.show_tool(""))
+        bench.keys_held.connect(self.status.hold_keys)
+        bench.card_wanted.connect(self.context_menu.open_on)
+        bench.pressed.connect(self.key_card.hide)
+        self.status.cancelled.connect(lambda: self.do("work.cancel"))
+        self.status.scheme_chosen.connect(lambda id: settings.set("pointer.scheme", id))
+        settings.follow(("pointer.",), lambda: self.status.show_scheme(bench.hand.habits.scheme))
         self.head.wanted.connect(self.do)
         self.finder.chosen.connect(self.do)
         self.finder.left.connect(self._finder_left)
-        self.card.chosen.connect(self._from_card)
+        self.key_card.chosen.connect(self._from_card)
         self.keys = KeyReader(self.runner.actions, lambda: self.runner.keymap, self)
         self.keys.chosen.connect(self._from_keys)
         self.keys.let_go_of.connect(self.runner.let_go)
-        self.keys.card.connect(self.cards.show_family)
+        self.keys.card.connect(self.context_menu.show_family)
         self.keys.modifiers.connect(lambda held: bench.hold_keys(events.keys_of(held)))
         self.keys.escaped.connect(self._escape)
         settings.follow(("keys.changed",), self._name_keys)
         ignored = [*([settings.trouble] if settings.trouble else []), *model.document.left_out]
         if ignored:
             more = f" {len(ignored) - 3} more files are ignored." if len(ignored) > 3 else ""
-            self.notices.say(" ".join(ignored[:3]) + more, False)
+            self.notifications.say(" ".join(ignored[:3]) + more, False)
         # The window's own life.
         self.files_dropped.connect(model.open_files)
         self.resized.connect(self.floating.settle)
         # First the window, then VTK.
         self.painted_first.connect(lambda: QTimer.singleShot(0, bench.start_drawing))
-        self.painted_first.connect(self.keeping.look_for_work)
-        self.homing = Homing(self, bench)
+        self.painted_first.connect(self.autosave.look_for_work)
+        self.focus_home = FocusHome(self, bench)
         application = QApplication.instance()
         if application is not None:
-            application.installEventFilter(self.homing)
+            application.installEventFilter(self.focus_home)
             application.installEventFilter(self.keys)
         self.live(
             (
                 self.mishaps.end, self.opening.keep_recent, self._close_dialogs, self._stop_listening, bench.stop_drawing,
-                self.meeting.close, self.cutting.close_up, self.evidence_shown.close, self.history.close, self.keeping.close,
+                self.collisions.close, self.sections.close_up, self.evidence.close, self.history.close, self.autosave.close,
                 model.close, self.tasks.close, self.garbage.close,
             ),
             (
-                lambda: model.idle, lambda: self.cutting.idle, lambda: self.measuring.idle, lambda: not self.scene.waits,
+                lambda: model.idle, lambda: self.sections.idle, lambda: self.measure.idle, lambda: not self.scene.waits,
                 lambda: bench.is_current, lambda: not bench.is_waited_for,
             ),
         )  # fmt: skip
@@ -205,7 +205,7 @@ class Desk(Window):
         application = QApplication.instance()
         if application is not None:
             application.removeEventFilter(self.keys)
-            application.removeEventFilter(self.homing)
+            application.removeEventFilter(self.focus_home)
 
     # --- actions ---------------------------------------------------------------------------------------------------
 
@@ -214,9 +214,7 @@ class Desk(Window):
 
     def _present(self) -> Present:
         job = self.model.job
-        return Present(
-            len(job.standings), len(self.model.selection.bodies), len(self.cutting.cuts), job.machine.process == "mill"
-        )
+        return Present(len(job.parts), len(self.model.selection.bodies), len(self.sections.cuts), job.machine.process == "mill")
 
     def _name_keys(self) -> None:
         self.runner.take_keys(self.settings["keys.changed"])
@@ -233,13 +231,13 @@ class Desk(Window):
         self.do(id)
 
     def _finder_left(self) -> None:
-        self.folding.finder_left()
+        self.panels.finder_left()
         self.bench.setFocus()
 
     def _escape(self) -> None:
-        self.card.hide()
+        self.key_card.hide()
         self.bench.magnifier.hold(False)
-        self.measuring.let_go()
+        self.measure.let_go()
         self.bench.drop_tool()
         self.bench.setFocus()
 
@@ -252,5 +250,5 @@ class Desk(Window):
         self.head.show_steps(undo, redo)
         self.setWindowTitle(f"{model.document.title}{'*' if self.job_file.dirty and undo else ''} · Gullyrise")
         opens, folder = (self.runner.words_of(id) for id in ("job.open", "job.open-folder"))
-        empty = not model.job.standings
-        self.hint.show_opening(f"{opens} opens part files · {folder} a folder of them · or drop them here" if empty else "")
+        empty = not model.job.parts
+        self.status.show_opening(f"{opens} opens part files · {folder} a folder of them · or drop them here" if empty else "")

@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QWidget
 from gullyrise.desktop.commands.runner import ActionRunner
 from gullyrise.desktop.ports import FilePicker, FloatingLayout, Notifier, PanelPlaces, StatusLine
 from gullyrise.desktop.preferences.store import Settings
-from gullyrise.desktop.scene.scene_keeper import BenchScene
+from gullyrise.desktop.scene.scene_keeper import SceneKeeper
 from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
-from gullyrise.desktop.theme.wearing import Wearing
+from gullyrise.desktop.theme.wearing import Appearance
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.palette import Palette
 
@@ -25,13 +25,13 @@ class Context:
     model: Workbench
     tasks: TaskRunner
     preferences: Settings
-    looks: Wearing
+    looks: Appearance
     notifier: Notifier
     status: StatusLine
     files: FilePicker
     commands: ActionRunner
     viewport: Viewport
-    scene: BenchScene
+    scene: SceneKeeper
     panels: PanelPlaces
     floating: FloatingLayout
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.cutting.cuts import Cut
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.drawing.palette import Palette
 
 Answer = tuple[str, Callable[[], object]]
@@ -66,7 +66,7 @@ class Commands(Protocol):
 class Navigator(Protocol):
     """Leads the eye to places."""
 
-    def fly_to(self, standing: Standing, finding: Finding) -> None: ...
+    def fly_to(self, placed: PlacedPart, finding: Finding) -> None: ...
     def view_image(self) -> QImage:
         """What is seen now, without what is painted over it."""
 

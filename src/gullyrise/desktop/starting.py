@@ -110,9 +110,9 @@ def run(argv: list[str], picture: str | None, tell: Callable[[str], None]) -> in
     name = picture or PICTURE
     saved = window.grab().save(name)
     tell(name if saved else f"{name} could not be written")
-    for standing in window.model.job.standings:
-        verdict, _ = window.model.results.verdict_of(standing)
-        tell(f"{verdict:<8} {standing.name}")
+    for placed in window.model.job.parts:
+        verdict, _ = window.model.results.verdict_of(placed)
+        tell(f"{verdict:<8} {placed.name}")
     end(window)
     return 0 if idle and saved else 2
 

@@ -59,11 +59,11 @@ def beds_triangles(machine: Machine, beds: int) -> tuple[np.ndarray, np.ndarray]
 
 def bed_triangles(machine: Machine) -> tuple[np.ndarray, np.ndarray]:
     """The bed as a thin slab just under z = 0: (vertices, faces)."""
-    rim = bed_outline(machine)
-    n = len(rim)
-    top = np.column_stack([rim, np.full(n, -0.12)])
-    low = np.column_stack([rim, np.full(n, -SLAB)])
-    middle = rim.mean(axis=0)
+    border = bed_outline(machine)
+    n = len(border)
+    top = np.column_stack([border, np.full(n, -0.12)])
+    low = np.column_stack([border, np.full(n, -SLAB)])
+    middle = border.mean(axis=0)
     vertices = np.vstack([top, low, [[*middle, -0.12]], [[*middle, -SLAB]]])
     i, j = np.arange(n), np.roll(np.arange(n), -1)
     faces = np.vstack(

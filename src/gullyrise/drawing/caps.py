@@ -19,7 +19,7 @@ from gullyrise.drawing import bed_shapes
 from gullyrise.drawing.actors import actor_of, clip, cover, drawn_out, line_actor, matrix_of, paint, sides_of
 from gullyrise.drawing.arrays import to_vtk
 from gullyrise.drawing.palette import Palette
-from gullyrise.drawing.requests import STAND_IN_ABOVE
+from gullyrise.drawing.requests import PROXY_ABOVE
 from gullyrise.drawing.scene import Item, Scene
 
 HATCHES: tuple[tuple[float, float], ...] = ((45.0, 1.0), (135.0, 1.0), (20.0, 1.5), (110.0, 1.5), (70.0, 0.75), (160.0, 0.75))
@@ -120,7 +120,7 @@ class Caps:
         name = (item.key, *side.point.tolist(), *side.normal.tolist(), matrix.tobytes(), at_rest)
         kept = before.get(name)
         if kept is None or kept[0] is not item.prepared:
-            fill = None if at_rest else stand_in_face(item, matrix, side)
+            fill = None if at_rest else proxy_face(item, matrix, side)
             if fill is None or fill.chains:
                 # Its own faces, where a stand-in has none that closes.
                 fill = face_of(item, matrix, side)
@@ -141,7 +141,9 @@ class Caps:
                 self._texture(palette.cut, palette.ink, 0.62, HATCHES[style][0]), HATCHES[style],
             )  # fmt: skip
         for colour, width, chosen in ((palette.ink, 1.6, True), (palette.failed, 2.4, False)):
-            pieces = [_pieces(one, closed=chosen) for face in faces for one in (face.fill.rims if chosen else face.fill.chains)]
+            pieces = [
+                _pieces(one, closed=chosen) for face in faces for one in (face.fill.borders if chosen else face.fill.chains)
+            ]
             if pieces:
                 line = line_actor(in_room(side, np.concatenate(pieces).reshape(-1, 2)).reshape(-1, 2, 3), colour, width)
                 line.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
@@ -201,9 +203,9 @@ class Caps:
                 sheet.texture.SetTransform(scale)
 
 
-def stand_in_face(item: Item, matrix: np.ndarray, side: Plane) -> Fill | None:
+def proxy_face(item: Item, matrix: np.ndarray, side: Plane) -> Fill | None:
     """The cut face of the finest stand-in of a large body; None for a small one, or where the plane misses it."""
-    if item.prepared is None or not item.prepared.levels or len(item.mesh.faces) < STAND_IN_ABOVE:
+    if item.prepared is None or not item.prepared.levels or len(item.mesh.faces) < PROXY_ABOVE:
         return None
     level = item.prepared.levels[0]
     mesh = Mesh(level.vertices.astype(np.float64), level.faces)

@@ -86,8 +86,8 @@ def _ball(canvas: Canvas, ball: Ball) -> None:
             centre, radius = centre - off * ball.across.normal, float(np.sqrt(radius**2 - off**2))
             u, v = ball.across.frame()
     turn = np.arange(_ROUND) * (2 * np.pi / _ROUND)
-    rim = centre + radius * (np.cos(turn)[:, None] * u + np.sin(turn)[:, None] * v)
-    seen = canvas.all_at(np.concatenate([rim, [ball.a, ball.b, centre]]))
+    border = centre + radius * (np.cos(turn)[:, None] * u + np.sin(turn)[:, None] * v)
+    seen = canvas.all_at(np.concatenate([border, [ball.a, ball.b, centre]]))
     if seen is None:
         return
     *outline, a, b, middle = seen

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.drawing.display import PLAIN, Display
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.scene import Item, Scene
@@ -14,9 +14,9 @@ from gullyrise.drawing.scene import Item, Scene
 Key = tuple[int, int]
 
 
-def title(standing: Standing, body: str) -> str:
+def title(placed: PlacedPart, body: str) -> str:
     """What a body of a placed part is called: by the part's name alone where the part is that body."""
-    return standing.name if body == standing.part.name else f"{standing.name}: {body}"
+    return placed.name if body == placed.part.name else f"{placed.name}: {body}"
 
 
 def _solid(_: Key) -> float:
@@ -29,13 +29,13 @@ def scene_of(
 ) -> Scene:  # fmt: skip
     """opacity : of each body by its key (id of its placed part, number of the copy), 0 hides it, 1 is solid"""
     items = []
-    for standing in job.standings:
-        places = [(body, place) for body in standing.part.bodies for place in body.placements]
+    for placed in job.parts:
+        places = [(body, place) for body in placed.part.bodies for place in body.placements]
         for number, (body, place) in enumerate(places):
-            key, matrix = (standing.id, number), standing.placement.matrix @ place.matrix
+            key, matrix = (placed.id, number), placed.placement.matrix @ place.matrix
             share = opacity(key)
             if share > 0:
                 box = Box.of(body.mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3])
-                name = title(standing, body.name)
+                name = title(placed, body.name)
                 items.append(Item(key, name, body.mesh, matrix, box, key in selected, opacity=share))
     return Scene(tuple(items), job.machine, palette, tuple(cuts), display=display, beds=job.beds)

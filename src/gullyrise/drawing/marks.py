@@ -30,7 +30,7 @@ class Flag:
 
 
 def outline(frame: Frame, items: set[int], colour: QColor, width: int) -> QImage | None:
-    """The rim of some items in a still picture, so many pixels wide; None where none of them is in it."""
+    """The border of some items in a still picture, so many pixels wide; None where none of them is in it."""
     if frame.owners is None or not items:
         return None
     inside = np.isin(frame.owners, list(items)) if len(items) > 1 else frame.owners == next(iter(items))

@@ -51,7 +51,7 @@ class _Group:
     normals: np.ndarray
 
 
-class Crowd:
+class MotionProxies:
     """An actor each of what is plain, what wears a measure and what lets see through, and the same of what is in the hand; made
     anew when bodies or their colours changed."""
 
@@ -112,8 +112,8 @@ class Crowd:
         for old in self._groups:
             self._renderer.RemoveActor(old.actor)
         self._groups = []
-        standing = {id(item.mesh) for item in scene.items}
-        self._binned = {name: kept for name, kept in self._binned.items() if name in standing}
+        placed = {id(item.mesh) for item in scene.items}
+        self._binned = {name: kept for name, kept in self._binned.items() if name in placed}
         sorts: dict[tuple[str, bool, tuple[int, ...]], list[tuple[int, Item, Reduced | None]]] = {}
         for number, (item, level) in enumerate(zip(scene.items, self._levels(scene.items), strict=True)):
             solid = opacity_of(item, scene.display) >= 1

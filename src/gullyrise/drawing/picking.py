@@ -152,7 +152,7 @@ def to_segments(place: Floats, segments: Points) -> Floats:
 
 
 def own_lines(item: Item, feature: Feature) -> Points:
-    """(k, 2, 3) straight pieces, in the body's own coordinates, that show a feature: an edge itself, the rim of a face, a
+    """(k, 2, 3) straight pieces, in the body's own coordinates, that show a feature: an edge itself, the border of a face, a
     corner as a piece without length."""
     anatomy = item.prepared.anatomy if item.prepared is not None else None
     if anatomy is None:
@@ -165,8 +165,8 @@ def own_lines(item: Item, feature: Feature) -> Points:
     ends = np.sort(np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]]), axis=1)
     # As one number each: the library sorts rows eight times slower.
     key, uses = np.unique(ends[:, 0] * len(item.mesh.vertices) + ends[:, 1], return_counts=True)
-    rim = key[uses == 1]
-    return np.asarray(item.mesh.vertices[np.column_stack([rim // len(item.mesh.vertices), rim % len(item.mesh.vertices)])])
+    border = key[uses == 1]
+    return np.asarray(item.mesh.vertices[np.column_stack([border // len(item.mesh.vertices), border % len(item.mesh.vertices)])])
 
 
 class FeatureLines:

@@ -9,7 +9,7 @@ import numpy as np
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.scene import Scene
 
-STAND_IN_ABOVE = 80_000
+PROXY_ABOVE = 80_000
 """Triangles in all above which a reduced stand-in is drawn while moving."""
 
 

@@ -20,8 +20,8 @@ from gullyrise.drawing.palette import Palette
 class Item:
     """One copy of a body.
 
-    key : unique, (id of its standing, number of the copy);  matrix : (4, 4) from mesh to bench;  box : on the bench, may be loose
-    (both where it stands, also while it is in the hand)
+    key : unique, (id of its placed part, number of the copy);  matrix : (4, 4) from mesh to bench;  box : on the bench, may be
+    loose (both where it stands, also while it is in the hand)
     opacity : 1 is solid;  prepared : what pointing and quick turning want, None until a worker has made it
     """
 

@@ -12,8 +12,8 @@ from gullyrise.drawing.arrays import from_vtk
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.caps import Caps
 from gullyrise.drawing.ground import Ground
-from gullyrise.drawing.motion_proxies import Crowd
-from gullyrise.drawing.requests import STAND_IN_ABOVE, Request
+from gullyrise.drawing.motion_proxies import MotionProxies
+from gullyrise.drawing.requests import PROXY_ABOVE, Request
 from gullyrise.drawing.scene import Scene
 
 _PLAIN_STRETCH = (1.0, 1.0, 1.0)
@@ -46,7 +46,7 @@ class Stage:
         self._stretch = _PLAIN_STRETCH
         self._drawn: dict[tuple[int, int], Drawn] = {}
         self._ground = Ground(self._view)
-        self._crowd = Crowd(self._view)
+        self._crowd = MotionProxies(self._view)
         self._caps = Caps(self._view)
 
     def close(self) -> None:
@@ -141,7 +141,7 @@ class Stage:
 
     def _heavy(self, scene: Scene) -> bool:
         """Whether all bodies as they are would be too much for a picture in motion."""
-        return len(scene.items) > _MANY_BODIES or sum(len(item.mesh.faces) for item in scene.items) > STAND_IN_ABOVE
+        return len(scene.items) > _MANY_BODIES or sum(len(item.mesh.faces) for item in scene.items) > PROXY_ABOVE
 
     def owners(self, request: Request) -> np.ndarray:
         """(h, w) int16 index of the item seen at each pixel, or -1: the scene once more in flat colours."""

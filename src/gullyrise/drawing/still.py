@@ -52,9 +52,9 @@ def still(scene: Scene, camera: Camera, size: tuple[int, int], shown: Evidence |
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         canvas = Canvas(painter, camera, size, scene.palette, lambda x, y, mm: frame.hides(x, y, mm, size))
         chosen = {number for number, item in enumerate(scene.items) if item.selected}
-        rim = marks.outline(frame, chosen, canvas.colour("accent"), max(1, round((1 if scene.display.quiet else 2) * ratio)))
-        if rim is not None:
-            marks.draw_outline(painter, rim, ratio)
+        border = marks.outline(frame, chosen, canvas.colour("accent"), max(1, round((1 if scene.display.quiet else 2) * ratio)))
+        if border is not None:
+            marks.draw_outline(painter, border, ratio)
         captions.on_bed(canvas, scene)
         if shown is not None:
             evidence.paint(canvas, shown)

@@ -45,7 +45,7 @@ class CutPlaced(Task):
         from gullyrise.core.cutting import cut
         from gullyrise.core.report.outlines import outlines_of
 
-        found = cut(_standing(self.stands), self.plane)
+        found = cut(_stood(self.stands), self.plane)
         box = found.box()
         within = _ARCS * float(np.linalg.norm(box[1] - box[0])) if box is not None else 0.0
         return Shown(found, outlines_of(found, within))
@@ -90,8 +90,8 @@ class AreaAlong(Task):
     def run(self, progress: Progress) -> AreaCurve:
         from gullyrise.core.cutting.along import area_along
 
-        return area_along(_standing(self.stands), self.direction)
+        return area_along(_stood(self.stands), self.direction)
 
 
-def _standing(stands: tuple[Stand, ...]) -> list[Mesh]:
+def _stood(stands: tuple[Stand, ...]) -> list[Mesh]:
     return [body.mesh.placed(place) for body, place in stands]

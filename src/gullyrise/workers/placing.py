@@ -1,4 +1,4 @@
-"""Work on where parts stand: arranging, suggesting, stand-ins; and on the job as a whole: opening and saving it."""
+"""Work on where parts stand: arranging, suggesting, fixture shapes; and on the job as a whole: opening and saving it."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.store import Store
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.part import Part
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.placing.packing import Wishes
-from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
 from gullyrise.workers.fencing import Grants
@@ -86,10 +86,10 @@ class Suggest(Task):
 
 
 @dataclass(frozen=True, slots=True)
-class MakeStandIn(Task):
-    """The part of a stand-in, as Read gives it."""
+class MakeFixture(Task):
+    """The part of a fixture shape, as Read gives it."""
 
-    spec: StandIn
+    spec: FixtureShape
     largest_machine: float
 
     @property
@@ -97,9 +97,9 @@ class MakeStandIn(Task):
         return self.spec.name
 
     def run(self, progress: Progress) -> Received:
-        from gullyrise.core.placing.stand_ins import stand_in_part
+        from gullyrise.core.placing.fixture_shapes import fixture_part
 
-        return replace(received(stand_in_part(self.spec), self.largest_machine, progress), origin=self.spec)
+        return replace(received(fixture_part(self.spec), self.largest_machine, progress), origin=self.spec)
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +118,7 @@ class MakeAnew(Task):
 
     def beforehand(self, progress: Progress) -> MakeAnew:
         origin = self.form.origin
-        if isinstance(origin, StandIn):
+        if isinstance(origin, FixtureShape):
             return self
         # Beside the store a file can stand a second time without being copied.
         ready_to_read(Store(Path(self.store)).laid_out(origin, self._out))
@@ -140,18 +140,18 @@ class MakeAnew(Task):
     def weight(self) -> int | None:
         origin = self.form.origin
         # Steps take their own time.
-        return None if isinstance(origin, StandIn) or self.form.steps else Store(Path(self.store)).size_of(origin)
+        return None if isinstance(origin, FixtureShape) or self.form.steps else Store(Path(self.store)).size_of(origin)
 
     def afterwards(self) -> None:
         rmtree(self._out, ignore_errors=True)
 
     def run(self, progress: Progress) -> Received:
         from gullyrise.core.job.steps import done
-        from gullyrise.core.placing.stand_ins import stand_in_part
+        from gullyrise.core.placing.fixture_shapes import fixture_part
 
         origin = self.form.origin
-        if isinstance(origin, StandIn):
-            part = stand_in_part(origin)
+        if isinstance(origin, FixtureShape):
+            part = fixture_part(origin)
         else:
             from gullyrise.core.reading import read
 

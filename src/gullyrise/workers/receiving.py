@@ -1,4 +1,4 @@
-"""Work on parts that have been received: their unit, mends, meshes, shapes, and writing them."""
+"""Work on parts that have been received: their unit, repairs, meshes, shapes, and writing them."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.core.cutting.splitting import Side
 from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.spots import spot
-from gullyrise.core.intake.mends import Change as Mended
+from gullyrise.core.intake.repairs import Change as Repaired
 from gullyrise.core.job.origins import Change, Split
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
@@ -39,7 +39,7 @@ class ListFolders(Task):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Reshape(Task):
-    """A part after one more step, such as another unit, mends, a finer mesh or a stretch: as Read gives it."""
+    """A part after one more step, such as another unit, repairs, a finer mesh or a stretch: as Read gives it."""
 
     part: Part
     step: Change
@@ -86,28 +86,28 @@ class SplitPart(Task):
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class PreviewMends(Task):
-    """What each mend would change: {id of the mend: (Change of each body that it would change, with its number)}."""
+class PreviewRepairs(Task):
+    """What each repair would change: {id of the repair: (Change of each body that it would change, with its number)}."""
 
     part: Part
 
     @property
     def title(self) -> str:
-        return f"mends of {self.part.name}"
+        return f"repairs of {self.part.name}"
 
-    def run(self, progress: Progress) -> dict[str, list[tuple[int, Mended]]]:
+    def run(self, progress: Progress) -> dict[str, list[tuple[int, Repaired]]]:
         from gullyrise.core.intake.health import health_of
-        from gullyrise.core.intake.mends import MENDS, changed
+        from gullyrise.core.intake.repairs import REPAIRS, changed
 
         bodies = [(number, body.mesh) for number, body in enumerate(self.part.bodies) if body.kind == "mesh"]
         before = [health_of(mesh) for _, mesh in bodies]
-        out: dict[str, list[tuple[int, Mended]]] = {}
-        for done, mend in enumerate(MENDS):
-            progress("trying mends", done, len(MENDS))
+        out: dict[str, list[tuple[int, Repaired]]] = {}
+        for done, repair in enumerate(REPAIRS):
+            progress("trying repairs", done, len(REPAIRS))
             for (number, mesh), health in zip(bodies, before, strict=True):
-                _, change = changed(mend, mesh, health)
+                _, change = changed(repair, mesh, health)
                 if change.count:
-                    out.setdefault(mend.id, []).append((number, change))
+                    out.setdefault(repair.id, []).append((number, change))
         return out
 
 

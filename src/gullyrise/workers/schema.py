@@ -27,11 +27,11 @@ def annotation(text: Any, module: str) -> Any:
 
 
 class Unseen(type):
-    """The kind of a stand-in for a type that only type checkers see: it is known by its name."""
+    """The kind of a fixture shape for a type that only type checkers see: it is known by its name."""
 
 
 class _Names(dict[str, Any]):
-    """Stands before a module's names, and gives a stand-in for what neither it nor Python has."""
+    """Stands before a module's names, and gives a fixture shape for what neither it nor Python has."""
 
     def __init__(self, known: dict[str, Any]) -> None:
         super().__init__()

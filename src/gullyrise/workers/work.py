@@ -15,7 +15,7 @@ from gullyrise.core.job.store import Store
 from gullyrise.core.machines import Limits
 from gullyrise.core.part import Part
 from gullyrise.core.picking.prepared import Prepared
-from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
 from gullyrise.workers.fencing import Grants
@@ -61,7 +61,7 @@ class Received:
     digest: str
     ready: tuple[Prepared, ...] | None = None
     hull: Points | None = None
-    origin: FileOrigin | StandIn | None = None
+    origin: FileOrigin | FixtureShape | None = None
     told: Any = None
     unkept: str = ""
 

@@ -34,7 +34,7 @@ def deepest_opening(map_: HeightMap, scene: RayScene) -> Opening | None:
 
     Notes: at each level at which the part has a flat, the free room round a cell is the distance to the next cell that is higher;
     where that is largest round about, it is half the width of an opening, whose depth is from the level down. The best few are
-    then measured by rays across them. A hole that goes through is as deep as from its rim to the part's foot.
+    then measured by rays across them. A hole that goes through is as deep as from its border to the part's foot.
     """
     solid = map_.height > map_.foot - 1
     if not solid.any():

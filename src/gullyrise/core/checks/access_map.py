@@ -37,7 +37,7 @@ class HeightMap:
     foot: float
 
     def cells_of(self, across: Points) -> tuple[Ints, Ints]:
-        """(row, column) of (n, 2) places, those beyond the rim taken to it."""
+        """(row, column) of (n, 2) places, those beyond the border taken to it."""
         place = np.rint((across - self.low) / self.cell).astype(np.int64)
         return place[:, 0].clip(0, self.height.shape[0] - 1), place[:, 1].clip(0, self.height.shape[1] - 1)
 

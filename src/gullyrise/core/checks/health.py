@@ -30,7 +30,7 @@ _COUNTS = ("shells", "boundary_edges", "nonmanifold_edges", "flipped_faces", "de
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """Health is judged against nothing but soundness."""
+    """Health is judged against nothing but mesh health."""
 
 
 def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome, ...]:
@@ -76,9 +76,9 @@ def _judged(totals: dict[str, int], watertight: bool, notes: tuple[str, ...]) ->
     if totals["inside_out_shells"]:
         return "fail", f"{_many(totals['inside_out_shells'], 'shell')} inside out; a slicing program may take them for voids."
     if totals["flipped_faces"]:
-        return "review", f"{_many(totals['flipped_faces'], 'face')} wound against their neighbours."
+        return "review", f"{_many(totals['flipped_faces'], 'inverted face')}: wound against their neighbours."
     if totals["duplicate_faces"]:
-        return "review", f"{_many(totals['duplicate_faces'], 'face')} standing twice."
+        return "review", f"{_many(totals['duplicate_faces'], 'duplicate face')}."
     if totals["self_intersections"]:
         pairs = _many(totals["self_intersections"], "pair")
         return "review", f"{pairs} of faces cross or touch: what lies between may be filled or left out."
@@ -113,8 +113,8 @@ def _findings(body: Body, health: Health, crossings: Crossings, crossing: Bools)
             nearest = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
             out.append(_finding(code, what, body, many, "edge", nearest))
     kinds: list[tuple[str, str, Bools]] = [
-        ("inverted-faces", "faces wound against their neighbours", health.flipped),
-        ("duplicate-faces", "faces that stand twice", health.duplicate),
+        ("inverted-faces", "inverted faces", health.flipped),
+        ("duplicate-faces", "duplicate faces", health.duplicate),
         ("degenerate-faces", "faces without area", health.degenerate),
     ]
     for code, what, mask in kinds:

@@ -1,4 +1,4 @@
-"""Where walls end: readings in a wedge that runs out, and at the rim of an open surface."""
+"""Where walls end: readings in a wedge that runs out, and at the border of an open surface."""
 
 from __future__ import annotations
 
@@ -60,13 +60,13 @@ def tapers_among(
     return taper, edge & ~taper, tip
 
 
-def at_rim(mesh: Mesh, edges: Edges, balls: Balls) -> Bools:
-    """(n,) contacts on the rim of an open surface: an edge of paper, not the far side of a wall."""
-    rim = edges.uses[edges.of.reshape(-1, 3)] == 1
+def at_border(mesh: Mesh, edges: Edges, balls: Balls) -> Bools:
+    """(n,) contacts on the border of an open surface: an edge of paper, not the far side of a wall."""
+    border = edges.uses[edges.of.reshape(-1, 3)] == 1
     face = np.maximum(balls.contact_face, 0)
     found = np.zeros(len(face), dtype=bool)
     for side in range(3):
-        here = np.flatnonzero(rim[face, side])
+        here = np.flatnonzero(border[face, side])
         start, end = (mesh.vertices[mesh.faces[face[here], corner]] for corner in (side, (side + 1) % 3))
         along = end - start
         share = np.einsum("ij,ij->i", balls.contact[here] - start, along) / np.einsum("ij,ij->i", along, along)

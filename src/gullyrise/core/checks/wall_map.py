@@ -9,7 +9,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from gullyrise.core.checks.wall_bulk import stoutest
-from gullyrise.core.checks.wall_ends import at_rim, least_lasting, tapers_among
+from gullyrise.core.checks.wall_ends import at_border, least_lasting, tapers_among
 from gullyrise.core.checks.wall_slots import Slots, no_slots, slots_in
 from gullyrise.core.checks.wall_webs import Doubt, proven, webs_in
 from gullyrise.core.geometry import Mesh
@@ -139,7 +139,7 @@ def measure_walls(
     balls = joined_balls([balls, necked, webs.balls])
     progress("judging walls", 0, 0)
     if not is_closed:
-        balls = replace(balls, wall=balls.wall & ~at_rim(mesh, edges, balls))
+        balls = replace(balls, wall=balls.wall & ~at_border(mesh, edges, balls))
     tested = _TESTED * asked
     taper, edge, tip = tapers_among(scene, surface, mesh, samples, balls, tested, spacing)
     balls = replace(balls, wall=balls.wall & ~edge)

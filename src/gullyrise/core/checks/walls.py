@@ -302,7 +302,7 @@ def _thin_places(body: BodyWalls, limits: Limits) -> tuple[float, list[Finding]]
     # At the ceiling of what was measured a reading is a lower bound.
     thin = np.isfinite(body.readings) & (body.readings < min(asked, body.cap * (1 - 1e-9)))
     own = thin & body.counted
-    # Beside a rim the ball is held by the rim: there what lies straight behind tells whether the wall is thin.
+    # Beside a border the ball is held by the border: there what lies straight behind tells whether the wall is thin.
     below = own | (~body.wall & body.opposite & (body.through < asked))
     area_below = float(body.weight[below].sum())
     if not own.any():

@@ -19,14 +19,14 @@ class Fill:
     """A cut face laid flat in the frame of its plane, mm.
 
     region : rings (k, 2) round the material, apart from one another;  places, faces : (n, 2) and (m, 3) its triangles
-    rims : closed outlines, (k, 2) each;  chains : outlines that do not close, (k, 2) each
+    borders : closed outlines, (k, 2) each;  chains : outlines that do not close, (k, 2) each
     """
 
     plane: Plane
     region: tuple[Floats, ...]
     places: Floats
     faces: Ints
-    rims: tuple[Floats, ...]
+    borders: tuple[Floats, ...]
     chains: tuple[Floats, ...]
 
     def in_room(self, places: Floats) -> Points:
@@ -63,11 +63,11 @@ def filled(mesh: Mesh, blocks: Blocks, plane: Plane) -> Fill | None:
 
 def fill_of(loops: list[Loop], plane: Plane) -> Fill:
     """The face within outlines of one plane."""
-    rims = tuple(flat(loop.points, plane) for loop in loops if loop.closed)
+    borders = tuple(flat(loop.points, plane) for loop in loops if loop.closed)
     chains = tuple(flat(loop.points, plane) for loop in loops if not loop.closed)
-    shape = manifold3d.CrossSection(list(rims), manifold3d.FillRule.NonZero)
+    shape = manifold3d.CrossSection(list(borders), manifold3d.FillRule.NonZero)
     region = rings_of(shape)
-    return Fill(plane, region, *triangles(region), rims, chains)
+    return Fill(plane, region, *triangles(region), borders, chains)
 
 
 def rings_of(shape: Any) -> tuple[Floats, ...]:

@@ -69,7 +69,7 @@ def _as_it_is(body: Body, copy: int, place: Transform) -> Body:
 def _solid(body: Body, mesh: Mesh) -> Any:
     found = solid_of(mesh) if closed(edges_of(mesh)) else None
     if found is None:
-        raise SplitError(f"{body.name} is not closed, so its halves would not be; mend its holes first.")
+        raise SplitError(f"{body.name} is not closed, so its halves would not be; repair its holes first.")
     return found
 
 

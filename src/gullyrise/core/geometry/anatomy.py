@@ -50,7 +50,7 @@ class Anatomy:
 
 
 def anatomy_of(mesh: Mesh) -> Anatomy:
-    """The anatomy of a mesh: flat regions, creases of 30 degrees and more, rims, and the corners where those meet."""
+    """The anatomy of a mesh: flat regions, creases of 30 degrees and more, borders, and the corners where those meet."""
     edges = edges_of(mesh)
     face_of = flat_regions(mesh, edges)
     ends = edges.ends[_seen_edges(mesh, edges)]

@@ -31,7 +31,7 @@ class Reduced:
 
 
 def reduced(mesh: Mesh, triangles: int) -> Reduced:
-    """About so many triangles of the same shape, by collapsing edges where it shows least; rims may tear a little.
+    """About so many triangles of the same shape, by collapsing edges where it shows least; borders may tear a little.
 
     M. Garland, P. S. Heckbert, "Surface simplification using quadric error metrics", SIGGRAPH 1997.
     """

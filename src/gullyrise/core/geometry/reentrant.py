@@ -243,7 +243,7 @@ def pinched(mesh: Mesh, edges: Edges) -> tuple[Points, Ints]:
 
 
 def _pinched_corners(mesh: Mesh, edges: Edges) -> tuple[Ints, Ints]:
-    """(vertices, a face at each) round which the faces fall into several fans. Half of them may be the rim of a hole."""
+    """(vertices, a face at each) round which the faces fall into several fans. Half of them may be the border of a hole."""
     m = len(mesh.faces)
     # A node for each corner of each face; corners of one vertex are joined over the edges that faces share there. A half-edge is
     # named as the corner that it starts from.
@@ -261,9 +261,9 @@ def _pinched_corners(mesh: Mesh, edges: Edges) -> tuple[Ints, Ints]:
     vertex = np.zeros(fans, dtype=np.int64)
     vertex[fan] = start
     count = np.bincount(vertex, minlength=len(mesh.vertices))
-    rim = np.zeros(len(mesh.vertices), dtype=bool)
-    rim[edges.ends[edges.uses == 1].reshape(-1)] = True
-    corner = np.flatnonzero((count > 1) & ~rim)
+    border = np.zeros(len(mesh.vertices), dtype=bool)
+    border[edges.ends[edges.uses == 1].reshape(-1)] = True
+    corner = np.flatnonzero((count > 1) & ~border)
     face = np.zeros(len(mesh.vertices), dtype=np.int64)
     face[start] = np.arange(3 * m) // 3
     return corner, face[corner]

@@ -142,12 +142,12 @@ def _walk(members: Ints, a: Ints, b: Ints, against: Bools, m: int) -> Bools:
 
 def runs_of_edges(edges: Edges, chosen: Bools) -> list[tuple[Ints, int]]:
     """(vertex indices, number of edges) of each connected run of chosen edges, most vertices first."""
-    rim = edges.ends[chosen]
-    if not len(rim):
+    border = edges.ends[chosen]
+    if not len(border):
         return []
-    nodes, local = np.unique(rim, return_inverse=True)
+    nodes, local = np.unique(border, return_inverse=True)
     local = local.reshape(-1, 2)
-    graph = coo_array((np.ones(len(rim), dtype=np.int8), (local[:, 0], local[:, 1])), shape=(len(nodes),) * 2)
+    graph = coo_array((np.ones(len(border), dtype=np.int8), (local[:, 0], local[:, 1])), shape=(len(nodes),) * 2)
     count, label = connected_components(graph, directed=False)
     by_label = np.argsort(label, kind="stable")
     many = np.bincount(label[local[:, 0]], minlength=count).tolist()

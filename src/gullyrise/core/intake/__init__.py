@@ -1,1 +1,1 @@
-"""What a technician should know on receiving a part: its unit, its soundness."""
+"""What a technician should know on receiving a part: its unit, its mesh health."""

@@ -77,10 +77,10 @@ def health_of(mesh: Mesh) -> Health:
     shells = shells_in(wound_alike(mesh, edges), edges)
     is_closed = closed(edges)
     half = edges.of
-    at_rim = np.zeros(len(half), dtype=bool)
+    at_border = np.zeros(len(half), dtype=bool)
     at_many = np.zeros(len(half), dtype=bool)
     known = half >= 0
-    at_rim[known] = edges.uses[half[known]] == 1
+    at_border[known] = edges.uses[half[known]] == 1
     at_many[known] = edges.uses[half[known]] > 2
     degenerate, duplicate = degenerate_faces(mesh), duplicate_faces(mesh)
     return Health(
@@ -95,7 +95,7 @@ def health_of(mesh: Mesh) -> Health:
         cavities=int(shells.cavity.sum()),
         strays=int(shells.stray.sum()),
         volume=float(np.where(shells.inside_out, -shells.volume, shells.volume).sum()) if is_closed else None,
-        boundary=np.asarray(at_rim.reshape(-1, 3).any(axis=1)),
+        boundary=np.asarray(at_border.reshape(-1, 3).any(axis=1)),
         nonmanifold=np.asarray(at_many.reshape(-1, 3).any(axis=1)),
         flipped=flipped,
         degenerate=degenerate,

@@ -16,18 +16,18 @@ _MOST_CORNERS = 48
 _SMALL_SHARE = 0.25
 
 
-def rims(mesh: Mesh) -> list[Ints]:
-    """The rims of a surface as rings of vertices, each run so that a face filling it would be wound like its neighbours.
+def borders(mesh: Mesh) -> list[Ints]:
+    """The borders of a surface as rings of vertices, each run so that a face filling it would be wound like its neighbours.
 
-    Rings that meet in a vertex are taken apart there; a rim that does not come back to its start, since faces beside it are wound
-    against one another, is left out.
+    Rings that meet in a vertex are taken apart there; a border that does not come back to its start, since faces beside it are
+    wound against one another, is left out.
     """
     edges = edges_of(mesh)
     half = np.flatnonzero((edges.of >= 0) & (edges.uses[np.maximum(edges.of, 0)] == 1))
     start = mesh.faces.reshape(-1)[half]
     end = np.roll(mesh.faces, -1, axis=1).reshape(-1)[half]
     onward: dict[int, list[int]] = {}
-    # A filling face runs along the rim against the face that is there.
+    # A filling face runs along the border against the face that is there.
     for here, there in zip(end.tolist(), start.tolist(), strict=True):
         onward.setdefault(here, []).append(there)
     found: list[Ints] = []
@@ -59,10 +59,10 @@ def rims(mesh: Mesh) -> list[Ints]:
 
 def close_holes(mesh: Mesh) -> tuple[Mesh, int]:
     """Flat holes of any size, holes within holes of one plane together, and others of up to 48 corners that reach over no more
-    than a quarter of the part. Counted: rims that were closed; those that stay are left as they were, such as those that nothing
-    fills but faces that would make a third at an edge, stand twice, have no area or run through others. A shell that turns out
-    to be inside out, which nobody could tell while it was open, is turned."""
-    rings = rims(mesh) if len(mesh.faces) else []
+    than a quarter of the part. Counted: borders that were closed; those that stay are left as they were, such as those that
+    nothing fills but faces that would make a third at an edge, are duplicates, have no area or run through others. A shell that
+    turns out to be inside out, which nobody could tell while it was open, is turned."""
+    rings = borders(mesh) if len(mesh.faces) else []
     if not rings:
         return mesh, 0
     fresh: list[tuple[Ints, int]] = []
@@ -103,7 +103,7 @@ def close_holes(mesh: Mesh) -> tuple[Mesh, int]:
 
 
 def _uncrossed(mesh: Mesh, fillings: list[tuple[Ints, int]]) -> list[tuple[Ints, int]]:
-    """Those fillings, (faces, rims that they close) each, that run through no surface that is there or comes in with them."""
+    """Those fillings, (faces, borders that they close) each, that run through no surface that is there or comes in with them."""
     from gullyrise.core.intake.crossings import crossings_of
 
     if not fillings:
@@ -144,7 +144,7 @@ def _by_plane(flat: list[tuple[Ints, Points, Points]], diagonal: float) -> list[
 
 
 def _filled(vertices: Points, group: list[tuple[Ints, Points, Points]]) -> Ints | None:
-    """Triangles that fill rings of one plane: inner rims of the other direction stay open inside outer ones. None where the
+    """Triangles that fill rings of one plane: inner borders of the other direction stay open inside outer ones. None where the
     rings cross."""
     areas = [np.linalg.norm(np.cross(p := vertices[r] - m, np.roll(p, -1, axis=0)).sum(axis=0)) for r, m, _ in group]
     normal = group[int(np.argmax(areas))][2]
@@ -173,7 +173,7 @@ class _Room:
         of = edges.of.reshape(-1, 3)
         alone = (of >= 0).all(axis=1) & (edges.uses[np.maximum(of, 0)] == 1).all(axis=1)
         self._alone = {tuple(face) for face in np.sort(mesh.faces[alone], axis=1).tolist()}
-        """Faces that nothing adjoins: what fills their rim is the same face once more."""
+        """Faces that nothing adjoins: what fills their border is the same face once more."""
         self._more: dict[int, int] = {}
 
     def _used(self, keys: Ints) -> Ints:

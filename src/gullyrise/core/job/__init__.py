@@ -2,6 +2,6 @@
 
 from gullyrise.core.job.document import Document
 from gullyrise.core.job.job import Job
-from gullyrise.core.job.standing import Standing
+from gullyrise.core.job.placed_part import PlacedPart
 
-__all__ = ["Document", "Job", "Standing"]
+__all__ = ["Document", "Job", "PlacedPart"]

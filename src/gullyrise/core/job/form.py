@@ -11,13 +11,13 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from gullyrise.core.cutting.cuts import MOST, Cut
 from gullyrise.core.errors import JobError
 from gullyrise.core.geometry import Transform
+from gullyrise.core.job.acceptances import Acceptance
 from gullyrise.core.job.job import Job
 from gullyrise.core.job.origins import Name, Origin, Step
+from gullyrise.core.job.placed_part import PlacedPart
 from gullyrise.core.job.record import Line
-from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.job.views import SavedView
-from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.measuring.picks import Dimension
@@ -92,7 +92,7 @@ class JobForm(BaseModel):
         description="ids of the parts that each line of the record is about; none for the whole job",
     )
     dimensions: tuple[Dimension, ...] = Field(default=(), max_length=10_000)
-    waivers: tuple[Waiver, ...] = Field(default=(), max_length=10_000, description="findings that were accepted, and why")
+    waivers: tuple[Acceptance, ...] = Field(default=(), max_length=10_000, description="findings that were accepted, and why")
 
 
 def form_of(job: Job, name: str | None = None) -> JobForm:
@@ -100,17 +100,17 @@ def form_of(job: Job, name: str | None = None) -> JobForm:
     parts: dict[tuple[Any, ...], int] = {}
     forms: list[PartForm] = []
     stands = []
-    for standing in job.standings:
-        if standing.origin is None:
+    for placed in job.parts:
+        if placed.origin is None:
             continue
-        key = (standing.origin, standing.steps)
+        key = (placed.origin, placed.steps)
         if key not in parts:
             parts[key] = len(forms)
-            forms.append(PartForm(name=standing.part.name or "part", origin=standing.origin, steps=standing.steps))
-        rows = tuple(tuple(float(value) for value in row) for row in standing.placement.matrix[:3])
+            forms.append(PartForm(name=placed.part.name or "part", origin=placed.origin, steps=placed.steps))
+        rows = tuple(tuple(float(value) for value in row) for row in placed.placement.matrix[:3])
         stands.append(
             StandForm(
-                id=standing.id, part=parts[key], placement=rows, material=standing.material, copy_number=standing.copy  # type: ignore[arg-type]
+                id=placed.id, part=parts[key], placement=rows, material=placed.material, copy_number=placed.copy  # type: ignore[arg-type]
             )
         )  # fmt: skip
     return JobForm(
@@ -118,7 +118,7 @@ def form_of(job: Job, name: str | None = None) -> JobForm:
         machine=job.unknown or job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands),
         settled=job.settled, beds=job.beds, views=tuple(_view_form(view) for view in job.views), notes=job.notes,
         notes_of=tuple(line.of for line in job.record) if any(line.of for line in job.record) else (),
-        dimensions=job.dimensions, waivers=job.waivers,
+        dimensions=job.dimensions, waivers=job.accepted,
     )  # fmt: skip
 
 
@@ -137,21 +137,21 @@ def form_from(data: bytes, where: str) -> JobForm:
         raise JobError(f"{where} is damaged at {place}: {first['msg'].lower()}; open an earlier copy of it.") from None
 
 
-def job_from(form: JobForm, made: dict[int, Standing], library: tuple[Machine, ...]) -> Job:
-    """The job of a form. made : of each part that could be made anew, by its place in the form, any standing of it; stands of
+def job_from(form: JobForm, made: dict[int, PlacedPart], library: tuple[Machine, ...]) -> Job:
+    """The job of a form. made : of each part that could be made anew, by its place in the form, any placed part of it; stands of
     others are left out. Where the machine is unknown, that of the library which is usual stands in for its bed."""
     from dataclasses import replace
 
-    standings = []
+    parts = []
     for stand in form.stands:
         shape = made.get(stand.part)
         if shape is not None:
             placement = Transform(np.array([*stand.placement, (0.0, 0.0, 0.0, 1.0)]))
-            standings.append(replace(shape, id=stand.id, placement=placement, material=stand.material, copy=stand.copy_number))
+            parts.append(replace(shape, id=stand.id, placement=placement, material=stand.material, copy=stand.copy_number))
     unknown = form.machine if isinstance(form.machine, UnknownMachine) else None
     machine = default_machine() if isinstance(form.machine, UnknownMachine) else form.machine
     return Job(
-        machine, library, tuple(sorted(standings, key=lambda one: one.id)), form.limits,
+        machine, library, tuple(sorted(parts, key=lambda one: one.id)), form.limits,
         tuple(_view(view) for view in form.views), _record(form), form.settled, form.beds, form.dimensions, form.waivers, unknown,
         form.name,
     )  # fmt: skip

@@ -9,11 +9,11 @@ from typing import Any
 from gullyrise.core.checks.protocol import Finding, Neighbour, Snapshot
 from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.materials import USUAL
+from gullyrise.core.job.acceptances import Acceptance
+from gullyrise.core.job.placed_part import PlacedPart
 from gullyrise.core.job.record import Line, without_parts
-from gullyrise.core.job.standing import Standing
 from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.job.views import SavedView
-from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.measuring.keeping import carried
 from gullyrise.core.measuring.picks import Dimension, Pick
@@ -24,7 +24,7 @@ from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, wher
 class Job:
     """Parts, machine and the limits that were given by hand (others come from the machine). record : oldest
     line first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open
-    dimensions : taken and kept, in the order in which they were;  waivers : findings that were accepted
+    dimensions : taken and kept, in the order in which they were;  accepted : findings that were accepted
     unknown : the machine that the job names, where this version cannot use it: `machine` then only lends its bed, and nothing can
     be judged
     title : that somebody or its file gave it, empty for a job that is called after its parts
@@ -33,14 +33,14 @@ class Job:
 
     machine: Machine
     library: tuple[Machine, ...]
-    standings: tuple[Standing, ...] = ()
+    parts: tuple[PlacedPart, ...] = ()
     given: Limits = field(default_factory=Limits)
     views: tuple[SavedView, ...] = ()
     record: tuple[Line, ...] = ()
     settled: bool = False
     beds: int = 1
     dimensions: tuple[Dimension, ...] = ()
-    waivers: tuple[Waiver, ...] = ()
+    accepted: tuple[Acceptance, ...] = ()
     unknown: UnknownMachine | None = None
     title: str = ""
     number: int = 0
@@ -62,51 +62,51 @@ class Job:
         """Whether nothing differs: what a refused or empty command makes of a job is no step."""
         if self is other:
             return True
-        if len(self.standings) != len(other.standings):
+        if len(self.parts) != len(other.parts):
             return False
-        if not all(a is b or a.says_the_same(b) for a, b in zip(self.standings, other.standings, strict=True)):
+        if not all(a is b or a.says_the_same(b) for a, b in zip(self.parts, other.parts, strict=True)):
             return False
-        rest = (one.name for one in fields(self) if one.name != "standings")
+        rest = (one.name for one in fields(self) if one.name != "parts")
         return all(getattr(self, name) is getattr(other, name) or getattr(self, name) == getattr(other, name) for name in rest)
 
-    def standing(self, number: int) -> Standing | None:
-        return next((standing for standing in self.standings if standing.id == number), None)
+    def part(self, number: int) -> PlacedPart | None:
+        return next((placed for placed in self.parts if placed.id == number), None)
 
-    def bed_of(self, standing: Standing) -> int | None:
+    def bed_of(self, placed: PlacedPart) -> int | None:
         """The number of the bed that a part stands on, None where it waits beside them."""
-        return bed_under(standing.ground, self.machine, self.beds)
+        return bed_under(placed.ground, self.machine, self.beds)
 
-    def snapshot(self, standing: Standing, near: tuple[Standing, ...] = ()) -> Snapshot:
+    def snapshot(self, placed: PlacedPart, near: tuple[PlacedPart, ...] = ()) -> Snapshot:
         """What a check looks at: on whichever bed a part stands, as if on the first. near : those whose boxes meet its own"""
-        number = self.bed_of(standing)
+        number = self.bed_of(placed)
         shift = Transform.moved(-bed_offset(self.machine, self.beds - 1 if number is None else number))
         plain = not shift.matrix[:3, 3].any()
         neighbours = tuple(
             Neighbour(one.name, one.part, one.placement if plain else one.placement.then(shift), one.digest) for one in near
         )
-        placement = standing.placement if plain else standing.placement.then(shift)
-        return Snapshot(standing.part, placement, self.machine, self.library, neighbours)
+        placement = placed.placement if plain else placed.placement.then(shift)
+        return Snapshot(placed.part, placement, self.machine, self.library, neighbours)
 
     # --- parts -----------------------------------------------------------------------------------------------------
 
-    def with_parts(self, fresh: Iterable[Standing]) -> Job:
+    def with_parts(self, fresh: Iterable[PlacedPart]) -> Job:
         # In the order in which they were asked for, not that in which their readers finished.
         arrived = self._numbered(sorted(fresh, key=lambda one: one.id))
         if self.settled:
-            taken = [standing.ground for standing in self.standings]
+            taken = [placed.ground for placed in self.parts]
             found = where_there_is_room([one.ground for one in arrived], taken, self.machine, self.beds)
             arrived = [one.moved(move) for one, move in zip(arrived, found.moves, strict=True)]
             made = self.with_beds(found.beds)
         else:
             made = self
-        standings = tuple(sorted((*made.standings, *arrived), key=lambda one: one.id))
-        return replace(made, standings=standings).set_out()
+        parts = tuple(sorted((*made.parts, *arrived), key=lambda one: one.id))
+        return replace(made, parts=parts).set_out()
 
-    def _numbered(self, fresh: list[Standing]) -> list[Standing]:
+    def _numbered(self, fresh: list[PlacedPart]) -> list[PlacedPart]:
         """No two parts are called the same: of files with one name, or one that is opened again, the later ones are numbered."""
         last: dict[str, int] = {}
-        names = {one.name for one in self.standings}
-        for one in self.standings:
+        names = {one.name for one in self.parts}
+        for one in self.parts:
             last[one.part.name] = max(last.get(one.part.name, 0), one.copy)
         out = []
         for one in fresh:
@@ -124,26 +124,26 @@ class Job:
         if beds == self.beds:
             return self
         shift = Transform.moved(bed_offset(self.machine, beds - self.beds))
-        stands = tuple(one.moved(shift) if self.bed_of(one) is None else one for one in self.standings)
-        return replace(self, standings=stands, beds=beds)
+        stands = tuple(one.moved(shift) if self.bed_of(one) is None else one for one in self.parts)
+        return replace(self, parts=stands, beds=beds)
 
-    def with_replaced(self, standing: Standing, note: str = "") -> Job:
+    def with_replaced(self, placed: PlacedPart, note: str = "") -> Job:
         """Another state of a part that stands in the job, at the place where it stands; with a line in the record."""
-        return self.with_changed([standing], note)
+        return self.with_changed([placed], note)
 
-    def with_changed(self, changed: Iterable[Standing], note: str = "") -> Job:
+    def with_changed(self, changed: Iterable[PlacedPart], note: str = "") -> Job:
         """Other states of parts that stand in the job."""
-        fresh = {standing.id: standing for standing in changed}
-        kept = tuple(fresh.get(one.id, one) for one in self.standings)
-        return replace(self, standings=kept).noted(note, fresh)
+        fresh = {placed.id: placed for placed in changed}
+        kept = tuple(fresh.get(one.id, one) for one in self.parts)
+        return replace(self, parts=kept).noted(note, fresh)
 
-    def with_resized(self, changed: Iterable[Standing], note: str = "") -> Job:
+    def with_resized(self, changed: Iterable[PlacedPart], note: str = "") -> Job:
         """Other sizes of parts that stand in the job: what was measured on them is stale, and can be measured again at the places
         that became of those that were picked."""
         fresh = {one.id: one for one in changed}
 
         def along(pick: Pick) -> Pick:
-            was, now = self.standing(pick.part), fresh.get(pick.part)
+            was, now = self.part(pick.part), fresh.get(pick.part)
             if was is None or now is None:
                 return pick
             before, after = ([body for body in one.part.bodies for _ in body.placements] for one in (was, now))
@@ -156,21 +156,21 @@ class Job:
 
     def without(self, numbers: set[int]) -> Job:
         """What is about them goes with them. Without any part it is a new job, on the same machine."""
-        kept = tuple(standing for standing in self.standings if standing.id not in numbers)
+        kept = tuple(placed for placed in self.parts if placed.id not in numbers)
         if not kept:
             return Job(self.machine, self.library, given=self.given, unknown=self.unknown)
-        digests = {standing.digest for standing in kept}
+        digests = {placed.digest for placed in kept}
         return replace(
             self,
-            standings=kept,
+            parts=kept,
             record=without_parts(self.record, numbers),
             dimensions=tuple(one for one in self.dimensions if not {pick.part for pick in one.picks} & numbers),
-            waivers=tuple(one for one in self.waivers if one.digest in digests),
+            accepted=tuple(one for one in self.accepted if one.digest in digests),
         ).set_out()
 
-    def material_of(self, standing: Standing) -> str:
+    def material_of(self, placed: PlacedPart) -> str:
         """The id of what a part is made of."""
-        return standing.material or self.usual_material
+        return placed.material or self.usual_material
 
     @property
     def usual_material(self) -> str:
@@ -179,25 +179,25 @@ class Job:
 
     # --- places ----------------------------------------------------------------------------------------------------
 
-    def placed(self, changed: Iterable[Standing]) -> Job:
+    def placed(self, changed: Iterable[PlacedPart]) -> Job:
         """Parts at places that a hand chose: nothing is set out by itself any more."""
         return replace(self.with_changed(changed), settled=True)
 
     def moved(self, numbers: Iterable[int], move: Transform) -> Job:
         """Parts moved as one."""
         wanted = set(numbers)
-        return self.placed(standing.moved(move) for standing in self.standings if standing.id in wanted)
+        return self.placed(placed.moved(move) for placed in self.parts if placed.id in wanted)
 
     def set_out(self) -> Job:
         """Everything side by side on as many beds as it needs, unless places were chosen by hand."""
-        if not self.standings or self.settled:
+        if not self.parts or self.settled:
             return self
-        found = side_by_side([standing.box for standing in self.standings], self.machine)
+        found = side_by_side([placed.box for placed in self.parts], self.machine)
         moved = tuple(
-            standing if (standing.placement.matrix == place.matrix).all() else replace(standing, placement=place)
-            for standing, place in zip(self.standings, found.moves, strict=True)
+            placed if (placed.placement.matrix == place.matrix).all() else replace(placed, placement=place)
+            for placed, place in zip(self.parts, found.moves, strict=True)
         )
-        return replace(self, standings=moved, beds=found.beds)
+        return replace(self, parts=moved, beds=found.beds)
 
     def on(self, machine: Machine) -> Job:
         """The same parts on another machine; limits given by hand belonged to the one before. Places that were chosen by hand
@@ -206,13 +206,13 @@ class Job:
         if not self.settled:
             return changed.set_out()
         fresh = []
-        for standing in self.standings:
-            number = self.bed_of(standing)
+        for placed in self.parts:
+            number = self.bed_of(placed)
             bed = self.beds if number is None else number
             before = self.machine.envelope.middle + bed_offset(self.machine, bed)
             after = machine.envelope.middle + bed_offset(machine, bed)
-            fresh.append(standing.moved(Transform.moved(after - before)))
-        return replace(changed, standings=tuple(fresh))
+            fresh.append(placed.moved(Transform.moved(after - before)))
+        return replace(changed, parts=tuple(fresh))
 
     def with_machine_changed(self, machine: Machine) -> Job:
         """The job's machine as its file says it now; limits given by hand stay."""
@@ -248,15 +248,15 @@ class Job:
 
     # --- accepted findings -----------------------------------------------------------------------------------------
 
-    def waiver_of(self, standing: Standing, check: str, finding: Finding) -> Waiver | None:
+    def acceptance_of(self, placed: PlacedPart, check: str, finding: Finding) -> Acceptance | None:
         """The acceptance that covers a finding of a part."""
-        return next((one for one in self.waivers if one.covers(standing.digest, check, finding)), None)
+        return next((one for one in self.accepted if one.covers(placed.digest, check, finding)), None)
 
-    def with_waiver(self, standing: Standing, check: str, finding: Finding, note: str) -> Job:
+    def with_acceptance(self, placed: PlacedPart, check: str, finding: Finding, note: str) -> Job:
         """With a finding accepted, and a line of it in the record; one that was accepted before takes the new note."""
         words = " ".join(note.split())[:500]
-        fresh = Waiver(
-            digest=standing.digest,
+        fresh = Acceptance(
+            digest=placed.digest,
             check=check,
             what=finding.what,
             at=finding.at,
@@ -266,18 +266,18 @@ class Job:
             code=finding.code,
             of=finding.of,
         )
-        before = self.waiver_of(standing, check, finding)
-        kept = tuple(one for one in self.waivers if one is not before)
-        line = f"Accepted: {finding.what} ({standing.name}). {words}".strip()
-        return replace(self, waivers=(*kept, fresh)).noted(line, [standing.id])
+        before = self.acceptance_of(placed, check, finding)
+        kept = tuple(one for one in self.accepted if one is not before)
+        line = f"Accepted: {finding.what} ({placed.name}). {words}".strip()
+        return replace(self, accepted=(*kept, fresh)).noted(line, [placed.id])
 
-    def without_waiver(self, standing: Standing, check: str, finding: Finding) -> Job:
+    def without_acceptance(self, placed: PlacedPart, check: str, finding: Finding) -> Job:
         """With a finding no longer accepted."""
-        before = self.waiver_of(standing, check, finding)
+        before = self.acceptance_of(placed, check, finding)
         if before is None:
             return self
-        line = f"No longer accepted: {finding.what} ({standing.name})."
-        return replace(self, waivers=tuple(one for one in self.waivers if one is not before)).noted(line, [standing.id])
+        line = f"No longer accepted: {finding.what} ({placed.name})."
+        return replace(self, accepted=tuple(one for one in self.accepted if one is not before)).noted(line, [placed.id])
 
     # --- dimensions ------------------------------------------------------------------------------------------------
 

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.paths import real_path
-from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 
 _STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
@@ -40,7 +40,7 @@ class FileOrigin(BaseModel):
         return real_path(self.path)
 
 
-Origin = Annotated[FileOrigin | StandIn, Field(discriminator="kind")]
+Origin = Annotated[FileOrigin | FixtureShape, Field(discriminator="kind")]
 
 
 class Unit(BaseModel):
@@ -51,8 +51,8 @@ class Unit(BaseModel):
     unit: str
 
 
-class Mends(BaseModel):
-    """Mends were done, in this order."""
+class Repairs(BaseModel):
+    """Repairs were done, in this order."""
 
     model_config = _STRICT
     kind: Literal["mends"] = "mends"
@@ -61,11 +61,11 @@ class Mends(BaseModel):
     @field_validator("mends")
     @classmethod
     def _known(cls, given: tuple[str, ...]) -> tuple[str, ...]:
-        from gullyrise.core.intake.mends import BY_ID
+        from gullyrise.core.intake.repairs import BY_ID
 
         for word in given:
             if word not in BY_ID:
-                raise ValueError(f"'{word[:60]}' is no mend")
+                raise ValueError(f"'{word[:60]}' is no repair")
         return given
 
 
@@ -106,5 +106,5 @@ class Split(BaseModel):
         return given
 
 
-Change = Unit | Mends | Finer | Stretch | Split
+Change = Unit | Repairs | Finer | Stretch | Split
 Step = Annotated[Change, Field(discriminator="kind")]

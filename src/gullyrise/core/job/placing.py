@@ -9,7 +9,7 @@ import numpy as np
 
 from gullyrise.core.geometry import Box, Floats, Transform
 from gullyrise.core.job.job import Job
-from gullyrise.core.job.standing import Standing, outline_of
+from gullyrise.core.job.placed_part import PlacedPart, outline_of
 from gullyrise.core.placing.bed import MOST_BEDS, bed_offset, bed_under, beside, room_for_rows
 from gullyrise.core.placing.packing import Packed
 
@@ -22,24 +22,22 @@ def with_copies(job: Job, numbers: Iterable[int], count: int, gap: float, first:
 
     first : the id of the first copy, where ids are promised to parts that are still to come; else the next that no part has
     """
-    chosen = [standing for standing in job.standings if standing.id in set(numbers)]
+    chosen = [placed for placed in job.parts if placed.id in set(numbers)]
     if not chosen or count < 1:
         return job
     count = min(count, MOST_COPIES // len(chosen))
-    others = [standing.ground for standing in job.standings if standing not in chosen]
+    others = [placed.ground for placed in job.parts if placed not in chosen]
     moves, beds = _copied(Box.of(outline_of(chosen)), others, job, count, gap)
-    number = max(standing.id for standing in job.standings) if first is None else first - 1
-    made: list[Standing] = []
-    taken = {
-        standing.part.name: max(one.copy for one in job.standings if one.part.name == standing.part.name) for standing in chosen
-    }
+    number = max(placed.id for placed in job.parts) if first is None else first - 1
+    made: list[PlacedPart] = []
+    taken = {placed.part.name: max(one.copy for one in job.parts if one.part.name == placed.part.name) for placed in chosen}
     for move in moves:
-        for standing in chosen:
+        for placed in chosen:
             number += 1
-            taken[standing.part.name] += 1
-            made.append(replace(standing.moved(move), id=number, copy=taken[standing.part.name]))
+            taken[placed.part.name] += 1
+            made.append(replace(placed.moved(move), id=number, copy=taken[placed.part.name]))
     opened = job.with_beds(beds)
-    return replace(opened, standings=(*opened.standings, *made), settled=True)
+    return replace(opened, parts=(*opened.parts, *made), settled=True)
 
 
 def _copied(box: Box, others: Sequence[Box], job: Job, count: int, gap: float) -> tuple[list[Transform], int]:
@@ -82,12 +80,12 @@ def arranged(job: Job, packed: Packed) -> Job:
     """Parts at the places that were found for them; beds as many as those need. Parts that found none wait beside the beds."""
     fresh = []
     wait_x = beside(job.machine, packed.bed_count)
-    for standing in job.standings:
-        if standing.id in packed.moves:
-            shift = Transform.moved(bed_offset(job.machine, packed.beds[standing.id]))
-            fresh.append(standing.moved(packed.moves[standing.id]).moved(shift))
-        elif standing.id in packed.left:
-            ground = standing.ground
-            fresh.append(standing.moved(Transform.moved(np.array([wait_x - ground.low[0], -ground.low[1], -ground.low[2]]))))
+    for placed in job.parts:
+        if placed.id in packed.moves:
+            shift = Transform.moved(bed_offset(job.machine, packed.beds[placed.id]))
+            fresh.append(placed.moved(packed.moves[placed.id]).moved(shift))
+        elif placed.id in packed.left:
+            ground = placed.ground
+            fresh.append(placed.moved(Transform.moved(np.array([wait_x - ground.low[0], -ground.low[1], -ground.low[2]]))))
             wait_x += float(ground.size[0]) + 10.0
     return replace(job.placed(fresh), beds=packed.bed_count)

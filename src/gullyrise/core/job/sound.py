@@ -13,6 +13,7 @@ import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
 from gullyrise.core.errors import JobError, NewerJob
+from gullyrise.core.job.acceptances import Acceptance
 from gullyrise.core.job.form import (
     FAR,
     MOST_ID,
@@ -26,7 +27,6 @@ from gullyrise.core.job.form import (
     ViewForm,
 )
 from gullyrise.core.job.unknown import UnknownMachine
-from gullyrise.core.job.waivers import Waiver
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.measuring.picks import Dimension
 from gullyrise.core.paths import printable
@@ -122,7 +122,7 @@ class _Reading:
             notes=notes,
             notes_of=notes_of,
             dimensions=self._dimensions(ids),
-            waivers=tuple(self._many("waivers", Waiver, _MOST_DIMENSIONS, "accepted findings")),
+            waivers=tuple(self._many("waivers", Acceptance, _MOST_DIMENSIONS, "accepted findings")),
         )
 
     # --- single things -------------------------------------------------------------------------------------------------
@@ -231,7 +231,7 @@ class _Reading:
         if len(fields) < len(raw):
             unknown = next(str(key) for key in raw if key not in fields)[:60]
             self._told.append(f"What this version does not know of a part is left out: {unknown}.")
-        for name, test in _MENDABLE.items():
+        for name, test in _REPAIRABLE.items():
             try:
                 test.validate_python(fields.get(name, StandForm.model_fields[name].get_default()))
             except ValidationError:
@@ -297,7 +297,7 @@ class _Reading:
         return tuple(out)
 
 
-_MENDABLE: dict[str, TypeAdapter[Any]] = {
+_REPAIRABLE: dict[str, TypeAdapter[Any]] = {
     name: TypeAdapter(StandForm.model_fields[name].rebuild_annotation()) for name in ("material", "copy_number", "placement")
 }
 

@@ -7,22 +7,22 @@ from typing import Any
 import numpy as np
 
 from gullyrise.core.geometry import Plane
-from gullyrise.core.job.origins import Change, Finer, Mends, Split, Unit
+from gullyrise.core.job.origins import Change, Finer, Repairs, Split, Unit
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress, silent
 
 
 def done(part: Part, step: Change, progress: Progress = silent) -> tuple[Part, Any]:
-    """(the part after a step, what there is to tell: the changes of mends, else None)."""
+    """(the part after a step, what there is to tell: the changes of repairs, else None)."""
     if isinstance(step, Unit):
         from gullyrise.core.intake.rescaling import rescaled
 
         progress("scaling", 0, 0)
         return rescaled(part, step.unit), None
-    if isinstance(step, Mends):
-        from gullyrise.core.intake.mends import mended
+    if isinstance(step, Repairs):
+        from gullyrise.core.intake.repairs import repaired
 
-        return mended(part, step.mends, progress)
+        return repaired(part, step.mends, progress)
     if isinstance(step, Finer):
         from gullyrise.core.solids.harvest import refined
 

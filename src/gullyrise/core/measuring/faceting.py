@@ -51,37 +51,37 @@ def volume_doubt(mesh: Mesh, found: Faceting) -> float:
 
 
 def area_doubt(mesh: Mesh, found: Faceting, faces: np.ndarray) -> float:
-    """mm2 by which some faces may differ from what they were made from: their own bends, and rims that are chords.
+    """mm2 by which some faces may differ from what they were made from: their own bends, and borders that are chords.
 
     faces : their indices
     """
     areas = mesh.face_areas()[faces]
     # A strip of a rod lacks a twenty-fourth of its bend squared, an even triangle of a ball half of it, uneven ones more.
     bent = float((areas * found.bends[faces] / 3).sum())
-    return bent + rim_doubt(mesh, faces)
+    return bent + border_doubt(mesh, faces)
 
 
-def rim_doubt(mesh: Mesh, faces: np.ndarray) -> float:
-    """mm2 between the rim of some faces and smooth curves through its corners: of a chord of length l between bends of b it is
+def border_doubt(mesh: Mesh, faces: np.ndarray) -> float:
+    """mm2 between the border of some faces and smooth curves through its corners: of a chord of length l between bends of b it is
     l2 b / 12."""
     corners = mesh.faces[faces].astype(np.int64)
     runs = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]])
     n = len(mesh.vertices)
     key = np.minimum(runs[:, 0], runs[:, 1]) * n + np.maximum(runs[:, 0], runs[:, 1])
     _, first, uses = np.unique(key, return_index=True, return_counts=True)
-    rim = runs[first[uses == 1]]
-    # Closed all round, it has no rim; its corners are rounded to single precision all the same.
+    border = runs[first[uses == 1]]
+    # Closed all round, it has no border; its corners are rounded to single precision all the same.
     rounded = 2 * grain(mesh.vertices) * float(np.sqrt(mesh.face_areas()[faces].sum()))
-    if not len(rim):
+    if not len(border):
         return rounded
-    along = mesh.vertices[rim[:, 1]] - mesh.vertices[rim[:, 0]]
+    along = mesh.vertices[border[:, 1]] - mesh.vertices[border[:, 0]]
     length = np.linalg.norm(along, axis=1)
     rounded = max(rounded, grain(mesh.vertices) * float(length.sum()))
     following = np.full(n, -1)
-    following[rim[:, 0]] = np.arange(len(rim))
-    after = following[rim[:, 1]]
+    following[border[:, 0]] = np.arange(len(border))
+    after = following[border[:, 1]]
     known = after >= 0
-    turn = np.zeros(len(rim))
+    turn = np.zeros(len(border))
     turn[known] = _between(along[known], along[after[known]])
     turn[turn > np.radians(CREASE)] = 0.0
     most = turn.copy()

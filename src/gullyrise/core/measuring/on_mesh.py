@@ -249,8 +249,8 @@ def _grown_sphere(mesh: Mesh, patch: Ints, found: FittedSphere, within: float) -
         if fresh is None:
             return None
         found = fresh
-    rim = mesh.vertices[np.unique(mesh.faces[patch])] - found.centre
-    broad = float(np.linalg.norm(rim - rim.mean(axis=0), axis=1).max()) > 2 * found.radius * np.sin(_FACET / 2)
+    border = mesh.vertices[np.unique(mesh.faces[patch])] - found.centre
+    broad = float(np.linalg.norm(border - border.mean(axis=0), axis=1).max()) > 2 * found.radius * np.sin(_FACET / 2)
     if broad or _as_flat(mesh, members, found.residual):
         return None
     return (found, members) if found.residual <= _most_off(mesh, members, found.radius, within) else None

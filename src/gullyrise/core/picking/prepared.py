@@ -18,7 +18,7 @@ _LEAST_WORTH = 400
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Prepared:
-    """levels : stand-ins, finest first; empty where the mesh itself is small
+    """levels : fixture shapes, finest first; empty where the mesh itself is small
     sealed : from outside only the outsides of its faces can be seen, so that the others need not be drawn
     marks : what the pointer snaps to besides faces, edges and corners
     """

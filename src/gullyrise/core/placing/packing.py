@@ -164,7 +164,7 @@ def arrange(
 ) -> Packed:
     """Places for things on as many beds as they need.
 
-    fixed : what stays where it is on the first bed, such as stand-ins for clamps. Notes: things go down one after another, the
+    fixed : what stays where it is on the first bed, such as fixture shapes. Notes: things go down one after another, the
     largest first, each where the box round all grows least; several orders are tried while there is time, and the best is kept:
     the one that leaves least over, then needs fewest beds, then covers least.
     """

@@ -14,8 +14,8 @@ from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.placing.moves import dropped, shortest_turn
 from gullyrise.core.placing.turning import SAME, Room, best_turn_about_z, evenly_spread, excess, hull_points, thinned
 from gullyrise.core.progress import Progress, silent
+from gullyrise.core.support.borders import RESTS_WITHIN
 from gullyrise.core.support.regions import measured_support
-from gullyrise.core.support.rims import RESTS_WITHIN
 
 _DIRECTIONS, _MOST_FLATS, _KEPT, _LOOKED_AT = 120, 60, 10, 20_000
 _NO_FOOT = 1.0

@@ -1,4 +1,4 @@
-"""What the readers of mesh formats share: units, soundness of arrays, the making of a Part."""
+"""What the readers of mesh formats share: units, mesh health of arrays, the making of a Part."""
 
 from __future__ import annotations
 

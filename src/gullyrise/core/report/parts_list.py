@@ -10,11 +10,11 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from gullyrise.core.intake.materials import mass, material_named, words_of
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 
 Grouping = Literal["each", "name", "shape"]
 BodyKey = tuple[int, int]
-"""(id of the standing, number of the body in its part)."""
+"""(id of the placed part, number of the body in its part)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +54,7 @@ def bare(name: str) -> str:
 
 
 def rows_of(
-    standings: Iterable[Standing],
+    parts: Iterable[PlacedPart],
     grouping: Grouping,
     shapes: Mapping[BodyKey, int],
     trail: tuple[str, ...] = (),
@@ -63,22 +63,22 @@ def rows_of(
     """The lines of the list, in the order in which their first bodies came. Only copies inside the assemblies of `trail` count,
     the file's name first; all for an empty one."""
     found: dict[object, ListRow] = {}
-    for standing in standings:
-        if trail and trail[0] != standing.name:
+    for placed in parts:
+        if trail and trail[0] != placed.name:
             continue
-        made_of = standing.material or material
+        made_of = placed.material or material
         known = material_named(made_of)
-        for number, (body, figures) in enumerate(zip(standing.part.bodies, standing.figures["bodies"], strict=True)):
+        for number, (body, figures) in enumerate(zip(placed.part.bodies, placed.figures["bodies"], strict=True)):
             inside = [body.trail(copy) for copy in range(body.count)]
             inside = [one for one in inside if one[: len(trail) - 1] == trail[1:]] if trail else inside
             if not inside:
                 continue
-            key = (standing.id, number)
+            key = (placed.id, number)
             volume = figures["volume"]
             row = ListRow(
                 name=bare(body.name) if grouping != "each" else body.name,
                 count=len(inside),
-                parts=(standing.part.name,),
+                parts=(placed.part.name,),
                 assemblies=tuple(dict.fromkeys(" › ".join(one) for one in inside if one)),
                 kind=body.kind,
                 size=(figures["size"][0], figures["size"][1], figures["size"][2]),

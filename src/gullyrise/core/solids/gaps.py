@@ -22,7 +22,7 @@ from gullyrise.core.geometry import Floats, Mesh, Transform
 from gullyrise.core.geometry.nearest import Gap
 from gullyrise.core.solids.harvest import box_of, shape_of
 from gullyrise.core.solids.meshing import edges_in_order, meshed, sub_shapes
-from gullyrise.core.solids.sections import standing
+from gullyrise.core.solids.sections import placed
 
 _BOXES_HOLD = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_Sphere)
 _BOX_SHARE, _BOX_ANGLE = 0.01, 0.5
@@ -41,7 +41,7 @@ class Piece:
     def shape(self) -> Any:
         if self.exact is None:
             return BRepBuilderAPI_MakeVertex(gp_Pnt(*self.place.matrix[:3, 3])).Vertex()
-        found = standing(shape_of(self.exact), self.place)
+        found = placed(shape_of(self.exact), self.place)
         if self.kind == "face":
             return sub_shapes(found, TopAbs_FACE)[self.index]
         return edges_in_order(found)[self.index] if self.kind == "edge" else found
@@ -120,7 +120,7 @@ def gap_of_faces(a: Faces, b: Faces) -> Gap | None:
     """The smallest gap between some faces of two solids, None where the kernel finds none for any pair of them."""
     sheets = []
     for exact, place, numbers in (a, b):
-        faces = sub_shapes(standing(shape_of(exact), place), TopAbs_FACE)
+        faces = sub_shapes(placed(shape_of(exact), place), TopAbs_FACE)
         sheets.append([_ready(faces[number]) for number in numbers])
     best: Gap | None = None
     for one in sheets[0]:

@@ -181,7 +181,7 @@ def _harvested(faces: list[TopoDS_Face]) -> tuple[Mesh, Anatomy, Facts]:
     points: list[Points] = []
     corners_of: list[Faces] = []
     face_of: list[np.ndarray] = []
-    rims: dict[int, tuple[TopoDS_Edge, Points]] = {}
+    borders: dict[int, tuple[TopoDS_Edge, Points]] = {}
     offset = 0
     for number, face in enumerate(faces):
         location = TopLoc_Location()
@@ -195,12 +195,12 @@ def _harvested(faces: list[TopoDS_Face]) -> tuple[Mesh, Anatomy, Facts]:
             corners = corners[:, ::-1]
         if not location.IsIdentity():
             here = transform_of(location).apply(here)
-        _rims_of(face, found, location, here, rims)
+        _borders_of(face, found, location, here, borders)
         points.append(here)
         corners_of.append(corners + offset)
         face_of.append(np.full(len(corners), number, dtype=np.int32))
         offset += len(here)
-    edges = list(rims.values())
+    edges = list(borders.values())
     facts = facts_of(faces, edges)
     if not points:
         return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32)), _anatomy(np.zeros(0, dtype=np.int32), []), facts
@@ -208,20 +208,20 @@ def _harvested(faces: list[TopoDS_Face]) -> tuple[Mesh, Anatomy, Facts]:
     return mesh, _anatomy(np.concatenate(face_of)[kept], [line for _, line in edges]), facts
 
 
-def _rims_of(
-    face: TopoDS_Face, triangles: Any, location: TopLoc_Location, here: Points, rims: dict[int, tuple[TopoDS_Edge, Points]]
+def _borders_of(
+    face: TopoDS_Face, triangles: Any, location: TopLoc_Location, here: Points, borders: dict[int, tuple[TopoDS_Edge, Points]]
 ) -> None:
     """The polylines of a face's edges, each edge once."""
-    for edge in rims_of(face):
+    for edge in borders_of(face):
         name = hash(edge)
-        if name in rims:
+        if name in borders:
             continue
         line = BRep_Tool.PolygonOnTriangulation_s(edge, triangles, location)
         if line is not None:
-            rims[name] = edge, here[np.array([line.Node(i) for i in range(1, line.NbNodes() + 1)]) - 1]
+            borders[name] = edge, here[np.array([line.Node(i) for i in range(1, line.NbNodes() + 1)]) - 1]
 
 
-def rims_of(face: TopoDS_Face) -> list[TopoDS_Edge]:
+def borders_of(face: TopoDS_Face) -> list[TopoDS_Edge]:
     """The edges of a face that are edges of the body; seams and edges without length are none."""
     edges = [TopoDS.Edge(sub) for sub in sub_shapes(face, TopAbs_EDGE)]
     return [edge for edge in edges if not BRep_Tool.Degenerated_s(edge) and not BRep_Tool.IsClosed_s(edge, face)]
@@ -231,16 +231,16 @@ def edges_in_order(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
     """The edges of a shape as its anatomy and facts number them."""
     found: dict[int, TopoDS_Edge] = {}
     for face in sub_shapes(shape, TopAbs_FACE):
-        for edge in rims_of(TopoDS.Face(face)):
+        for edge in borders_of(TopoDS.Face(face)):
             found.setdefault(hash(edge), edge)
     return list(found.values())
 
 
-def _anatomy(face_of: np.ndarray, rims: list[Points]) -> Anatomy:
-    segments = [np.stack([rim[:-1], rim[1:]], axis=1) for rim in rims]
+def _anatomy(face_of: np.ndarray, borders: list[Points]) -> Anatomy:
+    segments = [np.stack([border[:-1], border[1:]], axis=1) for border in borders]
     edge_of = [np.full(len(part), number, dtype=np.int32) for number, part in enumerate(segments)]
-    # A rim that comes back to its own start, such as a circle, has no corner there.
-    ends = [rim[[0, -1]] for rim in rims if np.linalg.norm(rim[0] - rim[-1]) > 0]
+    # A border that comes back to its own start, such as a circle, has no corner there.
+    ends = [border[[0, -1]] for border in borders if np.linalg.norm(border[0] - border[-1]) > 0]
     none = np.zeros((0, 2, 3))
     return Anatomy(
         face_of,

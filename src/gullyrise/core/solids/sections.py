@@ -51,7 +51,7 @@ def exact_section(exact: bytes, place: Transform, plane: Plane) -> ExactSection:
     Where faces lie in the plane it is moved against its normal by a millionth of a millimetre, so that the same side counts as in
     the section of a mesh. Raises ValueError where the kernel finds no section.
     """
-    shape = standing(shape_of(exact), place)
+    shape = placed(shape_of(exact), place)
     box = box_of(shape)
     reach = 2 * box.diagonal + float(np.linalg.norm(plane.point - box.middle))
     beside = _ASIDE if _faces_in(shape, plane) else 0.0
@@ -96,7 +96,7 @@ def together(found: list[ExactSection]) -> ExactSection:
     return ExactSection(area, perimeter, centroid, second, outlines, sag, beside)
 
 
-def standing(shape: TopoDS_Shape, place: Transform) -> TopoDS_Shape:
+def placed(shape: TopoDS_Shape, place: Transform) -> TopoDS_Shape:
     """A shape where a rigid placement puts it."""
     return mirrored(shape, place) if place.mirrors else located(shape, place)
 

@@ -15,14 +15,14 @@ from gullyrise.core.geometry import Plane, Transform
 from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.part import Body
 from gullyrise.core.solids.harvest import box_of, exact_volume, harvest, shape_of
-from gullyrise.core.solids.sections import standing
+from gullyrise.core.solids.sections import placed
 
 
 def half_of_solid(
     name: str, exact: bytes, place: Transform, plane: Plane, side: Literal["front", "back"], pegs: Pegs | None
 ) -> list[Body]:
     """The bodies of a kept solid on one side of a plane. Raises SplitError where the kernel cannot cut it."""
-    shape = standing(shape_of(exact), place)
+    shape = placed(shape_of(exact), place)
     box = box_of(shape)
     reach = 2 * box.diagonal + 1.0
     base = box.middle - plane.normal * float((box.middle - plane.point) @ plane.normal)

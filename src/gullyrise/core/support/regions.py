@@ -17,7 +17,7 @@ from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
 from gullyrise.core.geometry.topology import Edges, clusters, edges_of
 from gullyrise.core.progress import Progress, silent
-from gullyrise.core.support.rims import RESTS_WITHIN, Kind, kind_of, lines_of, middles, rims_of
+from gullyrise.core.support.borders import RESTS_WITHIN, Kind, borders_of, kind_of, lines_of, middles
 
 COLUMNS_FROM = 20.0
 """Degrees from which on columns are measured, so that a lower limit needs no new measuring."""
@@ -92,7 +92,7 @@ class Regions:
 @dataclass(frozen=True, slots=True, eq=False)
 class Region:
     """One region. words : its kind in words;  angle : its worst, degrees;  place : (3,) on it
-    lines : (k, 2, 3) its rim, the foot of its support and uprights between"""
+    lines : (k, 2, 3) its border, the foot of its support and uprights between"""
 
     kind: Kind
     words: str
@@ -166,7 +166,7 @@ class Hanging:
     def told(self, regions: Regions, most: int) -> list[Region]:
         """All that is told of the largest regions."""
         mesh = self.mesh
-        rims = rims_of(mesh, self.edges, regions.label)
+        borders = borders_of(mesh, self.edges, regions.label)
         inside = np.flatnonzero(regions.label >= 0)
         inside = inside[np.argsort(regions.label[inside], kind="stable")]
         ends = np.cumsum(np.bincount(regions.label[inside], minlength=len(regions.area)))
@@ -176,12 +176,12 @@ class Hanging:
             middle = middles(mesh, faces)
             centroid = np.average(middle, axis=0, weights=self.areas[faces])
             nearest = int(np.argmin(np.linalg.norm(middle - centroid, axis=1)))
-            rim = rims(which)
+            border = borders(which)
             out.append(
                 Region(
-                    *kind_of(mesh, rim, float(self.angles[faces].min())), float(self.angles[faces].max()),
+                    *kind_of(mesh, border, float(self.angles[faces].min())), float(self.angles[faces].max()),
                     float(regions.area[which]), float(regions.volume[which]), float(regions.contact[which]),
-                    float(regions.on_part[which]), middle[nearest], lines_of(rim, self.drop[rim.within]),
+                    float(regions.on_part[which]), middle[nearest], lines_of(border, self.drop[border.within]),
                 )
             )  # fmt: skip
         return out

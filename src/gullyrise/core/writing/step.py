@@ -33,7 +33,7 @@ def write_step(part: Part, path: Path) -> list[str]:
     writer.SetColorMode(True)
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     if not writer.Transfer(document.finished(), STEPControl_AsIs) or writer.Write(str(path)) != IFSelect_RetDone:
-        raise WriteError(f"{part.name} could not be written as STEP: the kernel refuses it; mend it where it was drawn.")
+        raise WriteError(f"{part.name} could not be written as STEP: the kernel refuses it; repair it where it was drawn.")
     said = lost(part, "STEP", _HOLDS)
     if len(solids) < len(part.bodies):
         count = len(part.bodies) - len(solids)

@@ -42,7 +42,7 @@ def write_3mf(part: Part, path: Path) -> list[str]:
                     model.AddBuildItem(made, _transform(lib3mf, place))
         model.QueryWriter("3mf").WriteToFile(str(path))
     except lib3mf.ELib3MFException as error:
-        raise WriteError(f"{part.name} cannot be written as 3MF: {error}; mend the mesh first.") from error
+        raise WriteError(f"{part.name} cannot be written as 3MF: {error}; repair the mesh first.") from error
     return lost(part, "3MF", _HOLDS)
 
 

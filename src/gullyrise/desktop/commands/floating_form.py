@@ -1,4 +1,4 @@
-"""What the slips that float over the bench have in common: a title, a button that closes them, and a column below."""
+"""What the forms that float over the bench have in common: a title, a button that closes them, and a column below."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 from gullyrise.desktop.commands.buttons import small
 
 
-class FloatingSlip(QWidget):
+class FloatingForm(QWidget):
     """closed : no longer wanted. What stands below the title goes into `_column`."""
 
     closed = pyqtSignal()

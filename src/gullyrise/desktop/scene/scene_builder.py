@@ -7,7 +7,7 @@ import numpy as np
 from gullyrise.core.checks.protocol import FaceField, Finding
 from gullyrise.core.checks.registry import checks
 from gullyrise.core.geometry import Box, Transform
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.state.workbench import Workbench
@@ -20,7 +20,7 @@ SHARED = -1
 """Stands in the key of a body for one that is no part: what two parts share."""
 
 
-class Showing:
+class SceneBuilder:
     """Remembers the items of before, so that an unchanged bench is not drawn anew."""
 
     def __init__(self, model: Workbench) -> None:
@@ -37,15 +37,15 @@ class Showing:
         out: list[Item] = []
         shared = self._shared_solid()
         before, self._kept = self._kept, {}
-        for standing in model.job.standings:
-            field = self._field_of(standing)
+        for placed in model.job.parts:
+            field = self._field_of(placed)
             number = 0
             # What is in the hand stands in the picture as before, and is drawn where the scene says that it has come.
-            stands = standing.placement if model.carried.by is not None else model.carried.placement_of(standing)
-            ready = model.ready.of(standing)
-            for index, body in enumerate(standing.part.bodies):
+            stands = placed.placement if model.carried.by is not None else model.carried.placement_of(placed)
+            ready = model.ready.of(placed)
+            for index, body in enumerate(placed.part.bodies):
                 for place in body.placements:
-                    key = (standing.id, number)
+                    key = (placed.id, number)
                     values = field.values[number] if field is not None and number < len(field.values) else None
                     prepared = ready[index] if ready is not None else None
                     opacity = model.shown.visibility.opacity(key) * (1.0 if shared is None else _FADED)
@@ -58,9 +58,9 @@ class Showing:
                         if kept is not None and all(a is b for a, b in zip(where, made_of[:3] + made_of[5:], strict=True)):
                             matrix, box = kept[2].matrix, kept[2].box
                         else:
-                            matrix, box = _placed(standing, stands, place, prepared, kept[2] if kept is not None else None)
+                            matrix, box = _placed(placed, stands, place, prepared, kept[2] if kept is not None else None)
                         item = Item(
-                            key, title(standing, body.name), body.mesh, matrix, box, key in model.selection.bodies, values,
+                            key, title(placed, body.name), body.mesh, matrix, box, key in model.selection.bodies, values,
                             self._scale_of(field) if values is not None else None, opacity, prepared,
                         )  # fmt: skip
                         kept = (made_of, state, item)
@@ -77,14 +77,14 @@ class Showing:
     def _shared_solid(self) -> Item | None:
         """What two bodies both fill, where such a finding is flagged: as a body of its own, the others faded round it."""
         flagged = self._model.flag.held
-        standing = self._model.job.standing(flagged[0]) if flagged is not None else None
-        if flagged is None or standing is None or flagged[1].solid is None or not self._model.flag.stands:
+        placed = self._model.job.part(flagged[0]) if flagged is not None else None
+        if flagged is None or placed is None or flagged[1].solid is None or not self._model.flag.stands:
             self._shared = (None, None)
         elif self._shared[0] is not flagged[1] or self._shared[1] is None:
-            mesh, matrix = flagged[1].solid, standing.placement.matrix
+            mesh, matrix = flagged[1].solid, placed.placement.matrix
             values = np.ones(len(mesh.faces), dtype=np.float32)
             scale = Scale("shared by two bodies", "", 0.0, 1.0, 0.5, bad_below=False, yes_or_no=True)
-            box = mesh.placed(standing.placement).box
+            box = mesh.placed(placed.placement).box
             self._shared = (flagged[1], Item((SHARED, 0), flagged[1].what, mesh, matrix, box, False, values, scale))
         return self._shared[1]
 
@@ -96,13 +96,13 @@ class Showing:
             kept = self._scales[id(field)] = (field, scale_for(field))
         return kept[1]
 
-    def _field_of(self, standing: Standing) -> FaceField | None:
+    def _field_of(self, placed: PlacedPart) -> FaceField | None:
         if self._model.shown.measure is None:
             return None
-        found = self._model.results.outcomes_of(standing, self._model.shown.measure)
+        found = self._model.results.outcomes_of(placed, self._model.shown.measure)
         if found is None or (found and found[0].first_look and not found[0].check):
             # While another verdict is made the colours of before stand: they would blink at each step of a limit.
-            found = self._model.checks.cache.last_seen.get((standing.id, self._model.shown.measure))
+            found = self._model.checks.cache.last_seen.get((placed.id, self._model.shown.measure))
         return next((outcome.field for outcome in found or () if outcome.field is not None), None)
 
     def carry(self) -> Carry | None:
@@ -129,20 +129,20 @@ class Showing:
         of_room = [name for name, check in self._model.document.active_checks() if check.ROW.room]
         return any(
             outcome.verdict == "fail"
-            for standing in self._model.job.standings
+            for placed in self._model.job.parts
             for name in of_room
-            for outcome in self._model.results.outcomes_of(standing, name) or ()
+            for outcome in self._model.results.outcomes_of(placed, name) or ()
         )
 
 
 def _placed(
-    standing: Standing, stands: Transform, place: Transform, prepared: Prepared | None, before: Item | None
+    placed: PlacedPart, stands: Transform, place: Transform, prepared: Prepared | None, before: Item | None
 ) -> tuple[np.ndarray, Box]:
     """(matrix from body to bench, box on the bench: of the body itself once it is ready, before that of the whole part)."""
     matrix = stands.matrix @ place.matrix
     own = prepared.blocks.box if prepared is not None else None
     if own is None:
-        return matrix, standing.ground
+        return matrix, placed.ground
     if before is not None and before.prepared is prepared and (before.matrix[:3, :3] == matrix[:3, :3]).all():
         # Most things are only moved, at times hundreds at once.
         way = matrix[:3, 3] - before.matrix[:3, 3]

@@ -6,14 +6,14 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.desktop.ports import Looks
-from gullyrise.desktop.scene.scene_builder import Showing
+from gullyrise.desktop.scene.scene_builder import SceneBuilder
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.scene import Scene
 
 
-class BenchScene(QObject):
+class SceneKeeper(QObject):
     """display : how things are drawn
 
     changed : a Scene to be drawn;  putting : what is marked over it is to be brought in step first
@@ -26,7 +26,7 @@ class BenchScene(QObject):
         super().__init__(parent)
         self._model, self._looks, self.display = model, looks, display
         self._cuts: tuple[Cut, ...] = ()
-        self._showing = Showing(model)
+        self._showing = SceneBuilder(model)
         self._soon = once(self, 0, self._put)
         for signal in (model.document.changed, model.results.changed, model.selection.changed, model.shown.changed):
             signal.connect(self.refresh)

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from gullyrise.desktop.commands.registry import action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.shell.context_menu import Cards
+    from gullyrise.desktop.shell.context_menu import ContextMenu
     from gullyrise.desktop.shell.panel_layout import PanelLayout
-    from gullyrise.desktop.shell.status_line import HintLine
+    from gullyrise.desktop.shell.status_line import StatusStrip
 
 
 @action("help.find", "Find an action", "Ctrl+K")
@@ -18,12 +18,12 @@ def find(panels: PanelLayout) -> None:
 
 
 @action("help.scheme", "Choose a pointer scheme", "D P")
-def scheme(hint: HintLine) -> None:
+def scheme(hint: StatusStrip) -> None:
     hint.choose_scheme()
 
 
 @action("help.card", "Card for what is under the pointer", "Shift+F10")
-def card(cards: Cards) -> None:
+def card(cards: ContextMenu) -> None:
     cards.open_under_pointer()
 
 

@@ -13,7 +13,7 @@ from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.picking import Hit
 
 
-class Cards:
+class ContextMenu:
     """Opens the window's one card."""
 
     def __init__(self, model: Workbench, commands: ActionRunner, looks: Looks, viewport: Viewport, card: KeyCard) -> None:

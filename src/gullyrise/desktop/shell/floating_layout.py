@@ -11,7 +11,7 @@ Settle = Callable[[QSize], object]
 """Puts something in its place on a bench of that size."""
 
 
-class Floating:
+class FloatingPlaces:
     """Each feature says where its own stand."""
 
     def __init__(self, bench: QWidget) -> None:

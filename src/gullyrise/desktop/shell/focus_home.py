@@ -15,7 +15,7 @@ _PASSING = (QAbstractButton, QComboBox, QAbstractSlider)
 _ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
-class Homing(QObject):
+class FocusHome(QObject):
     """Of one window. Whoever walks with Tab stays where Tab went."""
 
     def __init__(self, window: QWidget, bench: QWidget) -> None:

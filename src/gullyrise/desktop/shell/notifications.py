@@ -15,7 +15,7 @@ Answer = tuple[str, Callable[[], object]]
 """The words of a button and what it does."""
 
 
-class Notices(QWidget):
+class Notifications(QWidget):
     """Newest at the foot. What asks something or is grave stays until it is dismissed: of many the newest are seen, and how many
     more there are is said. The others are pushed out by newer ones."""
 

@@ -15,7 +15,7 @@ from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.widgets.timers import once
 
 
-class HintLine(QWidget):
+class StatusStrip(QWidget):
     """cancelled : background work is not wanted any more;  scheme_chosen : the id of a pointer scheme."""
 
     cancelled = pyqtSignal()

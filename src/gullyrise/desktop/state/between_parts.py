@@ -14,7 +14,7 @@ from gullyrise.core.checks.protocol import Finding, Outcome
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.spots import spot
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.near import within_reach
 from gullyrise.core.number_words import number
 from gullyrise.desktop.state.document_model import DocumentModel
@@ -28,7 +28,7 @@ _LOT, _MOST_NEAR, _MOST_KEPT = 20, 2_000, 20_000
 _SLACK, _SHARE = 4.0, 0.01
 """mm, and a share of the largest part, by which surfaces may be nearer than the boxes of their triangles: what facets hide."""
 
-Two = tuple[Standing, Standing]
+Two = tuple[PlacedPart, PlacedPart]
 Key = tuple[str, bytes, str, bytes]
 
 
@@ -75,25 +75,23 @@ class BetweenParts(QObject):
 
     def _reach(self) -> float:
         limits = self._limits()
-        largest = max((float(one.box.size.max()) for one in self._document.job.standings), default=0.0)
+        largest = max((float(one.box.size.max()) for one in self._document.job.parts), default=0.0)
         wanted = max([limits.min_gap, *(pair.gap or 0.0 for pair in limits.pair_gaps or ())])
         return wanted + max(_SLACK, _SHARE * largest)
 
     def _look(self) -> None:
         """Which parts stand near each other now; asked at once, so that nothing passes meanwhile."""
         job, reach = self._document.job, self._reach()
-        if self._made_of[0] is job.standings and self._made_of[1] == reach:
+        if self._made_of[0] is job.parts and self._made_of[1] == reach:
             return
-        self._made_of = (job.standings, reach)
+        self._made_of = (job.parts, reach)
         # A fixture is no part, but a part has to stay clear of it, or to fit it: the part's is the verdict.
         near = [
-            (b, a) if a.is_stand_in else (a, b)
-            for a, b in within_reach(job.standings, reach)
-            if not (a.is_stand_in and b.is_stand_in)
+            (b, a) if a.is_fixture else (a, b) for a, b in within_reach(job.parts, reach) if not (a.is_fixture and b.is_fixture)
         ]
         self._near, self._too_many = tuple(near[:_MOST_NEAR]), max(len(near) - _MOST_NEAR, 0)
-        self._fixtures = sum(one.is_stand_in for one in job.standings)
-        self._made = len(job.standings) - self._fixtures
+        self._fixtures = sum(one.is_fixture for one in job.parts)
+        self._made = len(job.parts) - self._fixtures
         self._near_of = {}
         for two in self._near:
             for one in two:
@@ -162,17 +160,17 @@ class BetweenParts(QObject):
         self._found = {key: one for key, one in self._found.items() if not one.error}
         self._later.start()
 
-    def is_waiting(self, standings: Iterable[Standing]) -> bool:
+    def is_waiting(self, parts: Iterable[PlacedPart]) -> bool:
         """Whether something between these parts and others is still being measured."""
-        return any(self._known(two) is None for two in self._of(standings))
+        return any(self._known(two) is None for two in self._of(parts))
 
-    def outcomes(self, standings: Iterable[Standing]) -> list[tuple[Standing, Outcome]]:
+    def outcomes(self, parts: Iterable[PlacedPart]) -> list[tuple[PlacedPart, Outcome]]:
         """The verdict on each two bodies of these parts and others that come near each other, told of the first; and one on all
         that stand further apart."""
-        chosen = tuple(standings)
+        chosen = tuple(parts)
         limits = self._limits()
-        out: list[tuple[Standing, Outcome]] = []
-        near, clear = self._of(one for one in chosen if not one.is_stand_in), 0
+        out: list[tuple[PlacedPart, Outcome]] = []
+        near, clear = self._of(one for one in chosen if not one.is_fixture), 0
         for two in near:
             found = self._known(two)
             if found is None:
@@ -180,7 +178,7 @@ class BetweenParts(QObject):
             # Boxes may meet where surfaces are far from each other.
             clear += not (found.pairs or found.left or found.error)
             out += [(two[0], outcome) for outcome in self._judged_two(two, found, limits)]
-        mine = sum(not one.is_stand_in for one in chosen)
+        mine = sum(not one.is_fixture for one in chosen)
         # Pairs of a chosen part with any other, each once.
         pairs = mine * (self._made - mine + self._fixtures) + mine * (mine - 1) // 2
         apart = pairs - len(near) + clear
@@ -211,10 +209,10 @@ class BetweenParts(QObject):
         self._judged[key] = (found, limits, out)
         return out
 
-    def _of(self, standings: Iterable[Standing]) -> list[Two]:
+    def _of(self, parts: Iterable[PlacedPart]) -> list[Two]:
         if self._document.job.unknown is not None:
             return []
-        found = {id(two): two for one in standings for two in self._near_of.get(one.id, ())}
+        found = {id(two): two for one in parts for two in self._near_of.get(one.id, ())}
         return list(found.values())
 
 
@@ -222,9 +220,9 @@ def _key(two: Two) -> Key:
     return tuple(part for one in two for part in (f"{one.digest} {one.name}", one.placement.matrix.tobytes()))  # type: ignore[return-value]
 
 
-def _in_file(outcome: Outcome, standing: Standing) -> Outcome:
+def _in_file(outcome: Outcome, placed: PlacedPart) -> Outcome:
     """Places on the machine as places of the part that its findings are told of."""
-    back: Transform = standing.placement.inverse()
+    back: Transform = placed.placement.inverse()
 
     def at(place: tuple[float, float, float]) -> tuple[float, float, float]:
         return spot(back.apply(np.array(place)[None])[0])

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.checks.protocol import Check, Finding, Outcome, Verdict, gravest
 from gullyrise.core.checks.walls import THIN
 from gullyrise.core.geometry.spots import Spot
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.number_words import number
 from gullyrise.desktop.state.between_parts import BetweenParts
 from gullyrise.desktop.state.check_rows import RowView, not_judged, row_of
@@ -41,39 +41,39 @@ class CheckResults(QObject):
         for signal in (selection.parts_changed, carried.taken, runner.changed, between.changed):
             signal.connect(self.changed)
 
-    def outcomes_of(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
-        """The outcomes for the present digest, or None while there are none. A stand-in is not judged."""
-        if standing.is_stand_in:
+    def outcomes_of(self, placed: PlacedPart, check: str) -> tuple[Outcome, ...] | None:
+        """The outcomes for the present digest, or None while there are none. A fixture shape is not judged."""
+        if placed.is_fixture:
             return ()
         if self._document.job.unknown is not None:
-            return (not_judged(check, standing, self._document.job.unknown),)
-        return self._cache.of(self._document.job, standing, check)
+            return (not_judged(check, placed, self._document.job.unknown),)
+        return self._cache.of(self._document.job, placed, check)
 
-    def verdict_of(self, standing: Standing) -> tuple[Verdict, bool]:
+    def verdict_of(self, placed: PlacedPart) -> tuple[Verdict, bool]:
         """(verdict of a part over all its checks, whether any of them is stale)."""
         verdicts: list[Verdict] = []
         stale = False
         for name, _ in self._document.active_checks():
-            found = self.outcomes_of(standing, name)
+            found = self.outcomes_of(placed, name)
             stale |= found is None or any(one.first_look for one in found)
             verdicts += [outcome.verdict for outcome in found or ()]
-        stale |= self._between.is_waiting([standing])
-        verdicts += [outcome.verdict for _, outcome in self._between.outcomes([standing])]
+        stale |= self._between.is_waiting([placed])
+        verdicts += [outcome.verdict for _, outcome in self._between.outcomes([placed])]
         return gravest(verdicts), stale
 
-    def row(self, name: str, check: Check, of: list[Standing] | None = None) -> RowView:
+    def row(self, name: str, check: Check, of: list[PlacedPart] | None = None) -> RowView:
         """One Traveller row over the parts in view, or over others."""
         subjects = self._selection.in_view() if of is None else of
         limits = self._cache.limits(self._document.job)
-        outcomes: list[tuple[Standing, Outcome]] = []
+        outcomes: list[tuple[PlacedPart, Outcome]] = []
         stale, running = False, False
-        for standing in subjects:
-            found = self.outcomes_of(standing, name)
+        for placed in subjects:
+            found = self.outcomes_of(placed, name)
             if found is None or any(one.first_look for one in found):
                 stale = running = True
                 if found is None or not found[0].check:
-                    found = self._cache.last_seen.get((standing.id, name), ())
-            outcomes += [(standing, outcome) for outcome in found]
+                    found = self._cache.last_seen.get((placed.id, name), ())
+            outcomes += [(placed, outcome) for outcome in found]
         if check.ROW.between:
             outcomes += self._between.outcomes(subjects)
             running |= self._between.is_waiting(subjects)
@@ -85,17 +85,17 @@ class CheckResults(QObject):
     def forget_places(self) -> None:
         self._places.clear()
 
-    def _thinnest(self, check: str) -> list[tuple[Standing, Finding]]:
+    def _thinnest(self, check: str) -> list[tuple[PlacedPart, Finding]]:
         """The thinnest places of the parts in view, whatever the limit."""
         out = []
-        for standing in self._selection.in_view():
-            found = self._cache.evidence(standing, check)
+        for placed in self._selection.in_view():
+            found = self._cache.evidence(placed, check)
             if found is not None:
                 places = self._places.get(id(found))
                 if places is None or places[0] is not found:
                     made = [_thin_at(value, at) for value, at in found[0].evidence.thinnest]
                     places = self._places[id(found)] = (found, made)
-                out += [(standing, place) for place in places[1]]
+                out += [(placed, place) for place in places[1]]
         return sorted(out, key=lambda pair: pair[1].value or 0.0)[:_MOST_PLACES]
 
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import GRAVITY, FaceField, Finding, Outcome, Row, Verdict, gravest
 from gullyrise.core.checks.tally import Tally
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.machines import Limits
 from gullyrise.core.number_words import aligned
@@ -28,30 +28,30 @@ class RowView:
     running: bool
     worst: str
     limit: float | None
-    findings: list[tuple[Standing, Finding]]
+    findings: list[tuple[PlacedPart, Finding]]
     whys: list[tuple[str, Verdict, str]]
     method: str
     uncertainty: str
-    judged: list[tuple[Standing, Finding, Verdict]]
+    judged: list[tuple[PlacedPart, Finding, Verdict]]
     sampling: str
     field: FaceField | None
     failed: bool
-    places: list[tuple[Standing, Finding]]
+    places: list[tuple[PlacedPart, Finding]]
     limits: Limits
     nothing: bool
 
 
-def not_judged(check: str, standing: Standing, unknown: UnknownMachine) -> Outcome:
+def not_judged(check: str, placed: PlacedPart, unknown: UnknownMachine) -> Outcome:
     """What stands where the job's machine is one that this version cannot use."""
     why = f"The job's machine {unknown.name[:80]} is not known to this version; choose a machine to judge it by."
-    return Outcome(check, standing.name, "not-run", why, None, {}, (), "", None)
+    return Outcome(check, placed.name, "not-run", why, None, {}, (), "", None)
 
 
 def row_of(
     row: Row,
-    outcomes: list[tuple[Standing, Outcome]],
+    outcomes: list[tuple[PlacedPart, Outcome]],
     limits: Limits,
-    places: list[tuple[Standing, Finding]],
+    places: list[tuple[PlacedPart, Finding]],
     *,
     stale: bool,
     running: bool,
@@ -62,7 +62,7 @@ def row_of(
     nothing = bool(outcomes) and not judging
     verdict = gravest([outcome.verdict for _, outcome in judging])
     # What had nothing to be held against is left out where others had, and no pass where none had.
-    outcomes = judging or [(standing, replace(outcome, verdict="not-run")) for standing, outcome in outcomes]
+    outcomes = judging or [(placed, replace(outcome, verdict="not-run")) for placed, outcome in outcomes]
     by_gravity = sorted(outcomes, key=lambda pair: -GRAVITY[pair[1].verdict])
     deciding = [pair for pair in by_gravity if pair[1].verdict == verdict and pair[1].worst is not None]
     worst, uncertainty = "", ""
@@ -72,15 +72,15 @@ def row_of(
             worst = _worst_words(row, one)
         if one.uncertainty is not None:
             uncertainty = f"± {one.uncertainty:.2g} {one.worst.unit if one.worst else ''}"
-    judged: list[tuple[Standing, Finding, Verdict]] = [
-        (standing, finding, outcome.verdict if outcome.verdict != "pass" else "review")
-        for standing, outcome in by_gravity
+    judged: list[tuple[PlacedPart, Finding, Verdict]] = [
+        (placed, finding, outcome.verdict if outcome.verdict != "pass" else "review")
+        for placed, outcome in by_gravity
         for finding in outcome.findings
     ]
     judged.sort(key=lambda one: one[1].cost)
-    findings = [(standing, finding) for standing, finding, _ in judged]
+    findings = [(placed, finding) for placed, finding, _ in judged]
     # What is said of all parts together is not said of the first of them.
-    whys = [(standing.name if outcome.subject else "", outcome.verdict, outcome.why) for standing, outcome in by_gravity]
+    whys = [(placed.name if outcome.subject else "", outcome.verdict, outcome.why) for placed, outcome in by_gravity]
     method = next((outcome.method for _, outcome in outcomes if outcome.method), "")
     sampling = next((outcome.sampling for _, outcome in outcomes if outcome.sampling), "")
     field = _summed([outcome.field for _, outcome in outcomes if outcome.field is not None])
@@ -91,11 +91,11 @@ def row_of(
     )  # fmt: skip
 
 
-def alike_in(findings: list[tuple[Standing, Finding]]) -> list[tuple[Standing, Finding, int]]:
+def alike_in(findings: list[tuple[PlacedPart, Finding]]) -> list[tuple[PlacedPart, Finding, int]]:
     """Each finding once, with the first part that has it and how many are alike: copies share what was found on them."""
-    out: dict[int, tuple[Standing, Finding, int]] = {}
-    for standing, finding in findings:
-        first, _, count = out.get(id(finding), (standing, finding, 0))
+    out: dict[int, tuple[PlacedPart, Finding, int]] = {}
+    for placed, finding in findings:
+        first, _, count = out.get(id(finding), (placed, finding, 0))
         out[id(finding)] = (first, finding, count + 1)
     return list(out.values())
 
@@ -114,7 +114,7 @@ def _summed(fields: list[FaceField]) -> FaceField | None:
     return replace(first, tally=Tally(first.tally.edges, area))
 
 
-def _most_telling(row: Row, pairs: list[tuple[Standing, Outcome]]) -> Outcome:
+def _most_telling(row: Row, pairs: list[tuple[PlacedPart, Outcome]]) -> Outcome:
     """Of outcomes with one verdict, that with the least value where small is bad, else that with the largest."""
     outcomes = [outcome for _, outcome in pairs]
     key = (lambda o: o.worst.value) if row.small_is_bad else (lambda o: -o.worst.value)

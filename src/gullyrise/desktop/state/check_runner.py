@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.checks.registry import has_first_look, judged_anew
 from gullyrise.core.errors import GullyriseError
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.part_loader import PartLoader
 from gullyrise.desktop.state.result_cache import ResultCache
@@ -40,7 +40,7 @@ class CheckRunner(QObject):
         self._judging: set[str] = set()
         self._still_wanted: frozenset[str] = frozenset()
         self._anew.connect(self._judged_anew)
-        self._to_send: list[tuple[str, list[tuple[str, Standing]]]] = []
+        self._to_send: list[tuple[str, list[tuple[str, PlacedPart]]]] = []
         self._later, self._sending = once(self, 0, self._schedule), once(self, 0, self._send_next)
         self._telling = once(self, 0, self.changed.emit)
         document.replaced.connect(lambda: self.cache.last_seen.clear())
@@ -59,14 +59,14 @@ class CheckRunner(QObject):
         self._still_wanted = frozenset()
         self._bench.shutdown(wait=True, cancel_futures=True)
 
-    def _wanted(self) -> dict[str, tuple[Standing, str]]:
+    def _wanted(self) -> dict[str, tuple[PlacedPart, str]]:
         job = self._document.job
         if job.unknown is not None:
             return {}
         return {
-            self.cache.digest(job, standing, name): (standing, name)
-            for standing in job.standings
-            if not standing.is_stand_in
+            self.cache.digest(job, placed, name): (placed, name)
+            for placed in job.parts
+            if not placed.is_fixture
             for name, _ in self._document.active_checks()
         }
 
@@ -87,20 +87,20 @@ class CheckRunner(QObject):
         self._telling.start(0)
         if self._loader.reading:
             return
-        missing: dict[str, list[tuple[str, Standing]]] = {}
-        for digest, (standing, name) in wanted.items():
+        missing: dict[str, list[tuple[str, PlacedPart]]] = {}
+        for digest, (placed, name) in wanted.items():
             if self.cache.has(digest) or digest in self._running or digest in self._judging:
                 continue
-            if not self.cache.has_any(digest) and self._judge_anew(digest, standing, name):
+            if not self.cache.has_any(digest) and self._judge_anew(digest, placed, name):
                 continue
-            missing.setdefault(name, []).append((digest, standing))
+            missing.setdefault(name, []).append((digest, placed))
         for name, _ in self._document.active_checks():
             self._to_send += [(name, lot) for lot in _lots(missing.get(name, []))]
         self._send_next()
 
-    def _judge_anew(self, digest: str, standing: Standing, name: str) -> bool:
+    def _judge_anew(self, digest: str, placed: PlacedPart, name: str) -> bool:
         """Where a part was measured under other limits, its verdict follows from that, beside the interface; whether it is so."""
-        evidence = self.cache.evidence(standing, name)
+        evidence = self.cache.evidence(placed, name)
         if evidence is None:
             return False
         limits = self.cache.limits(self._document.job)
@@ -137,16 +137,16 @@ class CheckRunner(QObject):
         if self._to_send:
             self._sending.start()
 
-    def _send(self, name: str, lot: list[tuple[str, Standing]]) -> None:
+    def _send(self, name: str, lot: list[tuple[str, PlacedPart]]) -> None:
         """One check of some parts, in one process: starting one takes longer than many a check."""
         limits = self.cache.limits(self._document.job)
         work = RunChecks(
-            tuple(RunCheck(name, self.cache.snapshot(self._document.job, standing, name), limits, True) for _, standing in lot)
+            tuple(RunCheck(name, self.cache.snapshot(self._document.job, placed, name), limits, True) for _, placed in lot)
         )
 
         def found(all_: tuple[tuple[Outcome, ...], ...]) -> None:
-            for (digest, standing), one in zip(lot, all_, strict=True):
-                self.cache.keep_evidence(standing, name, one)
+            for (digest, placed), one in zip(lot, all_, strict=True):
+                self.cache.keep_evidence(placed, name, one)
                 self._found(digest, one)
 
         def failed(error: GullyriseError) -> None:
@@ -155,25 +155,25 @@ class CheckRunner(QObject):
                 self._send(name, [pair])
 
         if len(lot) == 1:
-            ((digest, standing),) = lot
-            self._look_first(digest, standing, work.checks[0])
+            ((digest, placed),) = lot
+            self._look_first(digest, placed, work.checks[0])
 
             def measured(one: tuple[Outcome, ...]) -> None:
-                self.cache.keep_evidence(standing, name, one)
+                self.cache.keep_evidence(placed, name, one)
                 self._found(digest, one)
 
             self._running[digest] = self._tasks.send(
                 work.checks[0],
                 measured,
-                lambda error: self._not_run(digest, name, standing, error),
+                lambda error: self._not_run(digest, name, placed, error),
             )
             return
         task = self._tasks.send(work, found, failed)
         self._running |= {digest: task for digest, _ in lot}
 
-    def _look_first(self, digest: str, standing: Standing, check: RunCheck) -> None:
+    def _look_first(self, digest: str, placed: PlacedPart, check: RunCheck) -> None:
         """Of a large part something is shown at once, if the check has a way."""
-        if standing.part.triangles < _WORTH_A_LOOK or self.cache.has_any(digest) or not has_first_look(check.check):
+        if placed.part.triangles < _WORTH_A_LOOK or self.cache.has_any(digest) or not has_first_look(check.check):
             return
 
         def seen(found: tuple[Outcome, ...]) -> None:
@@ -196,10 +196,10 @@ class CheckRunner(QObject):
         self.cache.put(digest, found)
         # Of hundreds of parts news come many times a second: they are told together, the rarer the more there are.
         if not self._telling.isActive():
-            self._telling.start(min(_TELL_MS + 2 * len(self._document.job.standings), _MOST_TELL_MS))
+            self._telling.start(min(_TELL_MS + 2 * len(self._document.job.parts), _MOST_TELL_MS))
 
-    def _not_run(self, digest: str, name: str, standing: Standing, error: GullyriseError) -> None:
-        outcome = Outcome(name, standing.name, "not-run", str(error), None, {}, (), "", None)
+    def _not_run(self, digest: str, name: str, placed: PlacedPart, error: GullyriseError) -> None:
+        outcome = Outcome(name, placed.name, "not-run", str(error), None, {}, (), "", None)
         self._found(digest, (outcome,))
         self._document.said.emit(str(error), True)
 
@@ -221,16 +221,16 @@ class CheckRunner(QObject):
         self._schedule()
 
 
-def _lots(missing: list[tuple[str, Standing]]) -> list[list[tuple[str, Standing]]]:
+def _lots(missing: list[tuple[str, PlacedPart]]) -> list[list[tuple[str, PlacedPart]]]:
     """Parts whose check is short in lots for one process each; a large part has one for itself."""
-    out: list[list[tuple[str, Standing]]] = []
+    out: list[list[tuple[str, PlacedPart]]] = []
     weight = 0
-    for digest, standing in missing:
-        own = standing.part.triangles
+    for digest, placed in missing:
+        own = placed.part.triangles
         if not out or len(out[-1]) >= _LOT or weight + own > _LOT_TRIANGLES:
             out.append([])
             weight = 0
-        out[-1].append((digest, standing))
+        out[-1].append((digest, placed))
         weight += own
     return out
 

@@ -41,7 +41,7 @@ class DocumentModel(QObject):
     @property
     def present(self) -> frozenset[int]:
         """Ids of the parts that are in the job."""
-        return frozenset(standing.id for standing in self.job.standings)
+        return frozenset(placed.id for placed in self.job.parts)
 
     def active_checks(self) -> list[tuple[str, Check]]:
         return [(name, check) for name, check in checks().items() if applies(check, self.job.machine)]
@@ -49,8 +49,8 @@ class DocumentModel(QObject):
     def edit(self, name: str, change: Any, merging: object = None, *, opens: bool = False) -> None:
         def numbered(job: Job) -> Job:
             made: Job = change(job)
-            if made.number == job.number and bool(made.standings) != bool(job.standings):
-                return replace(made, number=self.fresh_job(), title=made.title if made.standings else "")
+            if made.number == job.number and bool(made.parts) != bool(job.parts):
+                return replace(made, number=self.fresh_job(), title=made.title if made.parts else "")
             return made
 
         if self.history.edit(name, numbered, merging, opens=opens):
@@ -74,7 +74,7 @@ class DocumentModel(QObject):
     @property
     def title(self) -> str:
         """What the job is called: by its own title, else after its parts, which may come one after another."""
-        stands = self.job.standings
+        stands = self.job.parts
         return self.job.title or (
             "New job" if not stands else stands[0].part.name if len(stands) == 1 else f"{len(stands)} parts"
         )

@@ -36,12 +36,12 @@ def _face_of(model: Workbench, feature: Feature) -> tuple[Mesh, Transform, np.nd
     copies = model.copies()
     if feature.key not in copies:
         return None
-    standing, body, place = copies[feature.key]
-    ready = model.ready.of(standing)
+    placed, body, place = copies[feature.key]
+    ready = model.ready.of(placed)
     if ready is None:
         return None
-    anatomy = ready[standing.part.bodies.index(body)].anatomy
-    return body.mesh, place.then(standing.placement), anatomy.face_of == feature.index
+    anatomy = ready[placed.part.bodies.index(body)].anatomy
+    return body.mesh, place.then(placed.placement), anatomy.face_of == feature.index
 
 
 def face_at(item: Item, hit: Hit) -> Feature | None:
@@ -55,9 +55,9 @@ def place_of(model: Workbench, feature: Feature) -> Floats | None:
     ready = model.ready.of(found[0]) if found is not None else None
     if feature.kind != "vertex" or found is None or ready is None:
         return None
-    standing, body, place = found
-    corner = ready[standing.part.bodies.index(body)].anatomy.corners[feature.index]
-    return np.asarray(place.then(standing.placement).apply(corner[None])[0])
+    placed, body, place = found
+    corner = ready[placed.part.bodies.index(body)].anatomy.corners[feature.index]
+    return np.asarray(place.then(placed.placement).apply(corner[None])[0])
 
 
 def placed_axis(axis: Any, whole: Transform) -> Line | None:
@@ -90,11 +90,11 @@ def exact_axis_of(model: Workbench, feature: Feature) -> Line | None:
     copies = model.copies()
     if feature.key not in copies:
         return None
-    standing, body, place = copies[feature.key]
+    placed, body, place = copies[feature.key]
     facts = body.facts
     if facts is None or SURFACES[int(facts.surface[feature.index])] not in _AXES:
         return None
-    whole = place.then(standing.placement)
+    whole = place.then(placed.placement)
     direction = facts.axis[feature.index]
     if not np.isfinite(direction).all():
         return None

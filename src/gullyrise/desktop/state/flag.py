@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.protocol import Finding
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.desktop.state.check_results import CheckResults
 from gullyrise.desktop.state.document_model import DocumentModel
 
@@ -24,13 +24,13 @@ class Flag(QObject):
         self._document, self._results = document, results
         self.held: tuple[int, Finding] | None = None
         self._listed = False
-        self._stood: tuple[Standing, ...] = ()
+        self._stood: tuple[PlacedPart, ...] = ()
         results.changed.connect(self._look_again)
         document.changed.connect(self._look_again)
 
-    def put(self, standing: int, finding: Finding) -> None:
-        self.held, self._stood = (standing, finding), self._document.job.standings
-        self._listed = any(one is finding for one in self._found(standing) or ())
+    def put(self, placed: int, finding: Finding) -> None:
+        self.held, self._stood = (placed, finding), self._document.job.parts
+        self._listed = any(one is finding for one in self._found(placed) or ())
 
     def drop(self) -> None:
         self.held = None
@@ -38,19 +38,19 @@ class Flag(QObject):
     @property
     def stands(self) -> bool:
         """Whether it is of what is there: a place on a part goes along with the part, what lies between two goes with neither."""
-        if self.held is None or self._stood is self._document.job.standings:
+        if self.held is None or self._stood is self._document.job.parts:
             return self.held is not None
         number, finding = self.held
         between = finding.lines is not None or finding.solid is not None
-        now = {one.id: one for one in self._document.job.standings}
+        now = {one.id: one for one in self._document.job.parts}
         if between:
             return all(now.get(one.id) is one for one in self._stood)
         return any(one.part is now[number].part for one in self._stood if one.id == number and number in now)
 
     def _found(self, number: int) -> list[Finding] | None:
         """What the checks find at a part now; None where one of them has not measured it yet."""
-        standing = self._document.job.standing(number)
-        rows = [self._results.row(name, check, [standing]) for name, check in self._document.active_checks()] if standing else []
+        placed = self._document.job.part(number)
+        rows = [self._results.row(name, check, [placed]) for name, check in self._document.active_checks()] if placed else []
         if any(row.running for row in rows):
             return None
         return [finding for row in rows for owner, finding in row.findings if owner.id == number]
@@ -60,10 +60,10 @@ class Flag(QObject):
         if self.held is None:
             return
         number, finding = self.held
-        if self._document.job.standing(number) is None:
+        if self._document.job.part(number) is None:
             self._end()
             return
-        if self._stood is self._document.job.standings and not self._listed:
+        if self._stood is self._document.job.parts and not self._listed:
             return
         found = self._found(number)
         if found is None:
@@ -74,7 +74,7 @@ class Flag(QObject):
             off = [float(np.linalg.norm(np.subtract(one.at, finding.at))) for one in alike]
             same = alike[int(np.argmin(off))] if off and min(off) <= _NEAR_MM else None
         if same is not None:
-            self._stood = self._document.job.standings
+            self._stood = self._document.job.parts
             if same is not finding:
                 self.held = number, same
                 self.changed.emit()

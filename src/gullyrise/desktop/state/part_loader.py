@@ -1,4 +1,4 @@
-"""PartLoader in the window: files read in the background, their units settled, mends, finer meshes, files that change on disk."""
+"""Files read in the background, their units settled, repairs, finer meshes, files that change on disk."""
 
 from __future__ import annotations
 
@@ -14,12 +14,12 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box, Transform
-from gullyrise.core.intake.mends import BY_ID, Change
+from gullyrise.core.intake.repairs import BY_ID, Change
 from gullyrise.core.intake.units import Doubt, declared_doubt, doubt
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.origins import Change as Step
-from gullyrise.core.job.origins import Finer, Mends, Stretch, Unit
-from gullyrise.core.job.standing import Hull
+from gullyrise.core.job.origins import Finer, Repairs, Stretch, Unit
+from gullyrise.core.job.placed_part import Hull
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
 from gullyrise.desktop.state.document_model import DocumentModel
@@ -28,7 +28,7 @@ from gullyrise.desktop.state.ready_bodies import ReadyBodies
 from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.process import Bounds
-from gullyrise.workers.receiving import ListFolders, PreviewMends, Reshape, WriteParts
+from gullyrise.workers.receiving import ListFolders, PreviewRepairs, Reshape, WriteParts
 from gullyrise.workers.work import Read, Received
 
 _GATHER_MS = 300
@@ -37,7 +37,7 @@ Previews = dict[str, list[tuple[int, Change]]]
 
 
 class PartLoader(QObject):
-    """doubted : a part whose unit looks wrong has come;  previewed : what mends would do to a part is known"""
+    """doubted : a part whose unit looks wrong has come;  previewed : what repairs would do to a part is known"""
 
     doubted = pyqtSignal(int)
     previewed = pyqtSignal(int)
@@ -55,7 +55,7 @@ class PartLoader(QObject):
         self._previews: dict[str, Previews] = {}
         self._asked: set[str] = set()
         self.files = FileWatcher(self)
-        self._arrived: list[Standing] = []
+        self._arrived: list[PlacedPart] = []
         self._came_in: dict[int, int] = {}
         self._lot = 0
         self._to_read: list[tuple[int, int, str]] = []
@@ -78,7 +78,7 @@ class PartLoader(QObject):
 
     def fresh_ids(self, count: int) -> int:
         """The first of so many ids in a row, none of which is anybody else's."""
-        taken = max((standing.id for standing in self._document.job.standings), default=0)
+        taken = max((placed.id for placed in self._document.job.parts), default=0)
         first = max(next(self._ids), taken + 1)
         self._ids = itertools.count(first + count)
         return first
@@ -156,7 +156,7 @@ class PartLoader(QObject):
         if found.unkept:
             self._unkept.append(found.unkept)
         self._ready.take(found)
-        self._arrived.append(standing_of(number, found))
+        self._arrived.append(placed_part_of(number, found))
         if not self.reading:
             self._put_arrived()
         elif not self.gathering.isActive():
@@ -172,16 +172,16 @@ class PartLoader(QObject):
         if not arrived:
             return
         # Copies that were made meanwhile may have taken its number.
-        taken = {standing.id for standing in self._document.job.standings}
+        taken = {placed.id for placed in self._document.job.parts}
         fresh = [replace(one, id=self.fresh_id()) if one.id in taken else one for one in arrived]
         count = self._came_in.get(self._lot, 0) + len(fresh)
         self._came_in = {self._lot: count}
         name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else f"Open {count} files"
         self._document.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot), opens=True)
-        for standing in fresh:
-            self.files.was_read(standing.part.file)
-            if standing.figures["unit_doubt"]:
-                self.doubted.emit(standing.id)
+        for placed in fresh:
+            self.files.was_read(placed.part.file)
+            if placed.figures["unit_doubt"]:
+                self.doubted.emit(placed.id)
 
     def _refused(self, number: int, path: str, error: GullyriseError) -> None:
         self.reading.discard(number)
@@ -198,10 +198,10 @@ class PartLoader(QObject):
         self.refused = ()
         self._document.changed.emit()
 
-    def doubt_of(self, standing: Standing) -> Doubt | None:
+    def doubt_of(self, placed: PlacedPart) -> Doubt | None:
         """Why the unit of a part looks wrong, with likely answers; None where it does not, or was settled."""
-        part, size = standing.part, np.array(standing.figures["size"])
-        if standing.figures["unit_doubt"] is None or part.unit_source == "given":
+        part, size = placed.part, np.array(placed.figures["size"])
+        if placed.figures["unit_doubt"] is None or part.unit_source == "given":
             return None
         if part.unit_source == "declared":
             return declared_doubt(size, part.unit, self.largest_machine)
@@ -210,83 +210,83 @@ class PartLoader(QObject):
     def set_unit(self, number: int, unit: str, merging: object = None) -> None:
         """Takes the numbers of a part's file for that unit; one that stays is thereby confirmed. merging : shared by the parts of
         one answer, which is undone as one"""
-        standing = self._document.job.standing(number)
-        if standing is None or (standing.part.unit == unit and standing.part.unit_source == "given"):
+        placed = self._document.job.part(number)
+        if placed is None or (placed.part.unit == unit and placed.part.unit_source == "given"):
             return
         self._reshape(
-            standing, Unit(unit=unit), f"Unit of {standing.part.name}: {unit}",
-            lambda _: f"{standing.part.name}: its numbers are taken for {unit}.", set_out=standing.part.unit != unit,
+            placed, Unit(unit=unit), f"Unit of {placed.part.name}: {unit}",
+            lambda _: f"{placed.part.name}: its numbers are taken for {unit}.", set_out=placed.part.unit != unit,
             merging=merging,
         )  # fmt: skip
 
-    # --- mends -----------------------------------------------------------------------------------------------------
+    # --- repairs -----------------------------------------------------------------------------------------------------
 
-    def previews_of(self, standing: Standing) -> Previews | None:
-        """What each mend would change, or None while that is being found out."""
-        found = self._previews.get(standing.digest)
-        if found is None and standing.digest not in self._asked:
-            self._asked.add(standing.digest)
+    def previews_of(self, placed: PlacedPart) -> Previews | None:
+        """What each repair would change, or None while that is being found out."""
+        found = self._previews.get(placed.digest)
+        if found is None and placed.digest not in self._asked:
+            self._asked.add(placed.digest)
             self._tasks.send(
-                PreviewMends(standing.part),
-                lambda found: self._previewed(standing, found),
-                lambda error: self._asked.discard(standing.digest),
+                PreviewRepairs(placed.part),
+                lambda found: self._previewed(placed, found),
+                lambda error: self._asked.discard(placed.digest),
             )
         return found
 
-    def _previewed(self, standing: Standing, found: Previews) -> None:
-        self._previews[standing.digest] = found
-        self.previewed.emit(standing.id)
+    def _previewed(self, placed: PlacedPart, found: Previews) -> None:
+        self._previews[placed.digest] = found
+        self.previewed.emit(placed.id)
 
-    def mend(self, number: int, mends: tuple[str, ...]) -> None:
-        """Does some mends of a part, as one edit with a line each in the record."""
-        standing = self._document.job.standing(number)
-        if standing is None or not mends:
+    def repair(self, number: int, repairs: tuple[str, ...]) -> None:
+        """Does some repairs of a part, as one edit with a line each in the record."""
+        placed = self._document.job.part(number)
+        if placed is None or not repairs:
             return
-        title = BY_ID[mends[0]].title if len(mends) == 1 else "All mends"
+        title = BY_ID[repairs[0]].title if len(repairs) == 1 else "All repairs"
 
         def note(changes: list[tuple[int, Change]]) -> str:
-            return "\n".join(change_words(standing, body, change) for body, change in changes)
+            return "\n".join(change_words(placed, body, change) for body, change in changes)
 
-        self._reshape(standing, Mends(mends=mends), f"{title}, {standing.part.name}", note)
+        self._reshape(placed, Repairs(mends=repairs), f"{title}, {placed.part.name}", note)
 
     # --- meshes ----------------------------------------------------------------------------------------------------
 
     def refine(self, number: int) -> None:
         """Meshes a part's solids anew within half the chord error."""
-        standing = self._document.job.standing(number)
-        chords = [body.chord_error for body in standing.part.bodies if body.chord_error] if standing is not None else []
-        if standing is None or not chords:
+        placed = self._document.job.part(number)
+        chords = [body.chord_error for body in placed.part.bodies if body.chord_error] if placed is not None else []
+        if placed is None or not chords:
             self._document.said.emit(
                 "Only solids can be meshed finer; the triangles of a mesh are all that its file holds.", False
             )
             return
         chord = min(chords) / 2
         self._reshape(
-            standing, Finer(chord=chord), f"Mesh {standing.part.name} finer",
-            lambda _: f"{standing.part.name}: meshed anew within {chord:.3g} mm.",
+            placed, Finer(chord=chord), f"Mesh {placed.part.name} finer",
+            lambda _: f"{placed.part.name}: meshed anew within {chord:.3g} mm.",
         )  # fmt: skip
 
     def stretch(self, number: int, linear: np.ndarray, name: str, merging: object = None) -> None:
         """Makes a part larger or smaller by a linear map (3, 3) of its file's coordinates, where it stands. name : of the step;
         merging : shared by the parts of one command, which is undone as one"""
-        standing = self._document.job.standing(number)
-        if standing is not None:
+        placed = self._document.job.part(number)
+        if placed is not None:
             rows = tuple((float(row[0]), float(row[1]), float(row[2])) for row in linear)
             step = Stretch(linear=(rows[0], rows[1], rows[2]))
-            note = f"{standing.part.name}: {name[:1].lower()}{name[1:]}."
-            self._reshape(standing, step, name, lambda _: note, settled=True, merging=merging)
+            note = f"{placed.part.name}: {name[:1].lower()}{name[1:]}."
+            self._reshape(placed, step, name, lambda _: note, settled=True, merging=merging)
 
     def _reshape(
-        self, standing: Standing, step: Step, name: str, note: Callable[[Any], str], *,
+        self, placed: PlacedPart, step: Step, name: str, note: Callable[[Any], str], *,
         set_out: bool = False, settled: bool = False, merging: object = None,
     ) -> None:  # fmt: skip
         """Does one more step to a part's shape, and to its copies, which are of the same."""
 
         def made(found: Received) -> None:
             self._put_in_place(
-                standing,
+                placed,
                 found,
-                (*standing.steps, step),
+                (*placed.steps, step),
                 name,
                 note(found.told),
                 set_out=set_out,
@@ -294,26 +294,28 @@ class PartLoader(QObject):
                 merging=merging,
             )
 
-        work = Reshape(standing.part, step, self.largest_machine)
+        work = Reshape(placed.part, step, self.largest_machine)
         self._tasks.send(work, made, lambda error: self._document.said.emit(str(error), True), first=True, bounds=self.bounds)
 
     def _put_in_place(
-        self, standing: Standing, found: Received, steps: tuple[Any, ...], name: str, note: str, *,
+        self, placed: PlacedPart, found: Received, steps: tuple[Any, ...], name: str, note: str, *,
         set_out: bool = False, settled: bool = False, merging: object = None,
     ) -> None:  # fmt: skip
         """Puts what work made of a part in its place, as one edit, where it still stands as it did."""
-        now = self._document.job.standing(standing.id)
-        if now is None or now.digest != standing.digest:
+        now = self._document.job.part(placed.id)
+        if now is None or now.digest != placed.digest:
             self._document.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
             return
         origin = found.origin or now.origin
         resized = isinstance(steps[-1], (Stretch, Unit)) if steps else False
         # A stretch is of the one copy that it was asked for; what is said of the file is said of all that came from it.
-        alike = [one for one in self._document.job.standings if one.part is now.part and (not settled or one.id == now.id)]
+        alike = [one for one in self._document.job.parts if one.part is now.part and (not settled or one.id == now.id)]
         fresh = []
         for one in alike:
             self._ready.take(found)
-            made = replace(standing_of(one.id, found), placement=one.placement, material=one.material, copy=one.copy, steps=steps)
+            made = replace(
+                placed_part_of(one.id, found), placement=one.placement, material=one.material, copy=one.copy, steps=steps
+            )
             made = replace(made, origin=origin)
             fresh.append(one.reshaped(made) if settled or (self._document.job.settled and set_out) else made)
 
@@ -324,14 +326,14 @@ class PartLoader(QObject):
         self._document.edit(name, change, merging)
 
     def set_material(self, number: int, material: str) -> None:
-        standing = self._document.job.standing(number)
-        if standing is not None and standing.material != material:
-            fresh = replace(standing, material=material)
-            self._document.edit(f"Material of {standing.part.name}", lambda job: job.with_replaced(fresh))
+        placed = self._document.job.part(number)
+        if placed is not None and placed.material != material:
+            fresh = replace(placed, material=material)
+            self._document.edit(f"Material of {placed.part.name}", lambda job: job.with_replaced(fresh))
 
     # --- writing ---------------------------------------------------------------------------------------------------
 
-    def write_parts(self, files: Iterable[tuple[str, Iterable[tuple[Standing, Transform]]]]) -> None:
+    def write_parts(self, files: Iterable[tuple[str, Iterable[tuple[PlacedPart, Transform]]]]) -> None:
         """Parts to a file each group; what the format cannot hold is said. files : (path, (part, placement) each)"""
         groups = tuple((path, tuple((one.part, place, one.name) for one, place in stands)) for path, stands in files)
 
@@ -346,12 +348,12 @@ class PartLoader(QObject):
     @property
     def stale(self) -> frozenset[int]:
         """Ids of parts whose files are other ones now."""
-        return frozenset(one.id for one in self._document.job.standings if one.part.file in self.files.changed)
+        return frozenset(one.id for one in self._document.job.parts if one.part.file in self.files.changed)
 
     @property
     def gone(self) -> frozenset[int]:
         """Ids of parts whose files are not there any more."""
-        return frozenset(one.id for one in self._document.job.standings if one.part.file in self.files.gone)
+        return frozenset(one.id for one in self._document.job.parts if one.part.file in self.files.gone)
 
     def reload(self, numbers: Iterable[int]) -> None:
         """Reads files anew; each part keeps its place, and what hangs on no shape of it."""
@@ -359,43 +361,43 @@ class PartLoader(QObject):
         # One command is one step, however many files it reads.
         merging = ("reload", object())
         for number in wanted:
-            standing = self._document.job.standing(number)
-            if standing is None:
+            placed = self._document.job.part(number)
+            if placed is None:
                 continue
-            name = f"Reload {standing.part.name}" if len(wanted) == 1 else f"Reload {len(wanted)} files"
-            self.files.begin(standing.part.file)
-            given = standing.part.unit if standing.part.unit_source == "given" else None
+            name = f"Reload {placed.part.name}" if len(wanted) == 1 else f"Reload {len(wanted)} files"
+            self.files.begin(placed.part.file)
+            given = placed.part.unit if placed.part.unit_source == "given" else None
 
-            def came(found: Received, standing: Standing = standing, name: str = name) -> None:
-                self.files.was_read(standing.part.file)
-                note = f"{standing.part.name}: read anew from its file."
-                self._put_in_place(standing, found, (), name, note, merging=merging)
+            def came(found: Received, placed: PlacedPart = placed, name: str = name) -> None:
+                self.files.was_read(placed.part.file)
+                note = f"{placed.part.name}: read anew from its file."
+                self._put_in_place(placed, found, (), name, note, merging=merging)
 
             self._tasks.send(
-                Read(standing.part.file, ReadOptions(unit=given), self.largest_machine, self.keep),
+                Read(placed.part.file, ReadOptions(unit=given), self.largest_machine, self.keep),
                 came, lambda error: self._document.said.emit(str(error), True), first=True, bounds=self.bounds,
             )  # fmt: skip
 
 
-def standing_of(number: int, found: Received) -> Standing:
+def placed_part_of(number: int, found: Received) -> PlacedPart:
     """A part as it was received, where its file puts it."""
     box = Box(np.array(found.figures["min"]), np.array(found.figures["max"]))
     hull = Hull(found.hull) if found.hull is not None and len(found.hull) else None
-    return Standing(
+    return PlacedPart(
         number, found.part, box, found.figures, found.digest, Transform.identity(), found.centre, hull=hull, origin=found.origin
     )
 
 
-def change_words(standing: Standing, body: int, change: Change) -> str:
-    """What a mend did, for the record."""
-    mend = BY_ID[change.mend]
-    name = standing.part.bodies[body].name
-    where = name if name == standing.part.name else f"{standing.part.name}, {name}"
-    return f"{where}: {mend.title[:1].lower()}{mend.title[1:]} ({counted(change)}); {volume_words(change)}."
+def change_words(placed: PlacedPart, body: int, change: Change) -> str:
+    """What a repair did, for the record."""
+    repair = BY_ID[change.repair]
+    name = placed.part.bodies[body].name
+    where = name if name == placed.part.name else f"{placed.part.name}, {name}"
+    return f"{where}: {repair.title[:1].lower()}{repair.title[1:]} ({counted(change)}); {volume_words(change)}."
 
 
 def counted(change: Change) -> str:
-    one, many = BY_ID[change.mend].unit
+    one, many = BY_ID[change.repair].unit
     return f"{change.count:,} {one if change.count == 1 else many}"
 
 

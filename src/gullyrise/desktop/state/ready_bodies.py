@@ -7,7 +7,7 @@ import itertools
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.task_runner import TaskRunner
@@ -35,30 +35,30 @@ class ReadyBodies(QObject):
     def idle(self) -> bool:
         return not self._telling.isActive()
 
-    def of(self, standing: Standing) -> tuple[Prepared, ...] | None:
+    def of(self, placed: PlacedPart) -> tuple[Prepared, ...] | None:
         """None until a worker has made them."""
-        return self.prepared.get(standing.digest)
+        return self.prepared.get(placed.digest)
 
     def boxes(self) -> dict[Key, Box]:
         """The box of every copy in its body's own coordinates, as far as the bodies are ready."""
         out: dict[Key, Box] = {}
-        for standing in self._document.job.standings:
+        for placed in self._document.job.parts:
             number = itertools.count()
-            ready = self.of(standing)
-            for index, body in enumerate(standing.part.bodies):
+            ready = self.of(placed)
+            for index, body in enumerate(placed.part.bodies):
                 for _ in body.placements:
-                    key = (standing.id, next(number))
+                    key = (placed.id, next(number))
                     box = ready[index].blocks.box if ready is not None else None
                     if box is not None:
                         out[key] = box
         return out
 
-    def make(self, standing: Standing) -> None:
-        if self.of(standing) is None:
+    def make(self, placed: PlacedPart) -> None:
+        if self.of(placed) is None:
             self._tasks.send(
-                Prepare(standing.part),
-                lambda ready: self._made(standing.digest, ready),
-                lambda error: self._document.said.emit(f"{standing.name} can be seen but not pointed at: {error}", True),
+                Prepare(placed.part),
+                lambda ready: self._made(placed.digest, ready),
+                lambda error: self._document.said.emit(f"{placed.name} can be seen but not pointed at: {error}", True),
                 first=True,
             )
 
@@ -74,10 +74,10 @@ class ReadyBodies(QObject):
         self._asked &= digests
 
     def _ask(self) -> None:
-        for standing in self._document.job.standings:
-            if standing.digest not in self._asked:
-                self._asked.add(standing.digest)
-                self.make(standing)
+        for placed in self._document.job.parts:
+            if placed.digest not in self._asked:
+                self._asked.add(placed.digest)
+                self.make(placed)
 
     def _made(self, digest: str, ready: tuple[Prepared, ...]) -> None:
         if digest in self._asked:

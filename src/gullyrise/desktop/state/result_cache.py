@@ -11,7 +11,7 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import Outcome, Snapshot
 from gullyrise.core.checks.registry import base_digest, checks, placed_digest
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.near import near_each_other
 from gullyrise.core.machines import Limits
 
@@ -29,11 +29,11 @@ class ResultCache:
         self._evidence: OrderedDict[tuple[str, str, bytes], tuple[int, tuple[Outcome, ...]]] = OrderedDict()
         self._digests: dict[tuple[int, str], tuple[tuple[object, ...], str]] = {}
         self._bases: tuple[tuple[object, object, object], dict[str, str]] = ((None, None, None), {})
-        self._of_job: tuple[Job | None, dict[tuple[int, str], tuple[Standing, str]]] = (None, {})
+        self._of_job: tuple[Job | None, dict[tuple[int, str], tuple[PlacedPart, str]]] = (None, {})
         """Of one state of the job: asked thousands of times a second with hundreds of parts."""
         self._alike: dict[tuple[str, str, bytes], str] = {}
         """Of copies that differ in nothing that a check asks of: by base, shape and, where it counts, attitude."""
-        self._near: tuple[tuple[Standing, ...], dict[int, tuple[Standing, ...]]] = ((), {})
+        self._near: tuple[tuple[PlacedPart, ...], dict[int, tuple[PlacedPart, ...]]] = ((), {})
         self._limits: tuple[tuple[object, ...], Limits] | None = None
         self.last_seen: dict[tuple[int, str], tuple[Outcome, ...]] = {}
 
@@ -44,47 +44,47 @@ class ResultCache:
             self._limits = (made_of, job.limits)
         return self._limits[1]
 
-    def near(self, job: Job, standing: Standing, check: str) -> tuple[Standing, ...]:
+    def near(self, job: Job, placed: PlacedPart, check: str) -> tuple[PlacedPart, ...]:
         """The parts near one, for a check that asks of them: whatever bed either of them counts as on. A part that reaches over
         several beds runs into what stands on any."""
         if not checks()[check].ROW.near:
             return ()
-        if self._near[0] is not job.standings:
-            self._near = (job.standings, near_each_other(job.standings))
-        return self._near[1].get(standing.id, ())
+        if self._near[0] is not job.parts:
+            self._near = (job.parts, near_each_other(job.parts))
+        return self._near[1].get(placed.id, ())
 
-    def snapshot(self, job: Job, standing: Standing, check: str) -> Snapshot:
+    def snapshot(self, job: Job, placed: PlacedPart, check: str) -> Snapshot:
         """What a check looks at."""
-        return job.snapshot(standing, self.near(job, standing, check))
+        return job.snapshot(placed, self.near(job, placed, check))
 
-    def digest(self, job: Job, standing: Standing, check: str) -> str:
+    def digest(self, job: Job, placed: PlacedPart, check: str) -> str:
         if self._of_job[0] is not job:
             self._of_job = (job, {})
-        found = self._of_job[1].get((standing.id, check))
-        if found is None or found[0] is not standing:
-            found = self._of_job[1][standing.id, check] = (standing, self._digest(job, standing, check))
+        found = self._of_job[1].get((placed.id, check))
+        if found is None or found[0] is not placed:
+            found = self._of_job[1][placed.id, check] = (placed, self._digest(job, placed, check))
         return found[1]
 
-    def _digest(self, job: Job, standing: Standing, check: str) -> str:
+    def _digest(self, job: Job, placed: PlacedPart, check: str) -> str:
         row = checks()[check].ROW
-        near = self.near(job, standing, check) if row.near else ()
-        kept = self._digests.get((standing.id, check))
-        made_of = (standing, job.machine, job.given, job.library, job.beds, *near)
+        near = self.near(job, placed, check) if row.near else ()
+        kept = self._digests.get((placed.id, check))
+        made_of = (placed, job.machine, job.given, job.library, job.beds, *near)
         if kept is not None and len(kept[0]) == len(made_of) and all(map(is_, kept[0], made_of)):
             return kept[1]
         if row.placed and not row.attitude:
-            snapshot = job.snapshot(standing, near)
-            found = placed_digest(self._base(job, check), row, standing.digest, snapshot.placement, snapshot.neighbours)
+            snapshot = job.snapshot(placed, near)
+            found = placed_digest(self._base(job, check), row, placed.digest, snapshot.placement, snapshot.neighbours)
         else:
-            turned = standing.placement.matrix[:3, :3].tobytes() if row.placed else b""
-            alike = (self._base(job, check), standing.digest, turned)
+            turned = placed.placement.matrix[:3, :3].tobytes() if row.placed else b""
+            alike = (self._base(job, check), placed.digest, turned)
             known = self._alike.get(alike)
             if known is None:
                 if len(self._alike) > _MOST_ALIKE:
                     self._alike.clear()
-                known = self._alike[alike] = placed_digest(alike[0], row, standing.digest, standing.placement, ())
+                known = self._alike[alike] = placed_digest(alike[0], row, placed.digest, placed.placement, ())
             found = known
-        self._digests[standing.id, check] = (made_of, found)
+        self._digests[placed.id, check] = (made_of, found)
         return found
 
     def _base(self, job: Job, check: str) -> str:
@@ -111,35 +111,35 @@ class ResultCache:
     # --- evidence --------------------------------------------------------------------------------------------------
 
     @staticmethod
-    def _measured_as(standing: Standing, check: str) -> tuple[str, str, bytes]:
+    def _measured_as(placed: PlacedPart, check: str) -> tuple[str, str, bytes]:
         """What evidence depends on: all that an outcome does but for the limits."""
-        turned = standing.placement.matrix[:3, :3].tobytes() if checks()[check].ROW.placed else b""
-        return check, standing.digest, turned
+        turned = placed.placement.matrix[:3, :3].tobytes() if checks()[check].ROW.placed else b""
+        return check, placed.digest, turned
 
-    def keep_evidence(self, standing: Standing, check: str, found: tuple[Outcome, ...]) -> None:
+    def keep_evidence(self, placed: PlacedPart, check: str, found: tuple[Outcome, ...]) -> None:
         if found[0].evidence is None:
             return
-        key = self._measured_as(standing, check)
+        key = self._measured_as(placed, check)
         self._evidence.pop(key, None)
         self._evidence[key] = (_bytes_in(found[0].evidence), found)
         while len(self._evidence) > 1 and sum(size for size, _ in self._evidence.values()) > _MOST_EVIDENCE:
             self._evidence.popitem(last=False)
 
-    def evidence(self, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
+    def evidence(self, placed: PlacedPart, check: str) -> tuple[Outcome, ...] | None:
         """The outcomes, with their evidence, of the last measuring of a part as it is turned now; None where there is none."""
-        found = self._evidence.get(self._measured_as(standing, check))
+        found = self._evidence.get(self._measured_as(placed, check))
         return None if found is None else found[1]
 
-    def of(self, job: Job, standing: Standing, check: str) -> tuple[Outcome, ...] | None:
+    def of(self, job: Job, placed: PlacedPart, check: str) -> tuple[Outcome, ...] | None:
         """The outcomes for the present digest, or None while there are none."""
-        found = self._by_digest.get(self.digest(job, standing, check))
+        found = self._by_digest.get(self.digest(job, placed, check))
         if found is not None and found[0].check:
-            self.last_seen[standing.id, check] = found
+            self.last_seen[placed.id, check] = found
         return found
 
-    def let_go(self, standings: Iterable[Standing]) -> None:
+    def let_go(self, parts: Iterable[PlacedPart]) -> None:
         """Keeps what is of these parts, and of what was said lately about others or under other limits a bounded lot."""
-        kept, ids = {one.digest for one in standings}, {one.id for one in standings}
+        kept, ids = {one.digest for one in parts}, {one.id for one in parts}
         self._evidence = OrderedDict((key, held) for key, held in self._evidence.items() if key[1] in kept)
         wanted = {found for (number, _), (_, found) in self._digests.items() if number in ids}
         room = _MOST_LATELY

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.desktop.state.copies import copies
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.visibility import Key
@@ -45,10 +45,10 @@ class Selection(QObject):
             if self.parts != parts_before:
                 self.parts_changed.emit()
 
-    def in_view(self) -> list[Standing]:
+    def in_view(self) -> list[PlacedPart]:
         """The selected parts, or all where none is selected."""
-        chosen = [standing for standing in self._document.job.standings if standing.id in self.parts]
-        return chosen or list(self._document.job.standings)
+        chosen = [placed for placed in self._document.job.parts if placed.id in self.parts]
+        return chosen or list(self._document.job.parts)
 
     def _put(self, keys: frozenset[Key]) -> None:
         self.bodies, self.parts = keys, frozenset(owner for owner, _ in keys)

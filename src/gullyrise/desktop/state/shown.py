@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Transform
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.desktop.state.visibility import Visibility
 
 
@@ -52,9 +52,9 @@ class Carried(QObject):
         self.placements: dict[int, Transform] = {}
         self.by: Transform | None = None
 
-    def placement_of(self, standing: Standing) -> Transform:
+    def placement_of(self, placed: PlacedPart) -> Transform:
         """Where a part is seen: in the hand, or where it stands."""
-        return self.placements.get(standing.id, standing.placement)
+        return self.placements.get(placed.id, placed.placement)
 
     def carry(self, placements: dict[int, Transform], by: Transform | None = None) -> None:
         """None where they are let go."""

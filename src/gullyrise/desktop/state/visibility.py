@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from gullyrise.drawing.display import SEEN_THROUGH
 
 Key = tuple[int, int]
-"""(id of the standing, number of the copy in it)."""
+"""(id of the placed part, number of the copy in it)."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Transform
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.file import is_job_file
 from gullyrise.core.machines import Machine
 from gullyrise.core.part import Body
@@ -58,7 +58,7 @@ class Workbench(QObject):
     def job(self) -> Job:
         return self.document.job
 
-    def copies(self) -> dict[Key, tuple[Standing, Body, Transform]]:
+    def copies(self) -> dict[Key, tuple[PlacedPart, Body, Transform]]:
         return copies(self.job)
 
     @property
@@ -79,16 +79,16 @@ class Workbench(QObject):
         """Of all that was worked out of parts keeps what is wanted of these, and verdicts of those that are in the job."""
         self.ready.let_go(digests)
         self.results.forget_places()
-        self.checks.cache.let_go(self.job.standings)
+        self.checks.cache.let_go(self.job.parts)
 
-    def put_flag(self, standing: int, finding: Finding) -> None:
-        self.flag.put(standing, finding)
+    def put_flag(self, placed: int, finding: Finding) -> None:
+        self.flag.put(placed, finding)
         self.shown.changed.emit()
 
-    def is_flagged(self, standing: Standing, finding: Finding) -> bool:
+    def is_flagged(self, placed: PlacedPart, finding: Finding) -> bool:
         """Whether it is the flagged one; parts that are alike share their findings, so the part counts too."""
         held = self.flag.held
-        return held is not None and held[0] == standing.id and held[1] is finding
+        return held is not None and held[0] == placed.id and held[1] is finding
 
     def close(self) -> None:
         """Nothing more is sent, put in its place or told."""
@@ -107,7 +107,7 @@ class Workbench(QObject):
         asked = self.job
 
         def came(found: Any) -> None:
-            as_it_was = self.job.standings is asked.standings and self.job.machine is asked.machine
+            as_it_was = self.job.parts is asked.parts and self.job.machine is asked.machine
             done(found) if as_it_was else otherwise()
 
         return self.aside(work, came)
@@ -132,7 +132,7 @@ class Workbench(QObject):
 
     def run_again(self) -> None:
         """Runs once more what was cancelled or died."""
-        for standing in {standing.digest: standing for standing in self.job.standings}.values():
-            self.ready.make(standing)
+        for placed in {placed.digest: placed for placed in self.job.parts}.values():
+            self.ready.make(placed)
         self.checks.run_again()
         self.between.run_again()

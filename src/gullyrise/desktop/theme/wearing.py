@@ -10,7 +10,7 @@ from gullyrise.desktop.theme.style_sheet import dress
 from gullyrise.drawing.palette import LIMESTONE, SLATE, THEMES, Palette
 
 
-class Wearing(QObject):
+class Appearance(QObject):
     """changed : another palette is worn;  palette : that of now"""
 
     changed = pyqtSignal(object)

@@ -14,7 +14,7 @@ _YOUNG, _LOTS = 2000, 10
 """New objects, and looks at a younger generation, after which one is looked through."""
 
 
-class Garbage(QObject):
+class GarbageRun(QObject):
     """Looks for it while a window lives; after the last, Python does again."""
 
     _open = 0
@@ -25,7 +25,7 @@ class Garbage(QObject):
         self._loop = QAbstractEventDispatcher.instance()
         if self._loop is not None:
             self._loop.awake.connect(self._look)
-        Garbage._open += 1
+        GarbageRun._open += 1
         gc.disable()
 
     def _look(self) -> None:
@@ -41,6 +41,6 @@ class Garbage(QObject):
         if self._loop is not None:
             self._loop.awake.disconnect(self._look)
             self._loop = None
-            Garbage._open -= 1
-            if not Garbage._open:
+            GarbageRun._open -= 1
+            if not GarbageRun._open:
                 gc.enable()

@@ -21,8 +21,8 @@ MOST_MARKED = 200
 """Chosen faces, edges or corners that are drawn."""
 
 
-class _Rims:
-    """Rims round items in still pictures, each worked out once."""
+class _Borders:
+    """Borders round items in still pictures, each worked out once."""
 
     def __init__(self) -> None:
         self._kept: dict[str, tuple[object, QImage | None]] = {}
@@ -46,12 +46,12 @@ def _still(pane: Pane) -> Frame | None:
 
 
 class SelectionMarks(Overlay):
-    """A rim in the accent round what is selected, and the lines of chosen faces, edges and corners."""
+    """A border in the accent round what is selected, and the lines of chosen faces, edges and corners."""
 
     def __init__(self, pictures: Pictures, ask: Ask[Points], changed: Callable[[], None]) -> None:
         self._pictures = pictures
         self._features: tuple[Feature, ...] = ()
-        self._rims = _Rims()
+        self._borders = _Borders()
         self.lines = FeatureLines(ask, changed)
 
     def show(self, features: tuple[Feature, ...]) -> None:
@@ -63,7 +63,7 @@ class SelectionMarks(Overlay):
         if frame is not None:
             ratio = self._pictures.ratio
             items = {number for number, item in enumerate(frame.request.scene.items) if item.selected}
-            self._rims.paint(
+            self._borders.paint(
                 painter, pane, frame, items, "accent", max(1, round((1 if scene.display.quiet else 2) * ratio)), ratio
             )
         canvas = pane.canvas(painter, scene.palette)
@@ -79,7 +79,7 @@ class SelectionMarks(Overlay):
 
 
 class HoverMarks(Overlay):
-    """A thin rim in ink round the body under the pointer, and the lines of the face, edge or corner there."""
+    """A thin border in ink round the body under the pointer, and the lines of the face, edge or corner there."""
 
     level, passing = 1, True
 
@@ -87,7 +87,7 @@ class HoverMarks(Overlay):
         self._pictures, self._selection = pictures, selection
         self._item: int | None = None
         self._feature: Feature | None = None
-        self._rims = _Rims()
+        self._borders = _Borders()
 
     def show(self, item: int | None, feature: Feature | None) -> bool:
         """item : index in the scene. Whether it is another."""
@@ -107,7 +107,7 @@ class HoverMarks(Overlay):
         scene, frame = self._pictures.scene, _still(pane)
         if self._item is not None and frame is not None and frame.request.scene is scene:
             ratio = self._pictures.ratio
-            self._rims.paint(painter, pane, frame, {self._item}, "ink", max(1, round(ratio)), ratio)
+            self._borders.paint(painter, pane, frame, {self._item}, "ink", max(1, round(ratio)), ratio)
         item = next((one for one in scene.items if self._feature is not None and one.key == self._feature.key), None)
         if item is not None and self._feature is not None:
             marks.feature(pane.canvas(painter, scene.palette), self._selection.lines.of(item, self._feature), "ink", 1.6)

@@ -340,7 +340,7 @@ class BearingDial(QWidget):
         p = self._palette
         painter.setPen(QPen(p.colour("panel"), 1.5))
         painter.setBrush(p.colour("accent"))
-        # A pointer on the rim, outside the words.
+        # A pointer on the border, outside the words.
         turn = math.radians(camera.heading)
         out, across = QPointF(math.sin(turn), math.cos(turn)), QPointF(math.cos(turn), -math.sin(turn))
         tip, foot = self._middle() + out * (_RING + 5), self._middle() + out * (_RING + 14)

@@ -53,7 +53,7 @@ def ask_words(parent: QWidget, title: str, label: str, then: Callable[[str], Non
     return dialog
 
 
-class Dialogs:
+class FileDialogs:
     """Those of one window."""
 
     def __init__(self, parent: QWidget) -> None:

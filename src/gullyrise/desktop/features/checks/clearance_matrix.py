@@ -12,7 +12,7 @@ from gullyrise.core.checks.clearances import Limits as ClearanceLimits
 from gullyrise.core.checks.protocol import Finding, Outcome
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.spots import spot
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.limits import PairGap
 from gullyrise.desktop.features.checks.clearance_panel import ClearanceMatrix
@@ -71,12 +71,12 @@ class Matrix:
 
     def _measured(self) -> tuple[tuple[str, ...], tuple[Pair, ...], int]:
         """(names, pairs, how many bodies there are in all); without names while they are measured."""
-        standings = self._model.selection.in_view()
-        if len(standings) == 1:
-            found = self._model.checks.cache.evidence(standings[0], "clearances")
+        parts = self._model.selection.in_view()
+        if len(parts) == 1:
+            found = self._model.checks.cache.evidence(parts[0], "clearances")
             evidence = found[0].evidence if found is not None else None
             return (evidence.bodies, evidence.pairs, len(evidence.bodies)) if isinstance(evidence, Evidence) else ((), (), 0)
-        shown, bodies = _first_of(standings)
+        shown, bodies = _first_of(parts)
         keys = {_key(a, b): (at, at + on) for at, a in enumerate(shown) for on, b in enumerate(shown[at:])}
         missing = tuple(key for key in keys if key not in self._pairs)
         if missing:
@@ -86,33 +86,33 @@ class Matrix:
         pairs = tuple(pair for key, (at, _) in keys.items() for pair in self._as_it_stands(key, shown[at]))
         return names, pairs, max(bodies, len(names))
 
-    def _ask(self, standings: list[Standing], wanted: dict[_Key, tuple[int, int]]) -> None:
+    def _ask(self, parts: list[PlacedPart], wanted: dict[_Key, tuple[int, int]]) -> None:
         """Measures what is not known yet; what was asked before and is still under way is not wanted any more."""
         if self._errand is not None:
             if self._asked == tuple(wanted):
                 return
             self._model.recall(self._errand)
         self._asked = tuple(wanted)
-        work = PairsOf(tuple((one.name, one.part, one.placement) for one in standings), tuple(wanted.values()))
+        work = PairsOf(tuple((one.name, one.part, one.placement) for one in parts), tuple(wanted.values()))
 
         def came(found: tuple[tuple[tuple[str, ...], ...], tuple[tuple[Pair, ...], ...]]) -> None:
             names, pairs = found
             while len(self._pairs) + len(wanted) > _MOST_KEPT:
                 del self._pairs[next(iter(self._pairs))]
-            self._names |= {_called(one): own for one, own in zip(standings, names, strict=True)}
+            self._names |= {_called(one): own for one, own in zip(parts, names, strict=True)}
             for (key, (at, _)), own in zip(wanted.items(), pairs, strict=True):
-                self._pairs[key] = standings[at].placement, own
+                self._pairs[key] = parts[at].placement, own
             self._asked = ()
             self.refresh()
 
         self._errand = self._model.aside(work, came)
 
-    def _as_it_stands(self, key: _Key, standing: Standing) -> tuple[Pair, ...]:
+    def _as_it_stands(self, key: _Key, placed: PlacedPart) -> tuple[Pair, ...]:
         """Bodies of one part go with it wherever it is put."""
         stood, pairs = self._pairs[key]
-        if stood is standing.placement or key[1]:
+        if stood is placed.placement or key[1]:
             return pairs
-        by = stood.inverse().then(standing.placement)
+        by = stood.inverse().then(placed.placement)
         return tuple(replace(pair, between=pair.between.placed(by)) for pair in pairs)
 
     def _wish(self, a: str, b: str, kind: str, gap: float | None) -> None:
@@ -130,24 +130,24 @@ class Matrix:
         """Flies to where a pair is nearest, or runs into each other."""
         _, pairs, _ = self._measured()
         pair = next((one for one in pairs if (one.a, one.b) == (a, b)), None)
-        standings = self._model.selection.in_view()
-        if pair is None or not standings:
+        parts = self._model.selection.in_view()
+        if pair is None or not parts:
             return
         outcome = judged_pair(pair, self._limits())
-        owner, finding = self._as_finding(outcome, standings)
+        owner, finding = self._as_finding(outcome, parts)
         self._navigator.fly_to(owner, finding)
 
-    def _as_finding(self, outcome: Outcome, standings: list[Standing]) -> tuple[Standing, Finding]:
+    def _as_finding(self, outcome: Outcome, parts: list[PlacedPart]) -> tuple[PlacedPart, Finding]:
         """The pair's finding, or its gap as one; of several parts its places are the machine's, and are told in the first
         one's."""
         own = self._model.results.row("clearances", dict(self._model.document.active_checks())["clearances"])
-        first = standings[0]
+        first = parts[0]
         worst = outcome.worst
         assert worst is not None
         measured = outcome.measured
         lines = np.array([[measured["point_a"], measured["point_b"]]])
         made = outcome.findings[0] if outcome.findings else Finding("gap", worst.value, "mm", worst.at, lines=lines, code=GAP)
-        if len(standings) == 1:
+        if len(parts) == 1:
             # The one in the traveller, where there is one, so that it is flagged there too.
             same = next((one for one in own.findings if _is_same(one[1], made)), None)
             return same or (first, made)
@@ -161,18 +161,18 @@ def _is_same(a: Finding, b: Finding) -> bool:
     return (a.code, a.of, a.at) == (b.code, b.of, b.at)
 
 
-def _first_of(standings: list[Standing]) -> tuple[list[Standing], int]:
+def _first_of(parts: list[PlacedPart]) -> tuple[list[PlacedPart], int]:
     """As many as a table can hold, and how many bodies all of them have."""
-    counts = [sum(len(body.placements) for body in one.part.bodies) for one in standings]
+    counts = [sum(len(body.placements) for body in one.part.bodies) for one in parts]
     fit = int((np.cumsum(counts) <= MOST_BODIES).sum())
-    return standings[: max(fit, 1)], sum(counts)
+    return parts[: max(fit, 1)], sum(counts)
 
 
-def _called(standing: Standing) -> str:
-    return f"{standing.digest} {standing.name}"
+def _called(placed: PlacedPart) -> str:
+    return f"{placed.digest} {placed.name}"
 
 
-def _key(a: Standing, b: Standing) -> _Key:
+def _key(a: PlacedPart, b: PlacedPart) -> _Key:
     if a is b:
         return _called(a), b"", "", b""
     return _called(a), a.placement.matrix.tobytes(), _called(b), b.placement.matrix.tobytes()

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.checks.clearances import Limits, Pair, wish_for
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.number_words import number
-from gullyrise.desktop.commands.floating_form import FloatingSlip
+from gullyrise.desktop.commands.floating_form import FloatingForm
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.number_field import NumberField
 from gullyrise.desktop.widgets.stamp import WORDS, stamp_picture
@@ -27,7 +27,7 @@ _MOST = 60
 _KINDS = {"as all": "as all others", "moving": "moving: a gap", "touching": "touching", "pressed": "pressed in"}
 
 
-class ClearanceMatrix(FloatingSlip):
+class ClearanceMatrix(FloatingForm):
     """chosen : the names of a pair;  wish_set : those, the kind, and the gap in mm or None;  closed : no longer wanted"""
 
     chosen = pyqtSignal(str, str)

@@ -10,7 +10,7 @@ from gullyrise.desktop.commands.registry import Run, action
 
 if TYPE_CHECKING:
     from gullyrise.desktop.features.checks.clearance_matrix import Matrix
-    from gullyrise.desktop.features.checks.evidence_overlay import EvidenceShown
+    from gullyrise.desktop.features.checks.evidence_overlay import EvidenceOverlay
     from gullyrise.desktop.features.checks.findings import Findings
     from gullyrise.desktop.features.checks.panel import Traveller
     from gullyrise.desktop.features.checks.setups import SetupsFinder
@@ -60,7 +60,7 @@ def thinnest(traveller: Traveller) -> None:
 
 
 @action("check.ball-cut", "Cut through the ball", "K B", needs=A_PART)
-def ball_cut(evidence_shown: EvidenceShown) -> None:
+def ball_cut(evidence_shown: EvidenceOverlay) -> None:
     evidence_shown.cut_through_ball()
 
 

@@ -13,7 +13,7 @@ from gullyrise.core.checks.registry import checks
 from gullyrise.core.checks.wall_evidence import BodyWalls
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats, Plane, Points, Transform
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.number_words import number
 from gullyrise.desktop.ports import Notifier, Sections
 from gullyrise.desktop.state.check_rows import alike_in
@@ -27,7 +27,7 @@ from gullyrise.drawing.marks import Flag
 _MOST_FLAGS = 30
 
 
-class EvidenceShown(QObject):
+class EvidenceOverlay(QObject):
     """Keeps the marks on the bench in step with what is flagged and pointed at. Nothing is measured for it: the ball is the
     nearest one that was."""
 
@@ -74,19 +74,19 @@ class EvidenceShown(QObject):
         model = self._model
         flagged = model.flag.held
         ball, lines = None, None
-        standing = model.job.standing(flagged[0]) if flagged is not None else None
-        if flagged is not None and standing is not None:
+        placed = model.job.part(flagged[0]) if flagged is not None else None
+        if flagged is not None and placed is not None:
             finding = flagged[1]
             if finding.lines is not None and model.flag.stands:
-                lines = standing.placement.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
+                lines = placed.placement.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
         if self._shows_balls:
             key = self._viewport.hover.key
-            under = model.job.standing(key[0]) if key is not None else None
+            under = model.job.part(key[0]) if key is not None else None
             if self._pointer is not None and key is not None and under is not None:
                 ball = self._ball_near(under, key, self._pointer)
-            elif flagged is not None and standing is not None:
-                place = standing.placement.apply(np.array(flagged[1].at)[None])[0]
-                ball = self._ball_near(standing, None, place)
+            elif flagged is not None and placed is not None:
+                place = placed.placement.apply(np.array(flagged[1].at)[None])[0]
+                ball = self._ball_near(placed, None, place)
         return ball, lines
 
     def _flags(self) -> list[Flag]:
@@ -99,12 +99,12 @@ class EvidenceShown(QObject):
         out = []
         # By the number of their line: copies that are alike have one.
         lines = {id(finding): number for number, (_, finding, _) in enumerate(alike_in(row.findings), 1)}
-        for standing, finding in row.findings[:_MOST_FLAGS]:
+        for placed, finding in row.findings[:_MOST_FLAGS]:
             number = lines[id(finding)]
-            place = standing.placement.apply(np.array(finding.at)[None])[0]
+            place = placed.placement.apply(np.array(finding.at)[None])[0]
             value = finding.figure
             verdict = "review" if row.verdict == "review" else "fail"
-            chosen = model.is_flagged(standing, finding)
+            chosen = model.is_flagged(placed, finding)
             where = (float(place[0]), float(place[1]), float(place[2]))
             out.append(Flag(number, value or finding.what, where, verdict, chosen))
         return out
@@ -112,23 +112,23 @@ class EvidenceShown(QObject):
     def flagged_ball(self) -> Ball | None:
         """The ball at the flagged place of the walls."""
         flagged = self._model.flag.held
-        standing = self._model.job.standing(flagged[0]) if flagged is not None else None
-        if flagged is None or standing is None or not self._shows_balls:
+        placed = self._model.job.part(flagged[0]) if flagged is not None else None
+        if flagged is None or placed is None or not self._shows_balls:
             return None
-        return self._ball_near(standing, None, standing.placement.apply(np.array(flagged[1].at)[None])[0], wait=True)
+        return self._ball_near(placed, None, placed.placement.apply(np.array(flagged[1].at)[None])[0], wait=True)
 
-    def _ball_near(self, standing: Standing, key: Key | None, place: Floats, *, wait: bool = False) -> Ball | None:
+    def _ball_near(self, placed: PlacedPart, key: Key | None, place: Floats, *, wait: bool = False) -> Ball | None:
         """The measured ball nearest to a place on the bench. key : of the copy that is meant, None for the nearest of the part"""
-        outcomes = self._model.checks.cache.evidence(standing, self._model.shown.measure or "")
+        outcomes = self._model.checks.cache.evidence(placed, self._model.shown.measure or "")
         if outcomes is None:
             return None
         best: tuple[float, Ball] | None = None
         copy = 0
-        for body, walls in zip(standing.part.bodies, outcomes[0].evidence.bodies, strict=True):
+        for body, walls in zip(placed.part.bodies, outcomes[0].evidence.bodies, strict=True):
             for where in body.placements:
                 if (key is None or key[1] == copy) and not walls.empty:
                     # Readings stand where the first copy does.
-                    move = body.placements[0].inverse().then(where).then(standing.placement)
+                    move = body.placements[0].inverse().then(where).then(placed.placement)
                     found = self._nearest(walls, move, place, wait=wait)
                     if found is not None and (best is None or found[0] < best[0]):
                         best = found

@@ -10,7 +10,7 @@ from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.checks import commands as commands
 from gullyrise.desktop.features.checks.clearance_matrix import Matrix
 from gullyrise.desktop.features.checks.clearance_panel import ClearanceMatrix
-from gullyrise.desktop.features.checks.evidence_overlay import EvidenceShown
+from gullyrise.desktop.features.checks.evidence_overlay import EvidenceOverlay
 from gullyrise.desktop.features.checks.findings import Findings
 from gullyrise.desktop.features.checks.findings_list import FindingsList
 from gullyrise.desktop.features.checks.panel import Traveller
@@ -24,7 +24,7 @@ class ChecksFeature:
     traveller: Traveller
     findings: Findings
     findings_list: FindingsList
-    evidence: EvidenceShown
+    evidence: EvidenceOverlay
     matrix: Matrix
     matrix_panel: ClearanceMatrix
     setups: SetupsFinder
@@ -37,7 +37,7 @@ def attach(context: Context, navigator: Navigator, sections: Sections) -> Checks
     findings = Findings(context.window, model, notifier, navigator, traveller.rows)
     listed = FindingsList(findings, palette)
     traveller.add_foot(listed, first=True)
-    evidence = EvidenceShown(context.window, model, notifier, viewport, sections)
+    evidence = EvidenceOverlay(context.window, model, notifier, viewport, sections)
     setups = SetupsFinder(model, notifier, context.status)
     matrix = Matrix(model, notifier, navigator, context.floating, panel)
     traveller.limit_set.connect(lambda name, value: model.document.set_limit(name, value))

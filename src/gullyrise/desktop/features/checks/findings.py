@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.protocol import Finding, Row, Verdict
-from gullyrise.core.job import Standing
-from gullyrise.core.job.waivers import Waiver
+from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.acceptances import Acceptance
 from gullyrise.desktop.features.checks.panel import TravellerRow
 from gullyrise.desktop.ports import Navigator, Notifier
 from gullyrise.desktop.state.workbench import Workbench
@@ -17,16 +17,16 @@ from gullyrise.desktop.state.workbench import Workbench
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Listed:
-    """A finding in the list. waiver : its acceptance;  stale : what it was measured on has changed since;  copies : further parts
-    that are alike and have the same"""
+    """A finding in the list. acceptance : None where it is not accepted;  stale : what it was measured on has changed since;
+    copies : further parts that are alike and have the same"""
 
     row: Row
-    standing: Standing
+    placed: PlacedPart
     finding: Finding
     verdict: Verdict
-    waiver: Waiver | None
+    acceptance: Acceptance | None
     stale: bool
-    copies: tuple[Standing, ...] = ()
+    copies: tuple[PlacedPart, ...] = ()
 
 
 def _once(listed: list[Listed]) -> list[Listed]:
@@ -34,7 +34,7 @@ def _once(listed: list[Listed]) -> list[Listed]:
     out: dict[int, Listed] = {}
     for one in listed:
         known = out.get(id(one.finding))
-        out[id(one.finding)] = one if known is None else replace(known, copies=(*known.copies, one.standing))
+        out[id(one.finding)] = one if known is None else replace(known, copies=(*known.copies, one.placed))
     return list(out.values())
 
 
@@ -68,10 +68,10 @@ class Findings(QObject):
             # The traveller has just worked its rows out.
             for name, row in self._rows.items():
                 view = row.view
-                for standing, finding, verdict in view.judged:
-                    waiver = model.job.waiver_of(standing, name, finding)
-                    found.append(Listed(view.row, standing, finding, verdict, waiver, view.stale))
-            found.sort(key=lambda one: (one.waiver is not None, *one.finding.cost, one.row.order))
+                for placed, finding, verdict in view.judged:
+                    acceptance = model.job.acceptance_of(placed, name, finding)
+                    found.append(Listed(view.row, placed, finding, verdict, acceptance, view.stale))
+            found.sort(key=lambda one: (one.acceptance is not None, *one.finding.cost, one.row.order))
             self._kept = tuple(_once(found))
         return self._kept
 
@@ -81,7 +81,7 @@ class Findings(QObject):
         return next((at for at, one in enumerate(self.all) if self._is_flagged(one)), None)
 
     def _is_flagged(self, one: Listed) -> bool:
-        return any(self._model.is_flagged(standing, one.finding) for standing in (one.standing, *one.copies))
+        return any(self._model.is_flagged(placed, one.finding) for placed in (one.placed, *one.copies))
 
     def step(self, by: int) -> None:
         """To the next or previous one: of the check that is shown, or of all where none is."""
@@ -93,7 +93,7 @@ class Findings(QObject):
             return
         here = next((at for at, one in enumerate(listed) if self._is_flagged(one)), -1 if by > 0 else 0)
         one = listed[(here + by) % len(listed)]
-        self._navigator.fly_to(one.standing, one.finding)
+        self._navigator.fly_to(one.placed, one.finding)
         self.changed.emit()
 
     def go_to(self, place: int) -> None:
@@ -101,7 +101,7 @@ class Findings(QObject):
         if 0 <= place < len(self.all):
             one = self.all[place]
             self._model.shown.show_measure(one.row.id)
-            self._navigator.fly_to(one.standing, one.finding)
+            self._navigator.fly_to(one.placed, one.finding)
 
     def ask_for_note(self) -> None:
         """Puts the writing mark where the note to the flagged finding goes."""
@@ -120,16 +120,16 @@ class Findings(QObject):
             return
         one = self.all[place]
         self._model.document.edit(
-            f"Accept {one.finding.what}", lambda job: job.with_waiver(one.standing, one.row.id, one.finding, note)
+            f"Accept {one.finding.what}", lambda job: job.with_acceptance(one.placed, one.row.id, one.finding, note)
         )
 
     def take_back(self) -> None:
         """The flagged finding is no longer accepted."""
         place = self.flagged
-        if place is None or self.all[place].waiver is None:
+        if place is None or self.all[place].acceptance is None:
             self._notifier.say("There is no accepted finding flagged; step to one first (N).", False)
             return
         one = self.all[place]
         self._model.document.edit(
-            f"Take back {one.finding.what}", lambda job: job.without_waiver(one.standing, one.row.id, one.finding)
+            f"Take back {one.finding.what}", lambda job: job.without_acceptance(one.placed, one.row.id, one.finding)
         )

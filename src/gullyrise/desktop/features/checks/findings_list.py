@@ -85,13 +85,13 @@ class FindingsList(QWidget):
         shown = _window_on(len(listed), flagged)
         # The findings themselves: an id comes back once a finding is gone.
         findings = [one.finding for one in listed]
-        rest = (*(one.waiver for one in listed), *(one.stale for one in listed), flagged, self._palette)
+        rest = (*(one.acceptance for one in listed), *(one.stale for one in listed), flagged, self._palette)
         before, rest_before = self._made_of
         if len(findings) == len(before) and all(map(is_, findings, before)) and rest == rest_before:
             return
         self._made_of = (findings, rest)
         where = "" if flagged is None else f"{flagged + 1} of "
-        accepted = sum(one.waiver is not None for one in listed)
+        accepted = sum(one.acceptance is not None for one in listed)
         self.count.setText(f"{where}{len(listed)}{f', {accepted} accepted' if accepted else ''}")
         while (item := self._rows.takeAt(0)) is not None:
             widget = item.widget()
@@ -102,9 +102,9 @@ class FindingsList(QWidget):
         one = listed[flagged] if flagged is not None and flagged < len(listed) else None
         for widget in (self.note, self.accept):
             widget.setVisible(one is not None)
-        self.back.setVisible(one is not None and one.waiver is not None)
+        self.back.setVisible(one is not None and one.acceptance is not None)
         if one is not None and not self.note.hasFocus():
-            self.note.setText(one.waiver.note if one.waiver is not None else "")
+            self.note.setText(one.acceptance.note if one.acceptance is not None else "")
 
     def _row(self, place: int, one: Listed, *, chosen: bool) -> QWidget:
         row = QWidget()
@@ -135,9 +135,9 @@ def _window_on(count: int, flagged: int | None) -> range:
 def _words(one: Listed, *, chosen: bool) -> str:
     value = f"{one.finding.figure}  " if one.finding.figure else ""
     first = f"{value}{one.finding.what[:1].upper()}{one.finding.what[1:]}"
-    more = one.row.title if one.finding.names(one.standing.name) else f"{one.row.title}  ·  {one.standing.name}"
+    more = one.row.title if one.finding.names(one.placed.name) else f"{one.row.title}  ·  {one.placed.name}"
     if one.copies:
         more += f"  ·  {len(one.copies) + 1} alike"
-    if one.waiver is not None:
+    if one.acceptance is not None:
         more += "  ·  accepted"
-    return f"{first}\n{more}" if not chosen or one.waiver is None else f"{first}\n{more}: {one.waiver.note[:60]}"
+    return f"{first}\n{more}" if not chosen or one.acceptance is None else f"{first}\n{more}: {one.acceptance.note[:60]}"

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.checks.registry import checks
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.number_words import brief
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.checks.angle_drawing import AngleDrawing
@@ -39,7 +39,7 @@ _SHOWN, _MOST_WHYS = 12, 8
 
 
 class TravellerRow(QFrame):
-    """One check. opened : the row was clicked; limit_set : (limit name, value); finding_chosen : (standing, finding).
+    """One check. opened : the row was clicked; limit_set : (limit name, value); finding_chosen : (placed part, finding).
 
     limit_dragged : (limit name, value, number of the stroke);  wanted : the id of an action
     """
@@ -104,7 +104,7 @@ class TravellerRow(QFrame):
             widget.setParent(self.detail)
             widget.hide()
         column.addWidget(self.detail)
-        self.findings: list[tuple[Standing, Finding]] = []
+        self.findings: list[tuple[PlacedPart, Finding]] = []
         self._filled: tuple[object, ...] = ()
         self._dressed: tuple[Palette, bool] | None = None
 
@@ -169,17 +169,17 @@ class TravellerRow(QFrame):
         if not view.findings and not view.whys:
             self._say("Nothing to judge yet. Open a part.", "quiet")
         lines = alike_in(view.findings)
-        for number, (standing, finding, alike) in enumerate(lines[:_SHOWN], 1):
-            button = QPushButton(_lines(number, standing, finding, alike))
+        for number, (placed, finding, alike) in enumerate(lines[:_SHOWN], 1):
+            button = QPushButton(_lines(number, placed, finding, alike))
             button.setObjectName(f"finding_{self.check}_{number}")
             button.setProperty("flat", True)
             button.setCheckable(True)
             is_chosen = chosen is not None and view.findings[chosen][1] is finding
             button.setChecked(is_chosen)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
-            button.setToolTip(f"Fly there and flag it: {finding.what}, {standing.name}")
+            button.setToolTip(f"Fly there and flag it: {finding.what}, {placed.name}")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-            button.clicked.connect(partial(self.finding_chosen.emit, standing, finding))
+            button.clicked.connect(partial(self.finding_chosen.emit, placed, finding))
             self._detail.addWidget(button)
             if is_chosen and finding.remedy:
                 self._say(f"<b>Try</b>&nbsp; {escape(finding.remedy)}.", "", rich=True)
@@ -187,13 +187,13 @@ class TravellerRow(QFrame):
             self._say(f"and {len(lines) - _SHOWN} more", "quiet")
         if view.places:
             self._say("Thinnest places, whatever the limit", "quiet")
-            for number, (standing, place) in enumerate(view.places, 1):
-                button = QPushButton(f"{brief(place.value or 0.0)} mm   {standing.name}")
+            for number, (placed, place) in enumerate(view.places, 1):
+                button = QPushButton(f"{brief(place.value or 0.0)} mm   {placed.name}")
                 button.setObjectName(f"place_{number}")
                 button.setProperty("flat", True)
                 button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
                 button.setToolTip("Fly there")
-                button.clicked.connect(partial(self.finding_chosen.emit, standing, place))
+                button.clicked.connect(partial(self.finding_chosen.emit, placed, place))
                 self._detail.addWidget(button)
         self._detail.addWidget(self.options)
         self.options.show()
@@ -234,14 +234,14 @@ class TravellerRow(QFrame):
             super().keyPressEvent(event)  # type: ignore[arg-type]
 
 
-def _lines(number: int, standing: Standing, finding: Finding, alike: int = 1) -> str:
+def _lines(number: int, placed: PlacedPart, finding: Finding, alike: int = 1) -> str:
     """A finding in one or two lines: value and what; area where that is not the value, and the part unless it is named."""
     value = f"{finding.figure}   " if finding.figure else ""
     more = []
     if finding.area is not None and finding.unit != "mm²":
         more.append(f"{brief(finding.area)} mm²")
-    if not finding.names(standing.name):
-        more.append(standing.name)
+    if not finding.names(placed.name):
+        more.append(placed.name)
     if alike > 1:
         more.append(f"{alike} alike")
     first = f"{number}   {value}{finding.what[:1].upper()}{finding.what[1:]}"
@@ -318,15 +318,15 @@ class Traveller(QWidget):
         names = [name for name, _ in active]
         if names != list(self.rows):
             self._remake(active)
-        standings = self._model.selection.in_view()
+        parts = self._model.selection.in_view()
         chosen = len(self._model.selection.parts)
-        self.subject.setText("" if not standings else standings[0].name if len(standings) == 1 else f"{chosen or 'all'} parts")
+        self.subject.setText("" if not parts else parts[0].name if len(parts) == 1 else f"{chosen or 'all'} parts")
         for name, check in active:
             is_open = name == self._model.shown.measure
             view = self._model.results.row(name, check)
             self.rows[name].show_view(view, self._palette, is_open=is_open, chosen=self._flagged_in(view.findings))
 
-    def _flagged_in(self, findings: list[tuple[Standing, Finding]]) -> int | None:
+    def _flagged_in(self, findings: list[tuple[PlacedPart, Finding]]) -> int | None:
         return next((place for place, pair in enumerate(findings) if self._model.is_flagged(*pair)), None)
 
     def _remake(self, active: list) -> None:  # type: ignore[type-arg]

@@ -22,10 +22,10 @@ class SetupsFinder:
 
     def find(self) -> None:
         """Of the part in view, or of the first of several, which is said."""
-        standings = [one for one in self._model.selection.in_view() if not one.is_stand_in]
-        if not standings:
+        parts = [one for one in self._model.selection.in_view() if not one.is_fixture]
+        if not parts:
             return
-        first = standings[0]
+        first = parts[0]
         outcomes = self._model.checks.cache
         work = FindSetups(outcomes.snapshot(self._model.job, first, "access"), outcomes.limits(self._model.job))
         self._status.show_tool(f"looking for the set-ups of {first.name}")

@@ -39,7 +39,7 @@ class _State:
     found: tuple[Found, ...] = ()
 
 
-class Keeping(QObject):
+class Autosave(QObject):
     """The work in hand is kept within seconds of each change, in a thread of its own."""
 
     _found = pyqtSignal(object)
@@ -230,7 +230,7 @@ class Keeping(QObject):
         self._bring(found, at_hand)
 
     def _take_files(self, found: Found) -> None:
-        """The part files of work that is damaged. It stays where it is: somebody may yet mend it."""
+        """The part files of work that is damaged. It stays where it is: somebody may yet repair it."""
         files = found.store.origins()
 
         def at_hand(_: None) -> None:

@@ -9,27 +9,27 @@ from gullyrise.desktop.commands.registry import action
 
 if TYPE_CHECKING:
     from gullyrise.desktop.features.files.job_file import JobFile
-    from gullyrise.desktop.features.files.open_export import Opening
+    from gullyrise.desktop.features.files.open_export import OpenExport
     from gullyrise.desktop.state.workbench import Workbench
 
 
 @action("job.open", "Open parts or a job…", "Ctrl+O")
-def open_parts(opening: Opening) -> None:
+def open_parts(opening: OpenExport) -> None:
     opening.ask_for_files()
 
 
 @action("job.demo", "Open the demo job")
-def demo(opening: Opening) -> None:
+def demo(opening: OpenExport) -> None:
     opening.open_demo()
 
 
 @action("job.open-folder", "Open a folder…", "Ctrl+Shift+O")
-def open_folder(opening: Opening) -> None:
+def open_folder(opening: OpenExport) -> None:
     opening.ask_for_folder()
 
 
 @action("job.write-parts", "Save the placed parts as…", "Ctrl+Shift+S", needs=A_PART)
-def write_parts(opening: Opening) -> None:
+def write_parts(opening: OpenExport) -> None:
     opening.ask_to_write()
 
 
@@ -49,7 +49,7 @@ def save_as(job_file: JobFile) -> None:
 
 
 @action("job.write-beds", "Save the beds as 3MF…", "Ctrl+Shift+B", needs=A_PART)
-def write_beds(opening: Opening) -> None:
+def write_beds(opening: OpenExport) -> None:
     opening.ask_to_write_beds()
 
 

@@ -8,36 +8,36 @@ from PyQt6.QtCore import QSize
 
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.files import commands as commands
-from gullyrise.desktop.features.files.autosave import Keeping
+from gullyrise.desktop.features.files.autosave import Autosave
 from gullyrise.desktop.features.files.history import History
 from gullyrise.desktop.features.files.job_file import JobFile
-from gullyrise.desktop.features.files.open_export import Opening
+from gullyrise.desktop.features.files.open_export import OpenExport
 from gullyrise.desktop.features.files.recent_jobs import RecentJobs
-from gullyrise.desktop.features.files.start_page import ReceivingPage
+from gullyrise.desktop.features.files.start_page import StartPage
 from gullyrise.desktop.ports import Arranger, MachineChoice, Navigator
-from gullyrise.desktop.upkeep.garbage import Garbage
+from gullyrise.desktop.upkeep.garbage import GarbageRun
 from gullyrise.desktop.widgets.placing import in_the_middle
 
 
 @dataclass(frozen=True, slots=True)
 class FilesFeature:
     job_file: JobFile
-    keeping: Keeping
-    garbage: Garbage
+    keeping: Autosave
+    garbage: GarbageRun
     history: History
-    opening: Opening
-    page: ReceivingPage
+    opening: OpenExport
+    page: StartPage
 
 
 def attach(context: Context, navigator: Navigator, machines: MachineChoice, arranger: Arranger) -> FilesFeature:
     model, notifier, preferences = context.model, context.notifier, context.preferences
     recent = RecentJobs()
-    page = ReceivingPage(context.palette, recent, context.viewport)
+    page = StartPage(context.palette, recent, context.viewport)
     job_file = JobFile(context.window, model, notifier, preferences, context.files, context.viewport, navigator, recent)
-    keeping = Keeping(context.window, model, notifier, job_file)
-    garbage = Garbage(context.window)
+    keeping = Autosave(context.window, model, notifier, job_file)
+    garbage = GarbageRun(context.window)
     history = History(context.window, model, notifier, keeping, garbage)
-    opening = Opening(model, notifier, preferences, context.files, navigator, machines, arranger, recent, job_file)
+    opening = OpenExport(model, notifier, preferences, context.files, navigator, machines, arranger, recent, job_file)
     page.wanted.connect(context.commands.do)
     page.demo_wanted.connect(opening.open_demo)
     page.recent_wanted.connect(opening.open_recent)
@@ -45,7 +45,7 @@ def attach(context: Context, navigator: Navigator, machines: MachineChoice, arra
 
     def show_page() -> None:
         """The page stands on an empty bench."""
-        empty = not model.job.standings
+        empty = not model.job.parts
         if empty != page.isVisible():
             page.show_recent()
             page.show_machine(model.job.machine.name)

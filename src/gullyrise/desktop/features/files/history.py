@@ -10,16 +10,16 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.aside import bring_back, lay_aside
 from gullyrise.core.job.origins import FileOrigin
-from gullyrise.core.job.standing import Hull
+from gullyrise.core.job.placed_part import Hull
 from gullyrise.core.part import Part
 from gullyrise.core.picking.prepared import Prepared
-from gullyrise.desktop.features.files.autosave import Keeping
+from gullyrise.desktop.features.files.autosave import Autosave
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.state.workbench import Workbench
-from gullyrise.desktop.upkeep.garbage import Garbage
+from gullyrise.desktop.upkeep.garbage import GarbageRun
 from gullyrise.desktop.upkeep.memory import give_back
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.timers import once
@@ -35,11 +35,11 @@ MOST_BYTES = 4 << 30
 
 @dataclass(frozen=True, slots=True)
 class _Seen:
-    """behind : of each part that only other states of the job have a standing, by the part's identity
+    """behind : of each part that only other states of the job have a placed part, by the part's identity
     weight : about how many bytes those take;  files : digests of all bytes that some state is made of
     """
 
-    behind: dict[int, Standing]
+    behind: dict[int, PlacedPart]
     weight: int
     files: set[str]
 
@@ -49,7 +49,7 @@ class History(QObject):
 
     _looked = pyqtSignal(object)
 
-    def __init__(self, parent: QObject, model: Workbench, notifier: Notifier, keeping: Keeping, garbage: Garbage) -> None:
+    def __init__(self, parent: QObject, model: Workbench, notifier: Notifier, keeping: Autosave, garbage: GarbageRun) -> None:
         super().__init__(parent)
         self._model, self._notifier, self._keeping, self._garbage = model, notifier, keeping, garbage
         self._aside: dict[int, Held] = {}
@@ -61,8 +61,8 @@ class History(QObject):
         self._model.document.changed.connect(self._touched)
 
     def _touched(self) -> None:
-        for standing in self._model.job.standings:
-            held = self._aside.pop(id(standing.part), None)
+        for placed in self._model.job.parts:
+            held = self._aside.pop(id(placed.part), None)
             if held is not None:
                 # It is about to be worked with: what is read from disk then would hold up whoever reads it.
                 self._do(bring_back, held)
@@ -92,8 +92,8 @@ class History(QObject):
 
     def _settle(self, seen: _Seen) -> None:
         """Lays aside what is not on the bench, and lets go of all that was worked out of it."""
-        standings = self._model.job.standings
-        present = {id(one.part) for one in standings}
+        parts = self._model.job.parts
+        present = {id(one.part) for one in parts}
         # An edit may have come meanwhile.
         behind = {key: one for key, one in seen.behind.items() if key not in present}
         self._aside = {key: held for key, held in self._aside.items() if key in behind}
@@ -101,7 +101,7 @@ class History(QObject):
             key: (one.part, self._model.ready.of(one) or (), one.hull) for key, one in behind.items() if key not in self._aside
         }
         self._aside |= fresh
-        self._model.let_go({one.digest for one in (*standings, *behind.values())})
+        self._model.let_go({one.digest for one in (*parts, *behind.values())})
         if fresh:
             self._garbage.look_through()
             self._do(self._lay_aside, list(fresh.values()))
@@ -126,16 +126,16 @@ class History(QObject):
 
 def _seen(states: tuple[Job, ...]) -> _Seen:
     """states : of the job, the present one first"""
-    present = {id(standing.part) for standing in states[0].standings}
-    found = {id(standing.part): standing for job in states for standing in job.standings}
+    present = {id(placed.part) for placed in states[0].parts}
+    found = {id(placed.part): placed for job in states for placed in job.parts}
     files = {
         kept.digest
-        for standing in found.values()
-        if isinstance(standing.origin, FileOrigin)
-        for kept in (standing.origin.file, *standing.origin.belongs)
+        for placed in found.values()
+        if isinstance(placed.origin, FileOrigin)
+        for kept in (placed.origin.file, *placed.origin.belongs)
     }
-    behind = {key: standing for key, standing in found.items() if key not in present}
-    return _Seen(behind, sum(_bytes_of(standing.part) for standing in behind.values()), files)
+    behind = {key: placed for key, placed in found.items() if key not in present}
+    return _Seen(behind, sum(_bytes_of(placed.part) for placed in behind.values()), files)
 
 
 def _bytes_of(part: Part) -> int:

@@ -9,7 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.errors import GullyriseError, JobChanged
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.file import ENDING, Opened
 from gullyrise.core.job.form import JobForm, PartForm, form_of, job_from
 from gullyrise.core.job.origins import FileOrigin
@@ -17,7 +17,7 @@ from gullyrise.core.job.store import Store
 from gullyrise.core.paths import plain_name
 from gullyrise.desktop.features.files.recent_jobs import RecentJobs
 from gullyrise.desktop.ports import FilePicker, Navigator, Notifier, Preferences
-from gullyrise.desktop.state.part_loader import standing_of
+from gullyrise.desktop.state.part_loader import placed_part_of
 from gullyrise.desktop.state.task_runner import RunningTask
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
@@ -94,7 +94,7 @@ class JobFile(QObject):
     def dirty(self) -> bool:
         """Whether there is work that no job file has."""
         job = self._model.job
-        return job is not self._kept[self._number].saved and bool(job.standings)
+        return job is not self._kept[self._number].saved and bool(job.parts)
 
     @property
     def _store(self) -> str:
@@ -111,7 +111,7 @@ class JobFile(QObject):
         left, self._number = self._kept[self._number], job.number
         if job.number not in self._kept:
             # What was saved as an empty bench goes on as parts come. An emptied bench must not be saved over the file of before.
-            self._kept[job.number] = _Kept(left.place if job.standings else Place())
+            self._kept[job.number] = _Kept(left.place if job.parts else Place())
             states = {id(state): state.number for state in self._model.document.history.states()}
             self._kept = {number: kept for number, kept in self._kept.items() if number in states.values()}
             for kept in self._kept.values():
@@ -142,7 +142,7 @@ class JobFile(QObject):
         parts = tuple(PartForm(name=Path(one.file.name).stem[:400] or "part", origin=one) for one in files)
         receiving = self._model.loader
 
-        def came(made: dict[int, Standing], troubles: list[str]) -> None:
+        def came(made: dict[int, PlacedPart], troubles: list[str]) -> None:
             fresh = [replace(made[number], id=receiving.fresh_id()) for number in sorted(made)]
             if fresh:
                 name = "1 part file" if len(fresh) == 1 else f"{len(fresh)} part files"
@@ -157,7 +157,7 @@ class JobFile(QObject):
         then : is called with whether all have come
         """
 
-        def came(made: dict[int, Standing], troubles: list[str]) -> None:
+        def came(made: dict[int, PlacedPart], troubles: list[str]) -> None:
             told = [*lost, *troubles]
             name = form.name or plain_name(Path(place.path).stem) or "Job"
             job = replace(job_from(form, made, self._model.job.library), number=self._model.document.fresh_job(), title=name)
@@ -173,9 +173,9 @@ class JobFile(QObject):
 
         self._make_parts(form.parts, came)
 
-    def _make_parts(self, parts: tuple[PartForm, ...], done: Callable[[dict[int, Standing], list[str]], None]) -> None:
-        """done : is called with a standing of each part that could be made, by its place, and sentences on the others"""
-        made: dict[int, Standing] = {}
+    def _make_parts(self, parts: tuple[PartForm, ...], done: Callable[[dict[int, PlacedPart], list[str]], None]) -> None:
+        """done : is called with a placed part of each part that could be made, by its place, and sentences on the others"""
+        made: dict[int, PlacedPart] = {}
         troubles: dict[int, str] = {}
         receiving = self._model.loader
         token = -1 - receiving.fresh_id()
@@ -187,7 +187,7 @@ class JobFile(QObject):
                     troubles[number] = f"{parts[number].name} is lost: {found}"
                 else:
                     self._model.ready.take(found)
-                    made[number] = replace(standing_of(0, found), steps=parts[number].steps)
+                    made[number] = replace(placed_part_of(0, found), steps=parts[number].steps)
             left.difference_update(numbers)
             if not left:
                 receiving.reading.discard(token)
@@ -226,12 +226,12 @@ class JobFile(QObject):
     def begin_anew(self) -> None:
         """Empties the bench, which begins a new job; asks first where work is unsaved. Undo brings the old one back."""
         model = self._model
-        if not model.job.standings:
+        if not model.job.parts:
             self._notifier.say("The bench is empty: this is a new job already.", False)
             return
 
         def begin() -> None:
-            model.document.edit("New job", lambda job: job.without({one.id for one in job.standings}))
+            model.document.edit("New job", lambda job: job.without({one.id for one in job.parts}))
 
         if not (self.dirty and model.document.history.worked):
             begin()
@@ -272,7 +272,7 @@ class JobFile(QObject):
     def _write(self, path: str, over: str | None) -> None:
         job = self._model.job
         name = self._model.document.title if path == self.path else plain_name(Path(path).stem)
-        lost = [standing.name for standing in job.standings if standing.origin is None]
+        lost = [placed.name for placed in job.parts if placed.origin is None]
         if lost:
             self._notifier.say(f"The bytes of {lost[0]} were not kept; read it anew (Ctrl+R), then save.", True)
             return

@@ -21,7 +21,7 @@ from gullyrise.drawing.annotated_image import png_of
 from gullyrise.workers.process import Bounds
 
 
-class Opening:
+class OpenExport:
     """Ties the receiving of parts to dialogs, notices and the receiving page."""
 
     def __init__(
@@ -67,7 +67,7 @@ class Opening:
 
     def keep_recent(self) -> None:
         """Keeps what is open as a recent job, with a picture of the bench."""
-        stands = [one for one in self._model.job.standings if one.part.file]
+        stands = [one for one in self._model.job.parts if one.part.file]
         files = tuple(dict.fromkeys(str(Path(one.part.file).absolute()) for one in stands))
         if self._job_file.path:
             files = (str(Path(self._job_file.path).absolute()),)
@@ -89,19 +89,19 @@ class Opening:
         model.loader.write_parts([(name, [(one, one.placement) for one in model.selection.in_view()])])
 
     def ask_to_write_beds(self) -> None:
-        stand_ins = [one.name for one in self._model.job.standings if one.is_stand_in]
-        title = f"Save the beds, without {'stand-in' if len(stand_ins) == 1 else 'stand-ins'} {some_of(stand_ins)}"
-        self._files.ask_where(title if stand_ins else "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
+        fixtures = [one.name for one in self._model.job.parts if one.is_fixture]
+        title = f"Save the beds, without {'fixture shape' if len(fixtures) == 1 else 'fixture shapes'} {some_of(fixtures)}"
+        self._files.ask_where(title if fixtures else "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
 
     def write_beds(self, name: str, agreed: frozenset[int] | None = None) -> None:
-        """The parts of every bed, where they stand on it, into a file each; stand-ins stay out of it. What would be missing and
-        what would be replaced is said before anything is written. agreed : ids of those that may be missing
+        """The parts of every bed, where they stand on it, into a file each; fixture shapes stay out of it. What would be missing
+        and what would be replaced is said before anything is written. agreed : ids of those that may be missing
         """
         model, notices = self._model, self._notifier
         job, path = model.job, Path(name)
         files, left = [], []
         for bed in (*range(job.beds), None):
-            own = [one for one in job.standings if job.bed_of(one) == bed and not one.is_stand_in]
+            own = [one for one in job.parts if job.bed_of(one) == bed and not one.is_fixture]
             if bed is None:
                 left = own
             elif own:

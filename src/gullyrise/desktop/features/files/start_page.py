@@ -18,7 +18,7 @@ _WIDEST = 668
 
 
 class _DropArea(QFrame):
-    """A field with a broken rim, as one draws where things are to be put down."""
+    """A field with a broken border, as one draws where things are to be put down."""
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
@@ -33,7 +33,7 @@ class _DropArea(QFrame):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 8, 8)
 
 
-class ReceivingPage(QWidget):
+class StartPage(QWidget):
     """Lies over the bench. wanted : the id of an action;  demo_wanted : the id of a demo job;  recent_wanted : a RecentJob."""
 
     wanted = pyqtSignal(str)

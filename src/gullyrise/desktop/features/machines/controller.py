@@ -14,7 +14,7 @@ from gullyrise.desktop.widgets.raising import raised
 from gullyrise.drawing.palette import Palette
 
 
-class Machines:
+class MachinesController:
     """sheet : that of the library, once it has been opened"""
 
     def __init__(self, parent: QWidget, model: Workbench, notifier: Notifier, looks: Looks) -> None:

@@ -6,18 +6,18 @@ from dataclasses import dataclass
 
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.machines import commands as commands
-from gullyrise.desktop.features.machines.controller import Machines
+from gullyrise.desktop.features.machines.controller import MachinesController
 from gullyrise.desktop.features.machines.plate import MachinePlate
 
 
 @dataclass(frozen=True, slots=True)
 class MachinesFeature:
-    controller: Machines
+    controller: MachinesController
     plate: MachinePlate
 
 
 def attach(context: Context) -> MachinesFeature:
-    made = Machines(context.window, context.model, context.notifier, context.looks)
+    made = MachinesController(context.window, context.model, context.notifier, context.looks)
     plate = MachinePlate(context.model, context.palette)
     plate.chosen.connect(made.use_machine)
     for part in (plate, made):

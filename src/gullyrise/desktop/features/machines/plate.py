@@ -69,11 +69,11 @@ class MachinePlate(QWidget):
     def _show_fit(self) -> None:
         """After an edit this waits for what is told of the outcomes: with hundreds of parts it takes a while."""
         fit = next((pair for pair in self._model.document.active_checks() if pair[1].ROW.room), None)
-        if fit is None or not self._model.job.standings:
+        if fit is None or not self._model.job.parts:
             self.stamp.show_verdict("not-run", stale=False, palette=self._palette)
             self.words.setText("No part to fit")
             return
-        row = self._model.results.row(*fit, list(self._model.job.standings))
+        row = self._model.results.row(*fit, list(self._model.job.parts))
         self.stamp.show_verdict(row.verdict, stale=row.stale, palette=self._palette)
         old = row.stale and not row.running and row.verdict != "not-run"
         self.words.setText(f"Fit: {WORDS[row.verdict].lower()}{', out of date' if old else ''}")

@@ -14,7 +14,7 @@ from gullyrise.desktop.widgets.figure_row import FigureRow
 from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.measure.controller import Measuring
+    from gullyrise.desktop.features.measure.controller import MeasureController
 
 _MOST = 10
 
@@ -46,7 +46,7 @@ class MeasureCard(QWidget):
     fronted = pyqtSignal(int)
     leg_pointed = pyqtSignal(object)
 
-    def __init__(self, measuring: Measuring, palette: Palette) -> None:
+    def __init__(self, measuring: MeasureController, palette: Palette) -> None:
         super().__init__()
         self._measuring, self._palette = measuring, palette
         self.setObjectName("measure_card")

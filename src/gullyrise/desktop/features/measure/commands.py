@@ -8,27 +8,27 @@ from gullyrise.desktop.commands.needs import A_PART
 from gullyrise.desktop.commands.registry import action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.measure.controller import Measuring
+    from gullyrise.desktop.features.measure.controller import MeasureController
     from gullyrise.desktop.features.measure.dimensions import Dimensions
 
 
 @action("measure.clicks", "Measure by clicks, or choose again", "M M", needs=A_PART)
-def clicks(measuring: Measuring) -> None:
+def clicks(measuring: MeasureController) -> None:
     measuring.set_by_clicks(not measuring.by_clicks)
 
 
 @action("measure.here", "Measure what is under the pointer", "M H", needs=A_PART, on=("face",))
-def here(measuring: Measuring) -> None:
+def here(measuring: MeasureController) -> None:
     measuring.take_pointed()
 
 
 @action("measure.places", "Clicks on faces take places, or the faces", "M P", needs=A_PART)
-def places(measuring: Measuring) -> None:
+def places(measuring: MeasureController) -> None:
     measuring.set_spots(not measuring.spots)
 
 
 @action("measure.next", "The next figure in front", "M N")
-def following(measuring: Measuring) -> None:
+def following(measuring: MeasureController) -> None:
     count = len(measuring.figures)
     if count:
         measuring.front((measuring.main + 1) % count)
@@ -45,12 +45,12 @@ def copy(dimensions: Dimensions) -> None:
 
 
 @action("measure.axes", "Parts along the machine's axes, or the part's own", "M A")
-def axes(measuring: Measuring) -> None:
+def axes(measuring: MeasureController) -> None:
     measuring.switch_axes()
 
 
 @action("measure.unit", "The next unit", "M U")
-def unit(measuring: Measuring) -> None:
+def unit(measuring: MeasureController) -> None:
     measuring.next_unit()
 
 
@@ -70,5 +70,5 @@ def export(dimensions: Dimensions) -> None:
 
 
 @action("measure.drop", "Let go of what is picked", "M O")
-def drop(measuring: Measuring) -> None:
+def drop(measuring: MeasureController) -> None:
     measuring.clear()

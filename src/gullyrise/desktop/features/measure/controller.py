@@ -19,7 +19,7 @@ from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
 from gullyrise.desktop.features.measure.snapping import Snap
-from gullyrise.desktop.features.measure.tool import MeasureHand, Shown, middle_of
+from gullyrise.desktop.features.measure.tool import MeasureTool, Shown, middle_of
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
@@ -32,7 +32,7 @@ _MOST_CHOSEN = 2
 _PATIENCE_S = 120.0
 
 
-class Measuring(QObject):
+class MeasureController(QObject):
     """changed : what is picked or known;  clicks_taken : whether clicks on the bench pick what is to be measured
 
     picks : what is in hand;  taken : what is known of it, None while it is being found out;  main : the number of the figure in
@@ -45,7 +45,7 @@ class Measuring(QObject):
 
     def __init__(
         self, model: Workbench, notifier: Notifier, status: StatusLine, preferences: Preferences, tasks: TaskRunner,
-        hand: MeasureHand,
+        hand: MeasureTool,
     ) -> None:  # fmt: skip
         super().__init__()
         self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
@@ -228,9 +228,9 @@ class Measuring(QObject):
             found, ready = copies.get(pick.key), self._ready(pick.key)
             if found is None or ready is None:
                 return None
-            standing, body, place = found
-            material = material_named(self._model.job.material_of(standing))
-            whole = place.then(self._model.carried.placement_of(standing))
+            placed, body, place = found
+            material = material_named(self._model.job.material_of(placed))
+            whole = place.then(self._model.carried.placement_of(placed))
             out.append(Subject(body.name, replace(body, anatomy=ready.anatomy), whole, material))
         return tuple(out)
 
@@ -294,9 +294,9 @@ class Measuring(QObject):
         """Three unit rows: the machine's axes, or those of the first part picked."""
         turn = np.eye(3)
         if self._preferences["measure.axes"] == "part" and self.picks:
-            standing = self._model.job.standing(self.picks[0].part)
-            if standing is not None:
-                turn = standing.placement.matrix[:3, :3].T
+            placed = self._model.job.part(self.picks[0].part)
+            if placed is not None:
+                turn = placed.placement.matrix[:3, :3].T
         return tuple((float(row[0]), float(row[1]), float(row[2])) for row in turn)
 
     def legs(self) -> tuple[Figure, ...]:
@@ -334,8 +334,8 @@ class Measuring(QObject):
         lines = np.zeros((0, 2, 3))
         if found is None:
             return Snap(pick, np.zeros(3), lines)
-        standing, _, place = found
-        whole = place.then(self._model.carried.placement_of(standing))
+        placed, _, place = found
+        whole = place.then(self._model.carried.placement_of(placed))
         at = np.array(pick.spot)
         if ready is not None and pick.what in ("edge", "middle", "centre"):
             lines = ready.anatomy.segments[ready.anatomy.edge_of == pick.index]
@@ -366,9 +366,9 @@ class Measuring(QObject):
         """Where words about what is picked are put."""
         places = [self._snap_of(pick).place for pick in self.picks if pick.what != "body"]
         for pick in self.picks:
-            standing = self._model.job.standing(pick.part)
-            if pick.what == "body" and standing is not None:
-                places.append(standing.ground.middle)
+            placed = self._model.job.part(pick.part)
+            if pick.what == "body" and placed is not None:
+                places.append(placed.ground.middle)
         return spot(np.mean(places, axis=0) if places else np.zeros(3))
 
     def _job_changed(self) -> None:

@@ -19,14 +19,14 @@ from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import Wording
 from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
-from gullyrise.desktop.features.measure.tool import MeasureHand, Shown, middle_of
+from gullyrise.desktop.features.measure.tool import MeasureTool, Shown, middle_of
 from gullyrise.desktop.ports import FilePicker, Notifier
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.workers.measuring import TakeMeasure
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.measure.controller import Measuring
+    from gullyrise.desktop.features.measure.controller import MeasureController
 
 
 class Dimensions(QObject):
@@ -38,8 +38,8 @@ class Dimensions(QObject):
     changed = pyqtSignal()
 
     def __init__(
-        self, model: Workbench, notifier: Notifier, files: FilePicker, viewport: Viewport, hand: MeasureHand,
-        measuring: Measuring,
+        self, model: Workbench, notifier: Notifier, files: FilePicker, viewport: Viewport, hand: MeasureTool,
+        measuring: MeasureController,
     ) -> None:  # fmt: skip
         super().__init__()
         self._model, self._notifier, self._files = model, notifier, files
@@ -81,8 +81,8 @@ class Dimensions(QObject):
             found = copies.get(one.picks[0].key)
             if one.hidden or found is None:
                 continue
-            standing, _, place = found
-            whole = place.then(self._model.carried.placement_of(standing))
+            placed, _, place = found
+            whole = place.then(self._model.carried.placement_of(placed))
             stale = self.is_stale(one)
             words = f"{one.name.partition(' ')[0]}  {self._measuring.words(_figure_of(one))[0]}{'  stale' if stale else ''}"
             ends = None
@@ -252,8 +252,8 @@ class Dimensions(QObject):
 
     def parts_of(self, one: Dimension) -> list[str]:
         """Names of the parts that a dimension is of."""
-        found = [self._model.job.standing(pick.part) for pick in one.picks]
-        return list(dict.fromkeys(standing.name for standing in found if standing is not None))
+        found = [self._model.job.part(pick.part) for pick in one.picks]
+        return list(dict.fromkeys(placed.name for placed in found if placed is not None))
 
 
 def _figure_of(one: Dimension) -> Figure:

@@ -7,17 +7,17 @@ from dataclasses import dataclass
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.measure import commands as commands
 from gullyrise.desktop.features.measure.card import MeasureCard
-from gullyrise.desktop.features.measure.controller import Measuring
+from gullyrise.desktop.features.measure.controller import MeasureController
 from gullyrise.desktop.features.measure.dimension_list import DimensionList
 from gullyrise.desktop.features.measure.dimensions import Dimensions
-from gullyrise.desktop.features.measure.tool import MeasureHand
+from gullyrise.desktop.features.measure.tool import MeasureTool
 from gullyrise.desktop.ports import Column
 
 
 @dataclass(frozen=True, slots=True)
 class MeasureFeature:
-    controller: Measuring
-    tool: MeasureHand
+    controller: MeasureController
+    tool: MeasureTool
     card: MeasureCard
     dimensions: Dimensions
     dimension_list: DimensionList
@@ -26,9 +26,9 @@ class MeasureFeature:
 def attach(context: Context, column: Column) -> MeasureFeature:
     """column : in which the card and the list stand"""
     model, viewport, preferences = context.model, context.viewport, context.preferences
-    tool = MeasureHand(viewport)
+    tool = MeasureTool(viewport)
     viewport.add_tool(tool)
-    measuring = Measuring(model, context.notifier, context.status, preferences, context.tasks, tool)
+    measuring = MeasureController(model, context.notifier, context.status, preferences, context.tasks, tool)
     card = MeasureCard(measuring, context.palette)
     kept = Dimensions(model, context.notifier, context.files, viewport, tool, measuring)
     listed = DimensionList(kept, context.palette)

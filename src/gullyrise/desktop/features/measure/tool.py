@@ -38,7 +38,7 @@ class Shown:
     strong: bool = True
 
 
-class MeasureHand(Tool):
+class MeasureTool(Tool):
     """picked : (a Pick or None, whether to add);  pointed : words on what a click would take, or empty."""
 
     order, level = 2, HAND + 1

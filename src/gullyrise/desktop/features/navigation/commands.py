@@ -8,14 +8,14 @@ from gullyrise.desktop.commands.needs import A_PART, A_SELECTION
 from gullyrise.desktop.commands.registry import Run, action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.navigation.controller import Looking
+    from gullyrise.desktop.features.navigation.controller import NavigationController
     from gullyrise.desktop.preferences.store import Settings
     from gullyrise.desktop.viewport.camera_moves import CameraMoves
     from gullyrise.desktop.viewport.widget import Viewport
 
 
 def _named(view: str) -> Run:
-    def run(looking: Looking) -> None:
+    def run(looking: NavigationController) -> None:
         looking.look(view)
 
     return run
@@ -33,7 +33,7 @@ trimetric = action("view.trimetric", "Trimetric", "V M")(_named("trimetric"))
 
 
 @action("view.normal", "Straight at the face pointed at", "V N", needs=A_PART, on=("face",))
-def normal(looking: Looking) -> None:
+def normal(looking: NavigationController) -> None:
     looking.straight()
 
 
@@ -43,12 +43,12 @@ def centre(moves: CameraMoves) -> None:
 
 
 @action("view.all", "All in view", "Home", "V A", on=("bench",))
-def all_in_view(looking: Looking) -> None:
+def all_in_view(looking: NavigationController) -> None:
     looking.frame_all()
 
 
 @action("view.selection", "Selection in view", "Shift+Home", needs=A_SELECTION, on=("part",))
-def selection_in_view(looking: Looking) -> None:
+def selection_in_view(looking: NavigationController) -> None:
     looking.frame_selection()
 
 
@@ -68,7 +68,7 @@ def projection(moves: CameraMoves) -> None:
 
 
 def _field(step: float) -> Run:
-    def run(looking: Looking) -> None:
+    def run(looking: NavigationController) -> None:
         looking.widen(step)
 
     return run
@@ -79,27 +79,27 @@ slimmer = action("view.slimmer", "Slimmer field of view", "V H")(_field(-5))
 
 
 @action("view.save", "Save this view", "V S", on=("bench",))
-def save(looking: Looking) -> None:
+def save(looking: NavigationController) -> None:
     looking.save()
 
 
 @action("view.shelf", "Saved views", "V G")
-def shelf(looking: Looking) -> None:
+def shelf(looking: NavigationController) -> None:
     looking.open_shelf()
 
 
 @action("view.four", "Four panes or one", "F8", "V Q")
-def four(looking: Looking) -> None:
+def four(looking: NavigationController) -> None:
     looking.swap_four()
 
 
 @action("view.enlarge", "Enlarge this pane, or put it back", "F7", "V E")
-def enlarge(looking: Looking) -> None:
+def enlarge(looking: NavigationController) -> None:
     looking.enlarge()
 
 
 @action("view.rectangle", "Zoom to a rectangle: draw it next", "V Z")
-def rectangle(looking: Looking) -> None:
+def rectangle(looking: NavigationController) -> None:
     looking.arm("frame")
 
 
@@ -186,5 +186,5 @@ away = action("view.away", "Go straight back", "PgDown")(_ahead(-0.08))
 
 
 @action("bodies.rectangle", "Choose by rectangle: draw it next", "B W", needs=A_PART)
-def choose_rectangle(looking: Looking) -> None:
+def choose_rectangle(looking: NavigationController) -> None:
     looking.arm("choose")

@@ -6,11 +6,11 @@ import numpy as np
 from PyQt6.QtGui import QImage
 
 from gullyrise.core.checks.protocol import Finding
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.views import SavedView
 from gullyrise.desktop.features.navigation.view_shelf import PICTURE, ViewShelf
 from gullyrise.desktop.ports import Commands, FloatingLayout, Looks, Notifier, Preferences, Sections, StatusLine
-from gullyrise.desktop.scene.scene_keeper import BenchScene
+from gullyrise.desktop.scene.scene_keeper import SceneKeeper
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.annotated_image import png_of
@@ -19,12 +19,12 @@ from gullyrise.drawing.camera import NARROWEST, WIDEST, Camera
 _STRETCHES = (1.0, 2.0, 5.0, 10.0, 20.0)
 
 
-class Looking:
+class NavigationController:
     """Ties what the view shows to the job that remembers it."""
 
     def __init__(
         self, model: Workbench, notifier: Notifier, status: StatusLine, preferences: Preferences,
-        commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Viewport, scene: BenchScene, sections: Sections,
+        commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Viewport, scene: SceneKeeper, sections: Sections,
         shelf: ViewShelf,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
@@ -63,13 +63,13 @@ class Looking:
             return camera.frame()[2]
         return np.asarray(camera.eye - point * np.array(camera.stretch))
 
-    def fly_to(self, standing: Standing, finding: Finding) -> None:
+    def fly_to(self, placed: PlacedPart, finding: Finding) -> None:
         """Looks at a finding close up, from outside the part, and flags it."""
-        self._model.put_flag(standing.id, finding)
-        place = standing.placement.apply(np.array(finding.at)[None])[0]
-        box = standing.ground
+        self._model.put_flag(placed.id, finding)
+        place = placed.placement.apply(np.array(finding.at)[None])[0]
+        box = placed.ground
         if finding.seen_from is not None:
-            outward = standing.placement.matrix[:3, :3] @ np.array(finding.seen_from)
+            outward = placed.placement.matrix[:3, :3] @ np.array(finding.seen_from)
         else:
             outward = (place - box.middle) / np.maximum(box.size, 1e-9)
         if np.linalg.norm(outward) < 1e-6:

@@ -10,23 +10,23 @@ from gullyrise.desktop.commands.registry import Run, action
 from gullyrise.drawing.display import Surface
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.navigation.controller import Looking
+    from gullyrise.desktop.features.navigation.controller import NavigationController
     from gullyrise.desktop.preferences.store import Settings
-    from gullyrise.desktop.scene.scene_keeper import BenchScene
-    from gullyrise.desktop.theme.wearing import Wearing
+    from gullyrise.desktop.scene.scene_keeper import SceneKeeper
+    from gullyrise.desktop.theme.wearing import Appearance
     from gullyrise.desktop.viewport.camera_moves import CameraMoves
     from gullyrise.desktop.viewport.magnifier import Magnifier
 
 
 def _surface(surface: Surface) -> Run:
-    def run(scene: BenchScene) -> None:
+    def run(scene: SceneKeeper) -> None:
         scene.show_display(replace(scene.display, surface=surface))
 
     return run
 
 
 def _switch(name: str) -> Run:
-    def run(scene: BenchScene) -> None:
+    def run(scene: SceneKeeper) -> None:
         turned: dict[str, Any] = {name: not getattr(scene.display, name)}
         scene.show_display(replace(scene.display, **turned))
 
@@ -49,7 +49,7 @@ quiet = action("display.quiet", "Quiet selection", "D Q")(_switch("quiet"))
 
 
 def _stretch(axis: int) -> Run:
-    def run(looking: Looking) -> None:
+    def run(looking: NavigationController) -> None:
         looking.stretch(axis)
 
     return run
@@ -71,7 +71,7 @@ def strokes(settings: Settings) -> None:
 
 
 @action("display.theme", "Limestone or Slate", "D T", on=("bench",))
-def theme(wearing: Wearing) -> None:
+def theme(wearing: Appearance) -> None:
     wearing.swap_theme()
 
 

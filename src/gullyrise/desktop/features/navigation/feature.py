@@ -9,7 +9,7 @@ from PyQt6.QtCore import QSize
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.navigation import commands as commands
 from gullyrise.desktop.features.navigation import display_commands as display_commands
-from gullyrise.desktop.features.navigation.controller import Looking
+from gullyrise.desktop.features.navigation.controller import NavigationController
 from gullyrise.desktop.features.navigation.preferences import dial_look, habits_of
 from gullyrise.desktop.features.navigation.view_shelf import PICTURE, ViewShelf
 from gullyrise.desktop.ports import Sections
@@ -17,14 +17,14 @@ from gullyrise.desktop.ports import Sections
 
 @dataclass(frozen=True, slots=True)
 class NavigationFeature:
-    controller: Looking
+    controller: NavigationController
     shelf: ViewShelf
 
 
 def attach(context: Context, sections: Sections) -> NavigationFeature:
     viewport, preferences, scene = context.viewport, context.preferences, context.scene
     shelf = ViewShelf(context.model, viewport)
-    looking = Looking(
+    looking = NavigationController(
         context.model, context.notifier, context.status, preferences, context.commands, context.looks, context.floating,
         viewport, scene, sections, shelf,
     )  # fmt: skip

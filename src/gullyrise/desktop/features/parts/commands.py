@@ -1,4 +1,4 @@
-"""The panel of parts: tree and list, assemblies, columns; unit, mends and meshes of the chosen part."""
+"""The panel of parts: tree and list, assemblies, columns; unit, repairs and meshes of the chosen part."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from gullyrise.desktop.commands.needs import A_PART, A_SELECTION
 from gullyrise.desktop.commands.registry import Run, action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.parts.controller import PartWork
+    from gullyrise.desktop.features.parts.controller import PartsController
     from gullyrise.desktop.features.parts.list_export import ListExport
     from gullyrise.desktop.features.parts.panel import PartsPanel
 
@@ -19,7 +19,7 @@ def swap(parts: PartsPanel) -> None:
 
 
 @action("parts.inside", "Go into the assembly of what is chosen", "B G", needs=A_SELECTION)
-def inside(part_work: PartWork) -> None:
+def inside(part_work: PartsController) -> None:
     part_work.go_inside()
 
 
@@ -34,12 +34,12 @@ def columns(parts: PartsPanel) -> None:
 
 
 @action("parts.finer", "Mesh the chosen solid finer", "B Y", needs=A_SELECTION)
-def finer(part_work: PartWork) -> None:
+def finer(part_work: PartsController) -> None:
     part_work.refine()
 
 
 def _unit(unit: str) -> Run:
-    def run(part_work: PartWork) -> None:
+    def run(part_work: PartsController) -> None:
         part_work.set_unit(unit)
 
     return run
@@ -54,22 +54,22 @@ as_feet = action("parts.unit-foot", "Read the chosen part as feet", "P 6", needs
 
 
 @action("parts.next-fault", "Next fault of the chosen part", "K X", needs=A_SELECTION)
-def next_fault(part_work: PartWork) -> None:
+def next_fault(part_work: PartsController) -> None:
     part_work.next_fault()
 
 
-@action("parts.mend", "Do all mends that would change the chosen part", "K M", needs=A_SELECTION)
-def mend(part_work: PartWork) -> None:
-    part_work.mend()
+@action("parts.mend", "Do all repairs that would change the chosen part", "K M", needs=A_SELECTION)
+def repair(part_work: PartsController) -> None:
+    part_work.repair()
 
 
 @action("job.reload", "Read files anew", "Ctrl+R", needs=A_PART)
-def reload(part_work: PartWork) -> None:
+def reload(part_work: PartsController) -> None:
     part_work.reload()
 
 
 @action("panels.report", "PartLoader report", "F5")
-def report(part_work: PartWork) -> None:
+def report(part_work: PartsController) -> None:
     part_work.swap_report()
 
 

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.parts import commands as commands
-from gullyrise.desktop.features.parts.controller import PANEL, PartWork
+from gullyrise.desktop.features.parts.controller import PANEL, PartsController
 from gullyrise.desktop.features.parts.list_export import ListExport
 from gullyrise.desktop.features.parts.panel import PartsPanel
 from gullyrise.desktop.features.parts.questions import Questions
-from gullyrise.desktop.features.parts.report_panel import ReceivingReport
-from gullyrise.desktop.features.parts.shape_groups import Shapes
+from gullyrise.desktop.features.parts.report_panel import ReportPanel
+from gullyrise.desktop.features.parts.shape_groups import ShapeGroups
 from gullyrise.desktop.ports import CheckView, FindingSteps, Navigator
 from gullyrise.desktop.state.visibility import Key
 
@@ -21,17 +21,17 @@ _COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
 @dataclass(frozen=True, slots=True)
 class PartsFeature:
     panel: PartsPanel
-    report: ReceivingReport
-    controller: PartWork
+    report: ReportPanel
+    controller: PartsController
     list_export: ListExport
     questions: Questions
 
 
 def attach(context: Context, navigator: Navigator, checks: CheckView, findings: FindingSteps) -> PartsFeature:
     model, preferences = context.model, context.preferences
-    panel = PartsPanel(model, context.palette, Shapes(model))
-    report = ReceivingReport(model, context.palette)
-    work = PartWork(model, context.notifier, navigator, checks, findings, context.panels, panel, report)
+    panel = PartsPanel(model, context.palette, ShapeGroups(model))
+    report = ReportPanel(model, context.palette)
+    work = PartsController(model, context.notifier, navigator, checks, findings, context.panels, panel, report)
     export = ListExport(context.notifier, context.files, panel)
     questions = Questions(model, context.notifier, report.refresh)
 
@@ -45,7 +45,7 @@ def attach(context: Context, navigator: Navigator, checks: CheckView, findings: 
 
     panel.selected.connect(model.selection.select_bodies)
     panel.wanted.connect(context.commands.do)
-    panel.sight_wanted.connect(see)
+    panel.visibility_wanted.connect(see)
     panel.framing_wanted.connect(lambda: context.commands.do("view.all"))
     panel.columns_changed.connect(lambda which, ids: preferences.set(_COLUMNS[which], ids))
     context.panels.add_left(panel)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 
 
 @dataclass(slots=True)
@@ -19,10 +19,10 @@ class Node:
         return own + [copy for node in self.inside.values() for copy in node.copies()]
 
 
-def tree_of(standing: Standing) -> Node:
+def tree_of(placed: PlacedPart) -> Node:
     """What the file holds outside any assembly, and the assemblies in it."""
     root, first = Node(), 0
-    for number, body in enumerate(standing.part.bodies):
+    for number, body in enumerate(placed.part.bodies):
         for copy in range(body.count):
             node = root
             for name in body.trail(copy):

@@ -9,7 +9,7 @@ from gullyrise.core.report.parts_list import ListRow, rows_of
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.parts.path_bar import PathBar
-from gullyrise.desktop.features.parts.shape_groups import Shapes
+from gullyrise.desktop.features.parts.shape_groups import ShapeGroups
 from gullyrise.desktop.features.parts.table import PartsTable
 from gullyrise.desktop.features.parts.tree import PartsTree, keys_of
 from gullyrise.desktop.state.workbench import Workbench
@@ -27,11 +27,11 @@ class PartsPanel(QWidget):
 
     selected = pyqtSignal(object)
     wanted = pyqtSignal(str)
-    sight_wanted = pyqtSignal(object, bool)
+    visibility_wanted = pyqtSignal(object, bool)
     columns_changed = pyqtSignal(str, object)
     framing_wanted = pyqtSignal()
 
-    def __init__(self, model: Workbench, palette: Palette, shapes: Shapes) -> None:
+    def __init__(self, model: Workbench, palette: Palette, shapes: ShapeGroups) -> None:
         super().__init__()
         self._model, self._palette, self._shapes = model, palette, shapes
         self.setObjectName("parts_panel")
@@ -52,7 +52,7 @@ class PartsPanel(QWidget):
         self.tree = PartsTree(model, palette)
         self.tree.itemSelectionChanged.connect(self._chosen)
         self.tree.entered.connect(self.go_into)
-        self.tree.sight_wanted.connect(self.sight_wanted)
+        self.tree.visibility_wanted.connect(self.visibility_wanted)
         self.tree.columns.changed.connect(lambda ids: self.columns_changed.emit("tree", ids))
         self.table = PartsTable()
         self.table.chosen.connect(self._lines_chosen)
@@ -72,7 +72,7 @@ class PartsPanel(QWidget):
         model.document.changed.connect(self.refresh)
         model.results.changed.connect(self.tree.show_stamps)
         model.selection.changed.connect(self._show_selection)
-        model.shown.changed.connect(self.tree.show_sight)
+        model.shown.changed.connect(self.tree.show_visibility)
         shapes.changed.connect(self._show_lines)
         self.refresh()
 
@@ -123,8 +123,8 @@ class PartsPanel(QWidget):
 
     def refresh(self) -> None:
         """Rows for parts that are new or other ones now; those that stay are left alone."""
-        standings = self._model.job.standings
-        some = bool(standings)
+        parts = self._model.job.parts
+        some = bool(parts)
         self.empty.setVisible(not some)
         self.filter.setVisible(some)
         self.columns.setVisible(some)
@@ -132,27 +132,27 @@ class PartsPanel(QWidget):
         self.tree.setVisible(some and not self.as_list)
         self.table.setVisible(some and self.as_list)
         self.list_bar.setVisible(some and self.as_list)
-        if self.tree.trail and not any(standing.name == self.tree.trail[0] for standing in standings):
+        if self.tree.trail and not any(placed.name == self.tree.trail[0] for placed in parts):
             self.go_into(())
         material = self._model.job.material_of
-        known = tuple((standing.id, standing.digest, material(standing)) for standing in standings)
+        known = tuple((placed.id, placed.digest, material(placed)) for placed in parts)
         if known != self._known:
             added = known[: len(self._known)] == self._known and bool(self._known)
-            fresh = standings[len(self._known) :] if added else ()
+            fresh = parts[len(self._known) :] if added else ()
             if fresh and self.tree.trail:
                 # What was opened just now is to be seen, too.
                 self.go_into(())
             self._known = known
             if added:
                 self.tree.blockSignals(True)
-                for standing in fresh:
-                    self.tree.add(standing)
+                for placed in fresh:
+                    self.tree.add(placed)
                 self.tree.blockSignals(False)
             else:
                 self.tree.rebuild()
             self._show_selection()
             self._see_inside()
-            self.tree.show_sight()
+            self.tree.show_visibility()
             if self.filter.text():
                 self._filter(self.filter.text())
             self._show_lines()
@@ -186,7 +186,7 @@ class PartsPanel(QWidget):
             self.tree.rebuild()
             self._see_inside()
             self.framing_wanted.emit()
-            self.tree.show_sight()
+            self.tree.show_visibility()
             self.tree.show_stamps()
             self._show_selection()
             self._show_lines()
@@ -197,9 +197,9 @@ class PartsPanel(QWidget):
         job = self._model.job
         # Shapes are only compared where somebody counts by them or looks at the column.
         wants_shapes = self.grouping.currentData() == "shape" or "shape" in self.table.columns.shown()
-        shapes = self._shapes.of(job.standings) if wants_shapes else {}
+        shapes = self._shapes.of(job.parts) if wants_shapes else {}
         usual = job.usual_material
-        made = tuple(standing for standing in job.standings if not standing.is_stand_in)
+        made = tuple(placed for placed in job.parts if not placed.is_fixture)
         self.table.put(rows_of(made, self.grouping.currentData(), shapes, self.tree.trail, usual))
 
     def _filter(self, words: str) -> None:
@@ -219,11 +219,11 @@ class PartsPanel(QWidget):
         """All copies of the bodies that the chosen lines count."""
         wanted = set(bodies)
         keys = set()
-        for standing in self._model.job.standings:
+        for placed in self._model.job.parts:
             first = 0
-            for number, body in enumerate(standing.part.bodies):
-                if (standing.id, number) in wanted:
-                    keys |= {(standing.id, first + copy) for copy in range(body.count)}
+            for number, body in enumerate(placed.part.bodies):
+                if (placed.id, number) in wanted:
+                    keys |= {(placed.id, first + copy) for copy in range(body.count)}
                 first += body.count
         self.selected.emit(keys)
 

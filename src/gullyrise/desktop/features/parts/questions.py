@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from gullyrise.core.intake.units import Doubt
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.name_words import some_of
 from gullyrise.desktop.features.parts.report_text import UNIT_WORDS
 from gullyrise.desktop.ports import Notifier
@@ -37,13 +37,13 @@ class Questions:
         """One question for all parts whose unit is in doubt in the same way; what was answered, or is gone, is asked no more. The
         report of each asks of it alone for as long as it stands."""
         model, notices = self._model, self._notifier
-        alike: dict[tuple[str, tuple[str, ...]], list[tuple[Standing, Doubt]]] = {}
+        alike: dict[tuple[str, tuple[str, ...]], list[tuple[PlacedPart, Doubt]]] = {}
         for number in sorted(self._in_doubt):
-            standing = model.job.standing(number)
-            doubt = model.loader.doubt_of(standing) if standing is not None else None
-            if standing is not None and doubt is not None:
-                alike.setdefault((standing.part.unit, tuple(sorted(doubt.answers))), []).append((standing, doubt))
-        asked = {key: tuple(standing.id for standing, _ in found) for key, found in alike.items()}
+            placed = model.job.part(number)
+            doubt = model.loader.doubt_of(placed) if placed is not None else None
+            if placed is not None and doubt is not None:
+                alike.setdefault((placed.part.unit, tuple(sorted(doubt.answers))), []).append((placed, doubt))
+        asked = {key: tuple(placed.id for placed, _ in found) for key, found in alike.items()}
         for key in self._asked_units.keys() | asked.keys():
             if self._asked_units.get(key) == asked.get(key):
                 continue
@@ -54,7 +54,7 @@ class Questions:
             held = key[0]
             first, doubt = alike[key][0]
             many = len(asked[key]) > 1
-            who = some_of([standing.name for standing, _ in alike[key]])
+            who = some_of([placed.name for placed, _ in alike[key]])
             which = f"{who}: the unit looks wrong. {first.name}" if many else f"{who}: the unit looks wrong"
             every = " all" if many else ""
             answers = [
@@ -80,7 +80,7 @@ class Questions:
             if not numbers:
                 self._notifier.settled(about)
                 continue
-            first = next(standing.name for standing in self._model.job.standings if standing.id in numbers)
+            first = next(placed.name for placed in self._model.job.parts if placed.id in numbers)
             many = len(numbers) > 1
             if about == "reload":
                 self._notifier.say(

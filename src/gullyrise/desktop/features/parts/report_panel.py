@@ -1,4 +1,4 @@
-"""The receiving report of the chosen part: what it is, in which unit, whether it is sound, and what would mend it."""
+"""The receiving report of the chosen part: what it is, in which unit, whether it is sound, and what would repair it."""
 
 from __future__ import annotations
 
@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.intake.materials import MATERIALS, words_of
-from gullyrise.core.intake.mends import BY_ID
-from gullyrise.core.job import Standing
+from gullyrise.core.intake.repairs import BY_ID
+from gullyrise.core.job import PlacedPart
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.parts.report_text import UNIT_WORDS, facts, faults
 from gullyrise.desktop.state.part_loader import counted, volume_words
@@ -34,13 +34,13 @@ from gullyrise.drawing.palette import Palette
 _MOST_REFUSED = 20
 
 
-class ReceivingReport(HeadedPanel):
-    """unit_set, mends_wanted, material_set : (standing id, what);  fault_chosen : (standing id, the first words of a finding)
-    finer_wanted, reload_wanted, part_chosen : a standing id
+class ReportPanel(HeadedPanel):
+    """unit_set, repairs_wanted, material_set : (id of a placed part, what);  fault_chosen : (its id, a code)
+    finer_wanted, reload_wanted, part_chosen : the id of a placed part
     """
 
     unit_set = pyqtSignal(int, str)
-    mends_wanted = pyqtSignal(int, object)
+    repairs_wanted = pyqtSignal(int, object)
     material_set = pyqtSignal(int, str)
     fault_chosen = pyqtSignal(int, str)
     finer_wanted = pyqtSignal(int)
@@ -63,7 +63,7 @@ class ReceivingReport(HeadedPanel):
         self.refresh()
 
     @property
-    def standing(self) -> Standing | None:
+    def placed(self) -> PlacedPart | None:
         """The part that is reported on: the one chosen, or the only one."""
         found = self._model.selection.in_view()
         return found[0] if len(found) == 1 else None
@@ -72,53 +72,51 @@ class ReceivingReport(HeadedPanel):
         """Brings the report in step; widgets are made anew only where something in it changed."""
         if self.isHidden():
             return
-        standing = self.standing
-        if standing is None:
+        placed = self.placed
+        if placed is None:
             self._survey()
             return
-        found = self._model.results.outcomes_of(standing, "health")
+        found = self._model.results.outcomes_of(placed, "health")
         health = found[0] if found else None
-        faulty = (
-            health is not None and health.verdict in ("fail", "review") and any(b.kind == "mesh" for b in standing.part.bodies)
-        )
-        previews = self._model.loader.previews_of(standing) if faulty else None
-        stale = standing.id in self._model.loader.stale
-        doubt = self._model.loader.doubt_of(standing)
-        material = self._model.job.material_of(standing)
+        faulty = health is not None and health.verdict in ("fail", "review") and any(b.kind == "mesh" for b in placed.part.bodies)
+        previews = self._model.loader.previews_of(placed) if faulty else None
+        stale = placed.id in self._model.loader.stale
+        doubt = self._model.loader.doubt_of(placed)
+        material = self._model.job.material_of(placed)
         refused = self._model.loader.refused
-        shown = (standing, health, previews, stale, doubt, material, self._model.job.notes, self._palette, refused)
+        shown = (placed, health, previews, stale, doubt, material, self._model.job.notes, self._palette, refused)
         if len(shown) == len(self._shown) and all(a is b or a == b for a, b in zip(shown, self._shown, strict=True)):
             return
         self._shown = shown
         self._clear()
         self.stamp.show_verdict(health.verdict if health is not None else "not-run", stale=False, palette=self._palette)
-        self._say(standing.name, "title")
+        self._say(placed.name, "title")
         if stale:
             self._say("Its file has changed on the disk since it was read.", "")
-            self._answers([("Read it anew", "report_reload", partial(self.reload_wanted.emit, standing.id))])
+            self._answers([("Read it anew", "report_reload", partial(self.reload_wanted.emit, placed.id))])
         if doubt is not None:
-            self._unit_question(standing, doubt.why, doubt.answers)
+            self._unit_question(placed, doubt.why, doubt.answers)
         self._refusals()
-        self._facts(standing, material)
-        self._soundness(standing, health)
+        self._facts(placed, material)
+        self._mesh_health(placed, health)
         if previews:
-            self._mends(standing)
-        for note in standing.part.notes:
+            self._repairs(placed)
+        for note in placed.part.notes:
             self._say(note, "quiet")
-        own = [line.words for line in self._model.job.record if line.concerns(standing.id)]
+        own = [line.words for line in self._model.job.record if line.concerns(placed.id)]
         if own:
             self._say("RECORD", "head")
             for words in own[-8:]:
                 self._say(words, "quiet")
-        if standing.part.metadata:
+        if placed.part.metadata:
             self._say("FROM THE FILE", "head")
-            for name, value in standing.part.metadata[:12]:
+            for name, value in placed.part.metadata[:12]:
                 self._say(f"{name}: {value}", "quiet")
         self._column.addStretch(1)
 
     # --- one part --------------------------------------------------------------------------------------------------
 
-    def _unit_question(self, standing: Standing, why: str, answers: tuple[str, ...]) -> None:
+    def _unit_question(self, placed: PlacedPart, why: str, answers: tuple[str, ...]) -> None:
         box = QFrame()
         box.setObjectName("unit_question")
         p = self._palette
@@ -134,25 +132,25 @@ class ReceivingReport(HeadedPanel):
         for unit in (*answers, "mm"):
             label = "Keep mm" if unit == "mm" else f"Read as {UNIT_WORDS[unit]}"
             button = small(QPushButton(), label, f"unit_{unit}", f"Take the numbers of the file for {UNIT_WORDS[unit]}")
-            button.clicked.connect(partial(self.unit_set.emit, standing.id, unit))
+            button.clicked.connect(partial(self.unit_set.emit, placed.id, unit))
             row.addWidget(button)
         row.addStretch(1)
         column.addLayout(row)
         self._column.addWidget(box)
 
-    def _facts(self, standing: Standing, material: str) -> None:
+    def _facts(self, placed: PlacedPart, material: str) -> None:
         holder = QWidget()
         grid = QGridLayout(holder)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
-        for line, (name, value) in enumerate(facts(standing, material)):
+        for line, (name, value) in enumerate(facts(placed, material)):
             title = QLabel(name)
             title.setProperty("role", "quiet")
             grid.addWidget(title, line, 0, Qt.AlignmentFlag.AlignTop)
             if name == "Material":
-                grid.addWidget(self._material_choice(standing, material), line, 1)
+                grid.addWidget(self._material_choice(placed, material), line, 1)
                 continue
             shown = QLabel(value)
             shown.setObjectName(f"fact_{name.lower().replace(' ', '_')}")
@@ -161,11 +159,11 @@ class ReceivingReport(HeadedPanel):
             shown.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
             grid.addWidget(shown, line, 1)
         self._column.addWidget(holder)
-        if any(body.chord_error for body in standing.part.bodies):
-            finer = ("Mesh it finer", "report_finer", partial(self.finer_wanted.emit, standing.id))
+        if any(body.chord_error for body in placed.part.bodies):
+            finer = ("Mesh it finer", "report_finer", partial(self.finer_wanted.emit, placed.id))
             self._answers([finer])
 
-    def _material_choice(self, standing: Standing, chosen: str) -> QComboBox:
+    def _material_choice(self, placed: PlacedPart, chosen: str) -> QComboBox:
         choice = Choice()
         choice.setObjectName("report_material")
         choice.setAccessibleName("Material of the part")
@@ -178,11 +176,11 @@ class ReceivingReport(HeadedPanel):
         choice.setCurrentIndex(choice.findData(chosen))
         # Scrolling the panel must not change what lies under the pointer.
         choice.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr]
-        choice.activated.connect(lambda _: self.material_set.emit(standing.id, choice.currentData()))
+        choice.activated.connect(lambda _: self.material_set.emit(placed.id, choice.currentData()))
         return choice
 
-    def _soundness(self, standing: Standing, health: Outcome | None) -> None:
-        self._say("SOUNDNESS", "head")
+    def _mesh_health(self, placed: PlacedPart, health: Outcome | None) -> None:
+        self._say("MESH HEALTH", "head")
         if health is None:
             self._say("Being looked at…", "quiet")
             return
@@ -195,12 +193,12 @@ class ReceivingReport(HeadedPanel):
             button.setCursor(Qt.CursorShape.PointingHandCursor)
             button.setToolTip("Fly to the next of them and flag it")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-            button.clicked.connect(partial(self.fault_chosen.emit, standing.id, what))
+            button.clicked.connect(partial(self.fault_chosen.emit, placed.id, what))
             self._column.addWidget(button)
 
-    def _mends(self, standing: Standing) -> None:
-        previews = self._model.loader.previews_of(standing) or {}
-        self._say("MENDS", "head")
+    def _repairs(self, placed: PlacedPart) -> None:
+        previews = self._model.loader.previews_of(placed) or {}
+        self._say("REPAIRS", "head")
         for id, changes in previews.items():
             title = BY_ID[id].title
             number = sum(change.count for _, change in changes)
@@ -216,29 +214,29 @@ class ReceivingReport(HeadedPanel):
             )
             words.setTextFormat(Qt.TextFormat.RichText)
             words.setWordWrap(True)
-            button = small(QPushButton(), "Mend", f"mend_{id.replace('-', '_')}", f"{title}: {of}; undo brings it back")
-            button.clicked.connect(partial(self.mends_wanted.emit, standing.id, (id,)))
+            button = small(QPushButton(), "Repair", f"mend_{id.replace('-', '_')}", f"{title}: {of}; undo brings it back")
+            button.clicked.connect(partial(self.repairs_wanted.emit, placed.id, (id,)))
             row.addWidget(words, 1)
             row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
             self._column.addWidget(holder)
         if len(previews) > 1:
-            self._answers([("Do all of these", "mend_all", partial(self.mends_wanted.emit, standing.id, tuple(previews)))])
+            self._answers([("Do all of these", "mend_all", partial(self.repairs_wanted.emit, placed.id, tuple(previews)))])
 
     # --- all parts -------------------------------------------------------------------------------------------------
 
     def _survey(self) -> None:
         """Without one part chosen: which of the received files want a look."""
-        standings = self._model.selection.in_view()
+        parts = self._model.selection.in_view()
         wanting = []
-        for standing in standings:
-            found = self._model.results.outcomes_of(standing, "health")
+        for placed in parts:
+            found = self._model.results.outcomes_of(placed, "health")
             verdict = found[0].verdict if found else "not-run"
-            doubt = self._model.loader.doubt_of(standing)
+            doubt = self._model.loader.doubt_of(placed)
             if doubt is not None or verdict in ("fail", "review"):
-                wanting.append((standing, verdict, doubt is not None, found[0].why if found else ""))
+                wanting.append((placed, verdict, doubt is not None, found[0].why if found else ""))
         refused = self._model.loader.refused
         shown = (
-            "survey", tuple((one[0].id, *one[1:]) for one in wanting), len(standings), self._palette, self._model.job.notes,
+            "survey", tuple((one[0].id, *one[1:]) for one in wanting), len(parts), self._palette, self._model.job.notes,
             refused,
         )  # fmt: skip
         if shown == self._shown:
@@ -246,27 +244,27 @@ class ReceivingReport(HeadedPanel):
         self._shown = shown
         self._clear()
         gravest = "fail" if any(verdict == "fail" for _, verdict, _, _ in wanting) else "review" if wanting else "pass"
-        self.stamp.show_verdict(gravest if standings else "not-run", stale=False, palette=self._palette)
-        rest = len(standings) - len(wanting)
-        if not standings:
+        self.stamp.show_verdict(gravest if parts else "not-run", stale=False, palette=self._palette)
+        rest = len(parts) - len(wanting)
+        if not parts:
             self._say("Nothing received yet. What each file holds, and what is wrong with it, stands here then.", "quiet")
         else:
             # Copies are parts as well, and no files.
-            self._say(f"{len(standings)} parts, {rest} without a question.", "")
+            self._say(f"{len(parts)} parts, {rest} without a question.", "")
         self._refusals()
         if self._model.job.notes:
             self._say("RECORD", "head")
             for note in self._model.job.notes[-6:]:
                 self._say(note, "quiet")
-        for standing, verdict, doubted, why in wanting[:40]:
+        for placed, verdict, doubted, why in wanting[:40]:
             words = "unit in doubt" if doubted else why
-            button = QPushButton(f"{standing.name}   {words}")
-            button.setObjectName(f"survey_{standing.id}")
+            button = QPushButton(f"{placed.name}   {words}")
+            button.setObjectName(f"survey_{placed.id}")
             button.setProperty("flat", True)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
             button.setToolTip(f"{WORDS[verdict]}: {words} Choose it for its own report.")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-            button.clicked.connect(partial(self.part_chosen.emit, standing.id))
+            button.clicked.connect(partial(self.part_chosen.emit, placed.id))
             self._column.addWidget(button)
         if len(wanting) > 40:
             self._say(f"and {len(wanting) - 40} more", "quiet")

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.intake.materials import mass, material_named
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 
 UNIT_WORDS = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "inch": "inches", "foot": "feet", "micron": "microns"}
 _SOURCES = {"declared": "the file says so", "assumed": "assumed, the file says none", "given": "given by you"}
 
 
-def facts(standing: Standing, material: str) -> list[tuple[str, str]]:
+def facts(placed: PlacedPart, material: str) -> list[tuple[str, str]]:
     """(name, value) rows of the report, top to bottom."""
-    part, figures = standing.part, standing.figures
+    part, figures = placed.part, placed.figures
     bodies = figures["bodies"]
     volume, area = figures["volume"], figures["area"]
     solids = [body for body in part.bodies if body.kind == "solid"]
@@ -32,23 +32,23 @@ def facts(standing: Standing, material: str) -> list[tuple[str, str]]:
         else:
             grams = mass(volume, made_of)
             rows.append(("Mass", f"{grams:,.2f} g ± {grams * made_of.spread:.2g}, solid throughout"))
-    if standing.centre is not None:
-        rows.append(("Centre", "  ".join(f"{axis} {_short(value)}" for axis, value in zip("xyz", standing.centre, strict=True))))
+    if placed.centre is not None:
+        rows.append(("Centre", "  ".join(f"{axis} {_short(value)}" for axis, value in zip("xyz", placed.centre, strict=True))))
     copies = sum(body["count"] for body in bodies)
     count = f"{len(bodies):,} {'body' if len(bodies) == 1 else 'bodies'}"
     rows.append(("Bodies", count if copies == len(bodies) else f"{count}, {copies:,} copies in all"))
     shells = sum(body["shells"] * body["count"] for body in bodies)
     rows.append(("Triangles", f"{figures['triangles']:,} in {shells:,} {'shell' if shells == 1 else 'shells'}"))
     if solids:
-        rows.append(("Faces", _kinds(standing)))
+        rows.append(("Faces", _kinds(placed)))
         chord = max(body.chord_error or 0.0 for body in solids)
         rows.append(("Mesh", f"within {chord:.3g} mm of the surfaces"))
     return rows
 
 
-def _kinds(standing: Standing) -> str:
+def _kinds(placed: PlacedPart) -> str:
     totals: dict[str, int] = {}
-    for body in standing.part.bodies:
+    for body in placed.part.bodies:
         for kind, number in (body.facts.counts() if body.facts is not None else {}).items():
             totals[kind] = totals.get(kind, 0) + number
     words = {"torus": "tori", "other": "other"}
@@ -69,8 +69,8 @@ def faults(health: Outcome) -> list[tuple[str, str, str]]:
         ("open-edge", "boundary_edges", "boundary edge", "s"),
         ("many-faced-edge", "nonmanifold_edges", "edge", "s with more than two faces"),
         ("inside-out", "inside_out_shells", "shell", "s inside out"),
-        ("inverted-faces", "flipped_faces", "face", "s wound against their neighbours"),
-        ("duplicate-faces", "duplicate_faces", "face", "s that stand twice"),
+        ("inverted-faces", "flipped_faces", "inverted face", "s"),
+        ("duplicate-faces", "duplicate_faces", "duplicate face", "s"),
         ("crossing-faces", "self_intersections", "pair", "s of faces that cross or touch"),
         ("cavity", "cavities", "sealed cavit", "ies"),
         ("stray", "stray_shells", "tiny stray shell", "s"),

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.report.parts_list import BodyKey
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.receiving import GroupShapes
 
 
-class Shapes(QObject):
+class ShapeGroups(QObject):
     """changed : shapes are known now that were not."""
 
     changed = pyqtSignal()
@@ -22,15 +22,15 @@ class Shapes(QObject):
         self._asked: tuple[tuple[int, str], ...] = ()
         self._found: dict[BodyKey, int] = {}
 
-    def of(self, standings: tuple[Standing, ...]) -> dict[BodyKey, int]:
+    def of(self, parts: tuple[PlacedPart, ...]) -> dict[BodyKey, int]:
         """The number of the shape of each body; empty until it is known."""
-        wanted = tuple((standing.id, standing.digest) for standing in standings)
+        wanted = tuple((placed.id, placed.digest) for placed in parts)
         if wanted == self._known:
             return self._found
         if wanted != self._asked:
             self._asked = wanted
-            keys = [(standing.id, number) for standing in standings for number in range(len(standing.part.bodies))]
-            meshes = tuple(body.mesh for standing in standings for body in standing.part.bodies)
+            keys = [(placed.id, number) for placed in parts for number in range(len(placed.part.bodies))]
+            meshes = tuple(body.mesh for placed in parts for body in placed.part.bodies)
             self._model.aside(GroupShapes(meshes), lambda found: self._take(wanted, keys, found))
         return {}
 

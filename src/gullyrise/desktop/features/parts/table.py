@@ -70,7 +70,7 @@ def _shown(field: str, value: Any) -> str:
 
 
 class PartsTable(QTableView):
-    """chosen : the bodies of the lines that are chosen, as (standing, body) pairs."""
+    """chosen : the bodies of the lines that are chosen, as (placed part, body) pairs."""
 
     chosen = pyqtSignal(object)
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QBrush, QIcon, QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidget, QTreeWidgetItem
 
 from gullyrise.core.intake.materials import mass, material_named
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.part import Body
 from gullyrise.desktop.features.parts.column_choice import ColumnChoice
 from gullyrise.desktop.features.parts.marks import chip, eye, size_words, words_of
@@ -66,7 +66,7 @@ class PartsTree(QTreeWidget):
     """entered : a file or an assembly is gone into, by its trail;  sight_wanted : keys to be hidden or shown, and which"""
 
     entered = pyqtSignal(object)
-    sight_wanted = pyqtSignal(object, bool)
+    visibility_wanted = pyqtSignal(object, bool)
 
     def __init__(self, model: Workbench, palette: Palette) -> None:
         super().__init__()
@@ -128,36 +128,36 @@ class PartsTree(QTreeWidget):
         """All rows anew, as they came."""
         self.blockSignals(True)
         self.clear()
-        for standing in self._model.job.standings:
-            self.add(standing)
+        for placed in self._model.job.parts:
+            self.add(placed)
         self.blockSignals(False)
         if self._sorted is not None:
             column, up = self._sorted
             self.sortItems(column, Qt.SortOrder.AscendingOrder if up else Qt.SortOrder.DescendingOrder)
 
-    def add(self, standing: Standing) -> None:
+    def add(self, placed: PlacedPart) -> None:
         """The row of a part, or those inside the assembly that is gone into."""
         if not self.trail:
-            self.addTopLevelItem(self._part_row(standing))
-        elif standing.name == self.trail[0]:
-            node = tree_of(standing)
+            self.addTopLevelItem(self._part_row(placed))
+        elif placed.name == self.trail[0]:
+            node = tree_of(placed)
             for name in self.trail[1:]:
                 node = node.inside.get(name, Node())
-            for row in self._node_rows(standing, node, self.trail):
+            for row in self._node_rows(placed, node, self.trail):
                 self.addTopLevelItem(row)
 
-    def _part_row(self, standing: Standing) -> QTreeWidgetItem:
-        figures = standing.figures
+    def _part_row(self, placed: PlacedPart) -> QTreeWidgetItem:
+        figures = placed.figures
         count = sum(body["count"] for body in figures["bodies"])
-        material = material_named(self._model.job.material_of(standing))
+        material = material_named(self._model.job.material_of(placed))
         volume = figures["volume"]
         top = self._row(
-            standing, standing.name, count, list(range(count)), (standing.name,), figures,
+            placed, placed.name, count, list(range(count)), (placed.name,), figures,
             None if volume is None or material is None else mass(volume, material),
         )  # fmt: skip
         closed = f"{volume:,.1f} mm³" if volume is not None else "encloses nothing"
         unit = f"{figures['unit']} ({figures['unit_source']})"
-        top.setToolTip(0, f"{standing.part.file}\n{figures['format'].upper()}, {unit}, {closed}")
+        top.setToolTip(0, f"{placed.part.file}\n{figures['format'].upper()}, {unit}, {closed}")
         top.setData(0, STAMP, True)
         if len(figures["bodies"]) > 1 or count > 1:
             top.setChildIndicatorPolicy(QTreeWidgetItem.ChildIndicatorPolicy.ShowIndicator)
@@ -168,11 +168,11 @@ class PartsTree(QTreeWidget):
     def _fill(self, row: QTreeWidgetItem) -> None:
         """The rows below a part or an assembly, once they are wanted."""
         trail = row.data(0, TRAIL)
-        standing = self._model.job.standing(row.data(0, ID))
+        placed = self._model.job.part(row.data(0, ID))
         lazy = row.childIndicatorPolicy() == QTreeWidgetItem.ChildIndicatorPolicy.ShowIndicator
-        if trail is None or standing is None or row.childCount() or not lazy:
+        if trail is None or placed is None or row.childCount() or not lazy:
             return
-        node = tree_of(standing)
+        node = tree_of(placed)
         # A file with one outermost assembly is that assembly.
         if len(trail) == 1 and not node.bodies and len(node.inside) == 1:
             ((name, node),) = node.inside.items()
@@ -180,37 +180,37 @@ class PartsTree(QTreeWidget):
         else:
             for name in trail[1:]:
                 node = node.inside.get(name, Node())
-        row.addChildren(self._node_rows(standing, node, tuple(trail)))
+        row.addChildren(self._node_rows(placed, node, tuple(trail)))
 
-    def _node_rows(self, standing: Standing, node: Node, trail: Trail) -> list[QTreeWidgetItem]:
+    def _node_rows(self, placed: PlacedPart, node: Node, trail: Trail) -> list[QTreeWidgetItem]:
         out: list[QTreeWidgetItem] = []
         for name, inner in node.inside.items():
             copies = inner.copies()
-            row = self._row(standing, name, len(copies), copies, (*trail, name), {}, None)
+            row = self._row(placed, name, len(copies), copies, (*trail, name), {}, None)
             row.setChildIndicatorPolicy(QTreeWidgetItem.ChildIndicatorPolicy.ShowIndicator)
             if len(copies) <= _EAGER:
                 self._fill(row)
             out.append(row)
-        material = material_named(self._model.job.material_of(standing))
+        material = material_named(self._model.job.material_of(placed))
         for number, copies in node.bodies.items():
             if len(out) >= _MOST_ROWS:
                 rest = len(node.bodies) + len(node.inside) - len(out)
                 out.append(Row([f"and {rest:,} more; the list shows them all"]))
                 break
-            body, figures = standing.part.bodies[number], standing.figures["bodies"][number]
+            body, figures = placed.part.bodies[number], placed.figures["bodies"][number]
             volume = figures["volume"]
             grams = None if volume is None or material is None else mass(volume * len(copies), material)
-            row = self._row(standing, body.name, len(copies), copies, None, figures, grams, body)
+            row = self._row(placed, body.name, len(copies), copies, None, figures, grams, body)
             row.setToolTip(0, f"{body.kind}, {figures['triangles']:,} triangles, {figures['shells']} shells")
             if 1 < len(copies) <= _MOST_COPIES:
                 for place, copy in enumerate(copies, 1):
-                    row.addChild(self._row(standing, f"copy {place}", 1, [copy], None, {}, None))
+                    row.addChild(self._row(placed, f"copy {place}", 1, [copy], None, {}, None))
             out.append(row)
         return out
 
     def _row(
         self,
-        standing: Standing,
+        placed: PlacedPart,
         name: str,
         count: int,
         copies: list[int],
@@ -233,8 +233,8 @@ class PartsTree(QTreeWidget):
             row.setData(_AT["size"], ORDER, max(size))
         for id in _NUMBERS:
             row.setTextAlignment(_AT[id], Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        row.setData(0, ID, standing.id)
-        row.setData(0, KEYS, [(standing.id, copy) for copy in copies])
+        row.setData(0, ID, placed.id)
+        row.setData(0, KEYS, [(placed.id, copy) for copy in copies])
         row.setData(0, TRAIL, trail)
         if body is not None and body.colour is not None:
             row.setIcon(_AT["colour"], chip(body.colour, self.devicePixelRatioF()))
@@ -267,7 +267,7 @@ class PartsTree(QTreeWidget):
             if child is not None:
                 self._mark(child, bodies)
 
-    def show_sight(self) -> None:
+    def show_visibility(self) -> None:
         """Rows of bodies that are hidden are quiet, struck out, and have a closed eye."""
         sight = self._model.shown.visibility
         seen, gone_icon = eye(self._palette, True, self.devicePixelRatioF()), eye(self._palette, False, self.devicePixelRatioF())
@@ -286,14 +286,14 @@ class PartsTree(QTreeWidget):
     def show_stamps(self) -> None:
         # Thousands of rows wear some dozen stamps.
         ratio, icons = self.devicePixelRatioF(), dict[tuple[str, bool], QIcon]()
-        standings = {standing.id: standing for standing in self._model.job.standings}
+        parts = {placed.id: placed for placed in self._model.job.parts}
         for row in self.tops():
             if not row.data(0, STAMP):
                 continue
-            standing = standings.get(row.data(0, ID))
-            if standing is None:
+            placed = parts.get(row.data(0, ID))
+            if placed is None:
                 continue
-            verdict, stale = self._model.results.verdict_of(standing)
+            verdict, stale = self._model.results.verdict_of(placed)
             if row.data(0, STAMP) == [verdict, stale]:
                 continue
             row.setData(0, STAMP, [verdict, stale])
@@ -303,7 +303,7 @@ class PartsTree(QTreeWidget):
                 icon = icons[verdict, stale] = QIcon(picture)
                 icon.addPixmap(picture, QIcon.Mode.Selected)
             row.setIcon(0, icon)
-            row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{standing.name}, {WORDS[verdict]}")
+            row.setData(0, Qt.ItemDataRole.AccessibleTextRole, f"{placed.name}, {WORDS[verdict]}")
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette
@@ -313,7 +313,7 @@ class PartsTree(QTreeWidget):
             if row.data(0, STAMP):
                 row.setData(0, STAMP, True)
         self.show_stamps()
-        self.show_sight()
+        self.show_visibility()
 
     def filter(self, words: str) -> None:
         """Shows the rows that hold the words, those above them and those below."""
@@ -334,7 +334,7 @@ class PartsTree(QTreeWidget):
 
     def _clicked(self, row: QTreeWidgetItem, column: int) -> None:
         if column == _AT["seen"]:
-            self.sight_wanted.emit(keys_of(row), row.font(0).strikeOut())
+            self.visibility_wanted.emit(keys_of(row), row.font(0).strikeOut())
 
     def _enter(self, row: QTreeWidgetItem) -> None:
         trail = row.data(0, TRAIL)

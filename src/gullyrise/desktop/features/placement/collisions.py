@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box, Mesh, Transform
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.placing.colliding import Near, Pair, Stand
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
@@ -17,7 +17,7 @@ from gullyrise.workers.companion import Companion
 _MOST_DRAWN = 40
 
 
-class Meeting(QObject):
+class Collisions(QObject):
     """changed : other parts meet now. Nothing is asked before something has been placed by hand: parts set out by themselves are
     apart."""
 
@@ -54,29 +54,29 @@ class Meeting(QObject):
     def _shapes(self) -> dict[str, list[tuple[Mesh, Transform]]]:
         return {
             one.digest: [(body.mesh, place) for body in one.part.bodies for place in body.placements]
-            for one in {standing.digest: standing for standing in self._model.job.standings}.values()
+            for one in {placed.digest: placed for placed in self._model.job.parts}.values()
         }
 
     def _stands(self) -> list[Stand]:
         return [
             Stand(one.id, one.digest, tuple(self._model.carried.placement_of(one).matrix.ravel().tolist()))
-            for one in self._model.job.standings
+            for one in self._model.job.parts
         ]
 
     def _ask_all(self) -> None:
         job = self._model.job
         # Other limits, views or notes move nothing.
-        if self._job is not None and job.standings is self._job.standings:
+        if self._job is not None and job.parts is self._job.parts:
             return
         self._job = job
-        if job.settled and len(job.standings) > 1:
+        if job.settled and len(job.parts) > 1:
             self._ask(None)
         elif self.pairs:
             self.pairs = self._still = []
             self.changed.emit()
 
     def _ask_carried(self) -> None:
-        if self._model.carried.placements and len(self._model.job.standings) > 1:
+        if self._model.carried.placements and len(self._model.job.parts) > 1:
             self._ask(frozenset(self._model.carried.placements))
         elif self.pairs != self._still or self.near is not None:
             self.pairs, self.near = list(self._still), None
@@ -109,11 +109,11 @@ class Meeting(QObject):
     def boxes(self) -> list[Box]:
         """Of the parts that meet, where they are seen."""
         ids = {id for pair in self.pairs for id in pair}
-        found = [standing for standing in self._model.job.standings if standing.id in ids]
-        return [self._seen(standing) for standing in found[:_MOST_DRAWN]]
+        found = [placed for placed in self._model.job.parts if placed.id in ids]
+        return [self._seen(placed) for placed in found[:_MOST_DRAWN]]
 
-    def _seen(self, standing: Standing) -> Box:
-        placement = self._model.carried.placement_of(standing)
-        if placement is standing.placement:
-            return standing.ground
-        return Box.of(standing.outline_at(placement))
+    def _seen(self, placed: PlacedPart) -> Box:
+        placement = self._model.carried.placement_of(placed)
+        if placement is placed.placement:
+            return placed.ground
+        return Box.of(placed.outline_at(placement))

@@ -1,4 +1,4 @@
-"""Placing in the window: what is chosen moves as one, by the tray, by numbers, by what it is laid on; copies, beds, stand-ins."""
+"""Placing in the window: what is chosen moves as one, by the tray, by numbers, by what it is laid on; copies, beds, fixtures."""
 
 from __future__ import annotations
 
@@ -10,25 +10,25 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box, Floats, Points, Transform
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.placed_part import outline_of
 from gullyrise.core.job.placing import MOST_COPIES, arranged, with_copies
-from gullyrise.core.job.standing import outline_of
 from gullyrise.core.name_words import some_of
 from gullyrise.core.placing import moves
 from gullyrise.core.placing.bed import MOST_BEDS, bed_offset, bed_under
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.placing.packing import Packed, Wishes
-from gullyrise.core.placing.stand_ins import StandIn
 from gullyrise.core.placing.stretching import stretch_of
-from gullyrise.desktop.features.placement.gizmo import Grip, Tray, slack_lines
-from gullyrise.desktop.features.placement.gizmo_tool import TrayHand
-from gullyrise.desktop.features.placement.panel import PlacingSlip
+from gullyrise.desktop.features.placement.gizmo import Gizmo, Grip, slack_lines
+from gullyrise.desktop.features.placement.gizmo_tool import GizmoTool
+from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.state import face_geometry as features
-from gullyrise.desktop.state.part_loader import standing_of
+from gullyrise.desktop.state.part_loader import placed_part_of
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.picking import Feature
-from gullyrise.workers.placing import Arrange, MakeStandIn
+from gullyrise.workers.placing import Arrange, MakeFixture
 from gullyrise.workers.work import FindAxis, Received
 
 _NAMES: dict[Grip, str] = {
@@ -37,21 +37,27 @@ _NAMES: dict[Grip, str] = {
 }  # fmt: skip
 
 
-class Placing(QObject):
+class PlacementController(QObject):
     """changed : where something stands, or what is in the hand, is another now."""
 
     changed = pyqtSignal()
 
     def __init__(
         self, parent: QObject, model: Workbench, notifier: Notifier, status: StatusLine, preferences: Preferences,
-        viewport: Viewport, tray: TrayHand, slip: PlacingSlip,
+        viewport: Viewport, tray: GizmoTool, panel: PlacementPanel,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        self._model, self._notifier, self._preferences, self._viewport, self._slip = model, notifier, preferences, viewport, slip
+        self._model, self._notifier, self._preferences, self._viewport, self._panel = (
+            model,
+            notifier,
+            preferences,
+            viewport,
+            panel,
+        )
         self._tray = tray
         self.handles: bool | None = None
-        """Whether the tray is shown under what is chosen; None while it comes and goes with the slip."""
-        self._in_hand: list[Standing] = []
+        """Whether the tray is shown under what is chosen; None while it comes and goes with the panel."""
+        self._in_hand: list[PlacedPart] = []
         self._dragged = 0
         """How many edits there were after the last drag."""
         self._outline = np.zeros((0, 3))
@@ -66,12 +72,12 @@ class Placing(QObject):
 
     # --- what is chosen --------------------------------------------------------------------------------------------
 
-    def chosen(self) -> list[Standing]:
+    def chosen(self) -> list[PlacedPart]:
         """The parts that are chosen; the only one where there is but one."""
-        standings = self._model.job.standings
-        if len(standings) == 1 and not self._model.selection.parts:
-            return list(standings)
-        return [standing for standing in standings if standing.id in self._model.selection.parts]
+        parts = self._model.job.parts
+        if len(parts) == 1 and not self._model.selection.parts:
+            return list(parts)
+        return [placed for placed in parts if placed.id in self._model.selection.parts]
 
     def title(self) -> str:
         found = self.chosen()
@@ -111,7 +117,7 @@ class Placing(QObject):
         move = make(outline_of(found))
         if np.allclose(move.matrix, np.eye(4), atol=1e-12, rtol=0):
             return False
-        numbers = [standing.id for standing in found]
+        numbers = [placed.id for placed in found]
         self._model.document.edit(f"{name}, {self.title()}", lambda job: job.moved(numbers, move), merging)
         return True
 
@@ -124,9 +130,9 @@ class Placing(QObject):
 
     def drop(self) -> None:
         """Each of what is chosen down to the bed by itself."""
-        found = [standing for standing in self.chosen() if abs(float(standing.ground.low[2])) > 1e-9]
+        found = [placed for placed in self.chosen() if abs(float(placed.ground.low[2])) > 1e-9]
         if found:
-            fresh = [standing.moved(moves.dropped(standing.outline())) for standing in found]
+            fresh = [placed.moved(moves.dropped(placed.outline())) for placed in found]
             self._model.document.edit(f"Drop, {self.title()}", lambda job: job.placed(fresh))
         elif not self.chosen():
             self.move("Drop", moves.dropped)
@@ -155,7 +161,7 @@ class Placing(QObject):
 
     def as_it_came(self) -> None:
         found = self.chosen()
-        fresh = [standing.as_it_came() for standing in found]
+        fresh = [placed.as_it_came() for placed in found]
         changed = any(not np.array_equal(a.placement.matrix, b.placement.matrix) for a, b in zip(found, fresh, strict=True))
         if changed:
             self._model.document.edit(f"As it came, {self.title()}", lambda job: job.placed(fresh))
@@ -241,14 +247,14 @@ class Placing(QObject):
         """Makes what is chosen larger or smaller along the machine's axes."""
         words = " × ".join(f"{100 * value:.4g} %" for value in (factors[:1] if np.ptp(factors) < 1e-12 else factors))
         found, merging = self.chosen(), ("size", object())
-        for standing in found:
-            linear = stretch_of(standing.placement.matrix[:3, :3], factors)
-            self._model.loader.stretch(standing.id, linear, f"Size of {self.title()} to {words}", merging)
+        for placed in found:
+            linear = stretch_of(placed.placement.matrix[:3, :3], factors)
+            self._model.loader.stretch(placed.id, linear, f"Size of {self.title()} to {words}", merging)
 
     # --- copies and beds -------------------------------------------------------------------------------------------
 
     def copy(self, count: int) -> None:
-        numbers = [standing.id for standing in self.chosen()]
+        numbers = [placed.id for placed in self.chosen()]
         gap = self._preferences["place.gap"]
         if not numbers:
             self._notifier.say("Copying needs a part that is chosen: click one.", False)
@@ -256,22 +262,22 @@ class Placing(QObject):
             words = "1 copy" if count == 1 else f"{count} copies"
             # A file that is still being read has its id already.
             first = self._model.loader.fresh_ids(count * len(numbers))
-            before = len(self._model.job.standings)
+            before = len(self._model.job.parts)
             self._model.document.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap, first))
-            made = (len(self._model.job.standings) - before) // len(numbers)
+            made = (len(self._model.job.parts) - before) // len(numbers)
             if made < count:
                 most = f"{MOST_BEDS} beds or {MOST_COPIES:,} copies"
                 said = f"{made} of {count} copies were made, for there are {most} at most."
                 self._notifier.say(said, True)
 
     def arrange(self) -> None:
-        """All parts on as many beds as they need; stand-ins stay where they are."""
+        """All parts on as many beds as they need; fixture shapes stay where they are."""
         job, settings = self._model.job, self._preferences
-        stay = [standing for standing in job.standings if standing.is_stand_in]
-        moved = [standing for standing in job.standings if not standing.is_stand_in]
+        stay = [placed for placed in job.parts if placed.is_fixture]
+        moved = [placed for placed in job.parts if not placed.is_fixture]
         wishes = Wishes(settings["place.gap"], settings["place.outline"], settings["place.turning"])
         work = Arrange(
-            {standing.digest: standing.part for standing in job.standings},
+            {placed.digest: placed.part for placed in job.parts},
             _stood(moved),
             _stood(stay),
             job.machine,
@@ -282,7 +288,7 @@ class Placing(QObject):
         self._model.aside_as_it_stands(work, self._arranged, lambda: self._notifier.say(words, False))
 
     def _arranged(self, packed: Packed) -> None:
-        left = [standing.name for standing in self._model.job.standings if standing.id in packed.left]
+        left = [placed.name for placed in self._model.job.parts if placed.id in packed.left]
         self._model.document.edit("Arrange the bed", lambda job: arranged(job, packed))
         beds = f"They need {packed.bed_count} beds, which stand side by side." if packed.bed_count > 1 else ""
         lost = f"No bed holds {some_of(left)}; {'it waits' if len(left) == 1 else 'they wait'} beside the beds." if left else ""
@@ -290,24 +296,24 @@ class Placing(QObject):
             self._notifier.say(" ".join(words for words in (beds, lost) if words), bool(left))
         self._viewport.moves.frame_all()
 
-    def add_stand_in(self, spec: StandIn) -> None:
+    def add_fixture(self, spec: FixtureShape) -> None:
         """A plain solid that stands for a thing of the shop."""
 
         def made(found: Received) -> None:
             self._model.ready.take(found)
             # Now, not when it was asked for: meanwhile others may have come, or another job.
             number = self._model.loader.fresh_id()
-            standing = standing_of(number, found)
-            self._model.document.edit(f"Add a {spec.shape}", lambda job: job.with_parts([standing]))
+            placed = placed_part_of(number, found)
+            self._model.document.edit(f"Add a {spec.shape}", lambda job: job.with_parts([placed]))
             self._model.selection.select({number})
 
-        self._model.aside(MakeStandIn(spec, self._model.loader.largest_machine), made)
+        self._model.aside(MakeFixture(spec, self._model.loader.largest_machine), made)
 
     # --- the tray --------------------------------------------------------------------------------------------------
 
     @property
     def shows_handles(self) -> bool:
-        return self._slip.isVisible() if self.handles is None else self.handles
+        return self._panel.isVisible() if self.handles is None else self.handles
 
     def show_handles(self, shown: bool) -> None:
         self.handles = shown
@@ -319,7 +325,7 @@ class Placing(QObject):
         if box is None:
             self._tray.show_tray(None, [])
         elif not self._tray.holds:
-            self._tray.show_tray(Tray(box), self.slacks(box))
+            self._tray.show_tray(Gizmo(box), self.slacks(box))
         self._tray.step, self._tray.turn_step = self._preferences["place.step"], self._preferences["place.turn_step"]
         self.changed.emit()
 
@@ -346,10 +352,10 @@ class Placing(QObject):
             if ground is None:
                 return
             self._in_hand, self._outline, self._taken = found, outline_of(found), ground
-        self._model.carried.carry({standing.id: standing.placement.then(move) for standing in self._in_hand}, move)
+        self._model.carried.carry({placed.id: placed.placement.then(move) for placed in self._in_hand}, move)
         box = self.ground()
         if box is not None:
-            self._tray.show_tray(Tray(box), self.slacks(box))
+            self._tray.show_tray(Gizmo(box), self.slacks(box))
 
     def _put(self, move: Transform | None, grip: Grip, again: bool) -> None:
         """What was carried is let go: one edit. again : a number typed for the same grip takes the place of the drag."""
@@ -367,5 +373,5 @@ class Placing(QObject):
         self.settle()
 
 
-def _stood(standings: list[Standing]) -> tuple[tuple[int, str, Transform], ...]:
-    return tuple((standing.id, standing.digest, standing.placement) for standing in standings)
+def _stood(parts: list[PlacedPart]) -> tuple[tuple[int, str, Transform], ...]:
+    return tuple((placed.id, placed.digest, placed.placement) for placed in parts)

@@ -8,11 +8,11 @@ from PyQt6.QtCore import QSize
 
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.placement import commands as commands
-from gullyrise.desktop.features.placement.collisions import Meeting
-from gullyrise.desktop.features.placement.controller import Placing
-from gullyrise.desktop.features.placement.form import PANEL, Slips
-from gullyrise.desktop.features.placement.gizmo_tool import TrayHand
-from gullyrise.desktop.features.placement.panel import PlacingSlip
+from gullyrise.desktop.features.placement.collisions import Collisions
+from gullyrise.desktop.features.placement.controller import PlacementController
+from gullyrise.desktop.features.placement.form import PANEL, PlacementForm
+from gullyrise.desktop.features.placement.gizmo_tool import GizmoTool
+from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.features.placement.suggestions import Suggestions
 from gullyrise.desktop.ports import MachineChoice
 from gullyrise.desktop.widgets.placing import in_the_corner
@@ -20,27 +20,27 @@ from gullyrise.desktop.widgets.placing import in_the_corner
 
 @dataclass(frozen=True, slots=True)
 class PlacementFeature:
-    controller: Placing
-    tray: TrayHand
-    slip: PlacingSlip
-    form: Slips
+    controller: PlacementController
+    tray: GizmoTool
+    panel: PlacementPanel
+    form: PlacementForm
     suggestions: Suggestions
-    collisions: Meeting
+    collisions: Collisions
 
 
 def attach(context: Context, machines: MachineChoice) -> PlacementFeature:
     model, viewport, preferences = context.model, context.viewport, context.preferences
-    tray = TrayHand(viewport)
+    tray = GizmoTool(viewport)
     viewport.add_tool(tray)
-    slip = PlacingSlip(context.palette)
+    panel = PlacementPanel(context.palette)
     suggestions = Suggestions(context.palette, viewport)
-    collisions = Meeting(context.window, model, viewport)
-    placing = Placing(context.window, model, context.notifier, context.status, preferences, viewport, tray, slip)
-    form = Slips(
-        model, context.notifier, preferences, context.commands, context.floating, context.panels, placing, slip, suggestions
+    collisions = Collisions(context.window, model, viewport)
+    placing = PlacementController(context.window, model, context.notifier, context.status, preferences, viewport, tray, panel)
+    form = PlacementForm(
+        model, context.notifier, preferences, context.commands, context.floating, context.panels, placing, panel, suggestions
     )
-    slip.machine_wanted.connect(machines.use_machine)
-    context.panels.add_slot(PANEL, slip)
+    panel.machine_wanted.connect(machines.use_machine)
+    context.panels.add_slot(PANEL, panel)
     context.panels.slot_changed.connect(placing.settle)
 
     def settle(room: QSize) -> None:
@@ -49,7 +49,7 @@ def attach(context: Context, machines: MachineChoice) -> PlacementFeature:
 
     context.floating.add(settle)
     preferences.follow(("place.",), placing.settle)
-    for part in (slip, suggestions):
+    for part in (panel, suggestions):
         context.looks.changed.connect(part.wear)
     context.commands.serve(placing, form)
-    return PlacementFeature(placing, tray, slip, form, suggestions, collisions)
+    return PlacementFeature(placing, tray, panel, form, suggestions, collisions)

@@ -1,4 +1,4 @@
-"""What the placing slip says of the fit of the chosen parts."""
+"""What the placement panel says of the fit of the chosen parts."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import GRAVITY, Outcome, Verdict, gravest
 from gullyrise.core.geometry import Transform
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.number_words import number
 from gullyrise.core.placing.bed import bed_offset
 from gullyrise.desktop.state.workbench import Workbench
@@ -28,26 +28,26 @@ class FitView:
     machines: tuple[tuple[str, str], ...]
 
 
-def outcome_of(model: Workbench, standing: Standing) -> Outcome | None:
-    found = model.results.outcomes_of(standing, "fit")
+def outcome_of(model: Workbench, placed: PlacedPart) -> Outcome | None:
+    found = model.results.outcomes_of(placed, "fit")
     return found[0] if found else None
 
 
-def fit_view(model: Workbench, chosen: list[Standing]) -> FitView:
+def fit_view(model: Workbench, chosen: list[PlacedPart]) -> FitView:
     """Over all that is chosen: the gravest verdict and its sentence; slacks of one part."""
-    judged = [standing for standing in chosen if not standing.is_stand_in]
+    judged = [placed for placed in chosen if not placed.is_fixture]
     if not judged:
-        words = "A stand-in is in the way of others and is not judged." if chosen else "Choose a part to see how it fits."
+        words = "A fixture shape is in the way of others and is not judged." if chosen else "Choose a part to see how it fits."
         return FitView("not-run", False, words, "", False, False, ())
-    pairs = [(standing, found) for standing in judged if (found := outcome_of(model, standing)) is not None]
+    pairs = [(placed, found) for placed in judged if (found := outcome_of(model, placed)) is not None]
     stale = len(pairs) < len(judged)
     if not pairs:
         return FitView("not-run", True, "Being measured…", "", False, False, ())
     verdict = gravest([found.verdict for _, found in pairs])
     if any(one.id in model.carried.placements for one in judged):
         return FitView(verdict, True, "In the hand: it is judged where it is put down.", "", False, False, ())
-    standing, worst = max(pairs, key=lambda pair: GRAVITY[pair[1].verdict])
-    why = worst.why if len(judged) == 1 else f"{standing.name}: {worst.why}"
+    placed, worst = max(pairs, key=lambda pair: GRAVITY[pair[1].verdict])
+    why = worst.why if len(judged) == 1 else f"{placed.name}: {worst.why}"
     turned = worst.measured.get("turned") or {}
     level, any_way = (turned.get(name) is not None and len(judged) == 1 for name in ("about_z", "any"))
     names = {machine.id: machine.name for machine in model.job.library}
@@ -65,14 +65,14 @@ def _sides(measured: dict[str, Any]) -> str:
     return f"Slack, mm: {' · '.join(rows)}. It {foot}." if rows else ""
 
 
-def turn_that_fits(model: Workbench, standing: Standing, which: str) -> Transform | None:
+def turn_that_fits(model: Workbench, placed: PlacedPart, which: str) -> Transform | None:
     """The move that the check of fit found, on the bed on which the part stands; None where none is known."""
-    found = outcome_of(model, standing)
+    found = outcome_of(model, placed)
     rows = (found.measured.get("turned") or {}).get(which) if found is not None else None
     if rows is None:
         return None
     job = model.job
-    bed = job.bed_of(standing)
+    bed = job.bed_of(placed)
     home = Transform.moved(bed_offset(job.machine, bed or 0))
     move = Transform(np.array(rows))
     if bed is None:

@@ -1,4 +1,4 @@
-"""Ties the placing slip, the suggestions and the machine sheet to the job."""
+"""Ties the placing panel, the suggestions and the machine sheet to the job."""
 
 from __future__ import annotations
 
@@ -8,92 +8,90 @@ import numpy as np
 from pydantic import ValidationError
 
 from gullyrise.core.geometry import Transform
-from gullyrise.core.job import Standing
+from gullyrise.core.job import PlacedPart
 from gullyrise.core.placing import moves
-from gullyrise.core.placing.stand_ins import StandIn
+from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.placing.suggesting import Suggestion
-from gullyrise.desktop.features.placement.controller import Placing
+from gullyrise.desktop.features.placement.controller import PlacementController
 from gullyrise.desktop.features.placement.fit_text import fit_view, turn_that_fits
-from gullyrise.desktop.features.placement.panel import PlacingSlip
+from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.features.placement.suggestions import Suggestions
 from gullyrise.desktop.ports import Commands, FloatingLayout, Notifier, PanelPlaces, Preferences
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.placing import Suggest
 
 PANEL = "placing"
-"""The name of the slip's place."""
+"""The name of the panel's place."""
 
 
-class Slips:
+class PlacementForm:
     """What is typed there becomes edits; what the job is is shown there."""
 
     def __init__(
         self, model: Workbench, notifier: Notifier, preferences: Preferences, commands: Commands, floating: FloatingLayout,
-        panels: PanelPlaces, placing: Placing, slip: PlacingSlip, suggestions: Suggestions,
+        panels: PanelPlaces, placing: PlacementController, panel: PlacementPanel, suggestions: Suggestions,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._preferences, self._floating = model, notifier, preferences, floating
-        self._panels, self._placing, self._slip, self._suggestions = panels, placing, slip, suggestions
+        self._panels, self._placing, self._panel, self._suggestions = panels, placing, panel, suggestions
         self._suggested_for: tuple[int, str, Transform] | None = None
-        slip, placing = self._slip, self._placing
-        slip.wanted.connect(commands.do)
-        slip.at.connect(self._put_at)
-        slip.turned.connect(self._turn)
-        slip.sized.connect(self._size)
-        slip.copies.connect(placing.copy)
-        slip.stand_in.connect(self._add_stand_in)
-        slip.option_set.connect(self._option)
-        slip.unit.currentIndexChanged.connect(lambda _: self.refresh())
-        panel = self._suggestions
-        panel.applied.connect(self._apply)
-        panel.compared.connect(self._compare)
-        panel.closed.connect(panel.hide)
+        panel.wanted.connect(commands.do)
+        panel.at.connect(self._put_at)
+        panel.turned.connect(self._turn)
+        panel.sized.connect(self._size)
+        panel.copies.connect(placing.copy)
+        panel.fixture.connect(self._add_fixture)
+        panel.option_set.connect(self._option)
+        panel.unit.currentIndexChanged.connect(lambda _: self.refresh())
+        suggestions.applied.connect(self._apply)
+        suggestions.compared.connect(self._compare)
+        suggestions.closed.connect(suggestions.hide)
         placing.changed.connect(self.refresh)
         self._model.results.changed.connect(self.refresh)
         self._model.carried.changed.connect(self._show_place)
         self._preferences.changed.connect(lambda _: self.refresh())
 
     def swap_panel(self) -> None:
-        """The slip in its place, or what stood there at first."""
+        """The panel in its place, or what stood there at first."""
         if self._panels.slot == PANEL:
             self._panels.show_first_slot()
         else:
             self._panels.show_slot(PANEL)
 
     def type_into(self, name: str) -> None:
-        """A field of the slip. name : of a row of fields"""
+        """A field of the panel. name : of a row of fields"""
         self._panels.show_slot(PANEL)
-        field = self._slip.fields[name][0]
+        field = self._panel.fields[name][0]
         field.setFocus()
         field.selectAll()
 
-    def type_stand_in(self) -> None:
+    def type_fixture(self) -> None:
         self._panels.show_slot(PANEL)
-        self._slip.shape.setFocus()
+        self._panel.shape.setFocus()
 
     def copy(self) -> None:
-        """As many times as the slip says."""
-        self._placing.copy(int(self._slip.count.value()))
+        """As many times as the panel says."""
+        self._placing.copy(int(self._panel.count.value()))
 
-    # --- the slip --------------------------------------------------------------------------------------------------
+    # --- the panel --------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        if self._slip.isHidden():
+        if self._panel.isHidden():
             return
         self._show_place()
-        self._slip.show_options(self._preferences["place.gap"], self._preferences["place.outline"])
-        self._slip.show_fit(fit_view(self._model, self._placing.chosen()))
+        self._panel.show_options(self._preferences["place.gap"], self._preferences["place.outline"])
+        self._panel.show_fit(fit_view(self._model, self._placing.chosen()))
 
     def _show_place(self) -> None:
-        slip, placing = self._slip, self._placing
-        ground = None if slip.isHidden() else placing.ground()
-        if slip.isHidden():
+        panel, placing = self._panel, self._placing
+        ground = None if panel.isHidden() else placing.ground()
+        if panel.isHidden():
             return
         if ground is None:
-            slip.show_place("Nothing is chosen", None, None)
+            panel.show_place("Nothing is chosen", None, None)
         else:
             home = placing.home_of(ground)
             at = (float(ground.middle[0] - home[0]), float(ground.middle[1] - home[1]), float(ground.low[2]))
-            slip.show_place(placing.title(), at, tuple(float(side) for side in ground.size))
+            panel.show_place(placing.title(), at, tuple(float(side) for side in ground.size))
 
     def _put_at(self, axis: int, value: float) -> None:
         self._placing.put_at(*(value if k == axis else None for k in range(3)))
@@ -101,30 +99,30 @@ class Slips:
     def _turn(self, axis: int, value: float) -> None:
         if value:
             self._placing.turn(axis, value)
-        self._slip.fields["place_turn"][axis].setModified(False)
+        self._panel.fields["place_turn"][axis].setModified(False)
         self.refresh()
 
     def _size(self, axis: int, value: float) -> None:
         ground = self._placing.ground()
         if ground is None:
             return
-        share = value / 100 if self._slip.by_share else value / max(float(ground.size[axis]), 1e-12)
+        share = value / 100 if self._panel.by_share else value / max(float(ground.size[axis]), 1e-12)
         if share <= 0:
             self._notifier.say("A size is more than nothing; to turn a part inside out, mirror it.", True)
             return
         factors = np.ones(3)
-        factors[:] = share if self._slip.together.isChecked() else 1.0
+        factors[:] = share if self._panel.together.isChecked() else 1.0
         factors[axis] = share
         if not np.allclose(factors, 1.0, rtol=0, atol=1e-12):
             self._placing.stretch(factors)
 
-    def _add_stand_in(self, shape: str, sizes: list[float]) -> None:
+    def _add_fixture(self, shape: str, sizes: list[float]) -> None:
         try:
-            spec = StandIn(shape=shape, size=tuple(sizes))  # type: ignore[arg-type]
+            spec = FixtureShape(shape=shape, size=tuple(sizes))  # type: ignore[arg-type]
         except ValidationError as error:
             self._notifier.say(f"{error.errors()[0]['msg'].removeprefix('Value error, ').capitalize()}; type others.", True)
             return
-        self._placing.add_stand_in(spec)
+        self._placing.add_fixture(spec)
 
     def _option(self, id: str, value: object) -> None:
         self._preferences.set(id, value)
@@ -146,22 +144,22 @@ class Slips:
         if len(chosen) != 1:
             self._notifier.say("Suggestions are for one part at a time; choose one.", False)
             return
-        standing = chosen[0]
+        placed = chosen[0]
         if not stand_at_best:
-            self._suggestions.show_waiting(standing.name)
+            self._suggestions.show_waiting(placed.name)
             self._floating.settle()
         job = self._model.job
-        work = Suggest(standing.part, standing.placement, job.machine, job.limits)
-        self._model.aside(work, lambda ways: self._suggested(standing, ways, stand_at_best=stand_at_best))
+        work = Suggest(placed.part, placed.placement, job.machine, job.limits)
+        self._model.aside(work, lambda ways: self._suggested(placed, ways, stand_at_best=stand_at_best))
 
-    def _suggested(self, standing: Standing, ways: tuple[Suggestion, ...], *, stand_at_best: bool) -> None:
-        self._suggested_for = (standing.id, standing.digest, standing.placement)
+    def _suggested(self, placed: PlacedPart, ways: tuple[Suggestion, ...], *, stand_at_best: bool) -> None:
+        self._suggested_for = (placed.id, placed.digest, placed.placement)
         if stand_at_best:
             best = next((way for way in ways if way.fits and way.stands), ways[0] if ways else None)
             if best is not None:
-                self._stand(standing.id, best, "Stand on the best face")
+                self._stand(placed.id, best, "Stand on the best face")
             return
-        self._suggestions.show_ways(standing.name, ways, applied=False)
+        self._suggestions.show_ways(placed.name, ways, applied=False)
 
     def _apply(self, row: int) -> None:
         asked = self._suggested_for
@@ -172,15 +170,15 @@ class Slips:
     def _stand(self, number: int, way: Suggestion, name: str) -> None:
         """The way as it was measured: from how the part stood when it was asked for, over the place where it is now."""
         asked = self._suggested_for
-        standing = self._model.job.standing(number)
-        if asked is None or standing is None or standing.digest != asked[1]:
+        placed = self._model.job.part(number)
+        if asked is None or placed is None or placed.digest != asked[1]:
             self._notifier.say("The part has changed since its ways were measured; ask for suggestions again.", False)
             return
-        first = replace(standing, placement=asked[2])
+        first = replace(placed, placement=asked[2])
         stood = first.moved(moves.stood(first.outline(), way.turn))
-        middle = standing.ground.middle
+        middle = placed.ground.middle
         stood = stood.moved(moves.to_place(stood.outline(), float(middle[0]), float(middle[1]), 0.0))
-        self._model.document.edit(f"{name}, {standing.name}", lambda job: job.placed([stood]))
+        self._model.document.edit(f"{name}, {placed.name}", lambda job: job.placed([stood]))
 
     def _compare(self, before: bool) -> None:
         """Shows the part as it stood before, as long as the button is held."""

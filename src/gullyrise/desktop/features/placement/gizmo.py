@@ -39,7 +39,7 @@ _DEGREES_PER_PIXEL = 0.5
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Tray:
+class Gizmo:
     """box : round what is chosen, as it stands, mm;  least : mm by which the frame must stand out, where grips would crowd
     aside : mm by which the upper grips stand further out than those below them, where they are seen from above or below
     """

@@ -7,11 +7,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPolygonF
 
 from gullyrise.core.geometry import Floats
-from gullyrise.desktop.features.placement.gizmo import Grip, Tray
+from gullyrise.desktop.features.placement.gizmo import Gizmo, Grip
 from gullyrise.drawing.canvas import SEE_THROUGH, Canvas
 
 
-def tray(canvas: Canvas, shown: Tray, held: Grip | None) -> None:
+def tray(canvas: Canvas, shown: Gizmo, held: Grip | None) -> None:
     """The frame on the bed, its mast and stalks, and the grips; the one under the hand is filled."""
     painter = canvas.painter
     frame = canvas.all_at(shown.frame())

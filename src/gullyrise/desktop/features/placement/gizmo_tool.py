@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QLineEdit
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.features.placement import gizmo_painted as tray_painted
-from gullyrise.desktop.features.placement.gizmo import GRIPS, REACH, Grip, Hold, Tray, amount_from, move_of, words_of
+from gullyrise.desktop.features.placement.gizmo import GRIPS, REACH, Gizmo, Grip, Hold, amount_from, move_of, words_of
 from gullyrise.desktop.viewport.overlay import HAND
 from gullyrise.desktop.viewport.panes import Pane
 from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER
@@ -26,7 +26,7 @@ _LEAST_FRAME = 74.0
 """Pixels that a side of the frame is at least."""
 
 
-class TrayHand(Tool):
+class GizmoTool(Tool):
     """carried : the move so far, while a grip is dragged;  put : at its end (move, grip, whether it replaces the one before)
     lamented : a sentence on what was typed;  held : words for the hint line, or empty
     """
@@ -40,7 +40,7 @@ class TrayHand(Tool):
     def __init__(self, bench: Viewport) -> None:
         super().__init__(bench)
         self._viewport = bench
-        self.tray: Tray | None = None
+        self.tray: Gizmo | None = None
         self.slacks: list[tuple[Floats, Floats, float]] = []
         self.step, self.turn_step = 1.0, 15.0
         self.hold: Hold | None = None
@@ -61,13 +61,13 @@ class TrayHand(Tool):
         """Whether something is in the hand."""
         return self.hold is not None
 
-    def show_tray(self, tray: Tray | None, slacks: list[tuple[Floats, Floats, float]]) -> None:
+    def show_tray(self, tray: Gizmo | None, slacks: list[tuple[Floats, Floats, float]]) -> None:
         self.tray, self.slacks = tray, slacks
         if tray is None:
             self.drop()
         self._viewport.update()
 
-    def seen(self) -> Tray | None:
+    def seen(self) -> Gizmo | None:
         """The tray as this view wants it: its frame never so near the thing that the grips would lie on one another."""
         if self.tray is None:
             return None
@@ -76,7 +76,7 @@ class TrayHand(Tool):
         pixel = camera.span / max(size[1], 1) * (1.0 if camera.parallel else max(depth, 0.0) / camera.distance)
         wide = float(self.tray.box.size[:2].min())
         least = max((_LEAST_FRAME * pixel - wide) / 2, 0.0)
-        made = Tray(self.tray.box, least if np.isfinite(least) else 0.0)
+        made = Gizmo(self.tray.box, least if np.isfinite(least) else 0.0)
         # Seen along the posts a grip lies on the one at their foot.
         seen = camera.to_picture(np.array(made.posts()).reshape(-1, 3), *size)[:, :2].reshape(-1, 2, 2)
         shortest = float(np.linalg.norm(seen[:, 1] - seen[:, 0], axis=1).min())

@@ -1,4 +1,4 @@
-"""The placing slip: where the chosen parts stand, in numbers that can be typed; how they fit; copies, arranging, stand-ins."""
+"""The placing panel: where the chosen parts stand, in numbers that can be typed; how they fit; copies, arranging, fixtures."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
     QPushButton,
 )
 
-from gullyrise.core.placing.stand_ins import SIZES, Shape
+from gullyrise.core.placing.fixture_shapes import SIZES, Shape
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.placement.fit_text import FitView
 from gullyrise.desktop.preferences.rows import BY_ID
@@ -35,7 +35,7 @@ _BUTTONS = (
 )
 
 
-class PlacingSlip(HeadedPanel):
+class PlacementPanel(HeadedPanel):
     """wanted : the id of an action;  at, turned, sized : (axis, number typed);  copies : how many
     stand_in : (shape, sizes typed);  machine_wanted : its id;  option_set : (id of a setting, what was typed or chosen)
     """
@@ -45,12 +45,12 @@ class PlacingSlip(HeadedPanel):
     turned = pyqtSignal(int, float)
     sized = pyqtSignal(int, float)
     copies = pyqtSignal(int)
-    stand_in = pyqtSignal(str, list)
+    fixture = pyqtSignal(str, list)
     machine_wanted = pyqtSignal(str)
     option_set = pyqtSignal(str, object)
 
     def __init__(self, palette: Palette) -> None:
-        super().__init__("placing_slip", "PLACING SLIP", palette)
+        super().__init__("placing_slip", "PLACEMENT", palette)
         column = self._column
         self.title = QLabel()
         self.title.setObjectName("placing_title")
@@ -63,7 +63,7 @@ class PlacingSlip(HeadedPanel):
             column.addLayout(self._actions(row))
         self._fit()
         self._copying()
-        self._stand_ins()
+        self._fixtures()
         column.addStretch(1)
 
     # --- making ----------------------------------------------------------------------------------------------------
@@ -198,13 +198,13 @@ class PlacingSlip(HeadedPanel):
         line.addStretch(1)
         self._column.addLayout(line)
 
-    def _stand_ins(self) -> None:
-        self._head("STAND-INS")
+    def _fixtures(self) -> None:
+        self._head("FIXTURE SHAPES")
         line = QHBoxLayout()
         line.setSpacing(4)
         self.shape = Choice()
         self.shape.setObjectName("stand_in_shape")
-        self.shape.setAccessibleName("Shape of the stand-in")
+        self.shape.setAccessibleName("Shape of the fixture")
         for shape in SIZES:
             self.shape.addItem(shape, shape)
         self.shape.currentIndexChanged.connect(lambda _: self._show_sizes())
@@ -235,7 +235,7 @@ class PlacingSlip(HeadedPanel):
         shape: Shape = self.shape.currentData()
         sizes = [field.read() for field in self.sizes[: len(SIZES[shape])]]
         if None not in sizes:
-            self.stand_in.emit(shape, sizes)
+            self.fixture.emit(shape, sizes)
 
     # --- showing ---------------------------------------------------------------------------------------------------
 

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.core.placing.suggesting import PICTURE, Suggestion
 from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.commands.floating_form import FloatingSlip
+from gullyrise.desktop.commands.floating_form import FloatingForm
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.palette import Palette
 
@@ -27,7 +27,7 @@ _WIDE = (104, 76, 84, 64, 62, 38, 48)
 _MARKED = 1.5
 
 
-class Suggestions(FloatingSlip):
+class Suggestions(FloatingForm):
     """applied : the number of a way;  compared : whether it is shown as it was before;  closed : no longer wanted."""
 
     applied = pyqtSignal(int)

@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 from gullyrise.desktop.commands.registry import action
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.preferences.sheets import Sheets
+    from gullyrise.desktop.features.preferences.sheets import PreferenceSheets
 
 
 @action("help.keys", "Key sheet", "F1")
-def keys(sheets: Sheets) -> None:
+def keys(sheets: PreferenceSheets) -> None:
     sheets.open_keys()
 
 
 @action("help.settings", "Settings", "Ctrl+,")
-def settings(sheets: Sheets) -> None:
+def settings(sheets: PreferenceSheets) -> None:
     sheets.open_settings()

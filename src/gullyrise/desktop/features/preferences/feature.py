@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.preferences import commands as commands
-from gullyrise.desktop.features.preferences.sheets import Sheets
+from gullyrise.desktop.features.preferences.sheets import PreferenceSheets
 
 
-def attach(context: Context) -> Sheets:
-    sheets = Sheets(context.window, context.preferences, context.commands)
+def attach(context: Context) -> PreferenceSheets:
+    sheets = PreferenceSheets(context.window, context.preferences, context.commands)
     context.commands.serve(sheets)
     return sheets

@@ -11,7 +11,7 @@ from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.widgets.raising import raised
 
 
-class Sheets:
+class PreferenceSheets:
     """settings, keys : the sheets, once they have been opened."""
 
     def __init__(self, parent: QWidget, settings: Settings, runner: ActionRunner) -> None:

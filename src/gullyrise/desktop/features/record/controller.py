@@ -11,7 +11,7 @@ from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.annotated_image import recorded
 
 
-class Record:
+class RecordController:
     """Of what is seen, and of what the user has to say of it."""
 
     def __init__(

@@ -26,7 +26,7 @@ _SETTLE_MS = 120
 _SLAB_SHARE = 0.1
 
 
-class Cutting(QObject):
+class SectionsController(QObject):
     """changed : the cuts, or which of them is in hand;  measured : what that one shows, or its curve, has come
 
     cuts : those that are open;  active : the number of the one in hand;  section, exact : what that one shows, from the
@@ -65,7 +65,7 @@ class Cutting(QObject):
 
     def box(self) -> Box | None:
         """The box round what is cut."""
-        boxes = [standing.ground for standing in self._model.selection.in_view()]
+        boxes = [placed.ground for placed in self._model.selection.in_view()]
         return Box.around(boxes) if boxes else None
 
     def reach(self) -> tuple[float, float]:
@@ -275,13 +275,13 @@ class Cutting(QObject):
     def stands(self) -> tuple[tuple[Any, Any], ...]:
         """(body, placement on the machine) of every copy that the cut in hand goes through."""
         cut = self.cut
-        shown = {standing.id for standing in self._model.selection.in_view()}
+        shown = {placed.id for placed in self._model.selection.in_view()}
         if cut is None:
             return ()
         return tuple(
-            (body, place.then(standing.placement))
-            for key, (standing, body, place) in self._model.copies().items()
-            if standing.id in shown and cut.touches(key)
+            (body, place.then(placed.placement))
+            for key, (placed, body, place) in self._model.copies().items()
+            if placed.id in shown and cut.touches(key)
         )
 
     def _job_changed(self) -> None:

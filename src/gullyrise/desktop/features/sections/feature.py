@@ -6,34 +6,34 @@ from dataclasses import dataclass
 
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.sections import commands as commands
-from gullyrise.desktop.features.sections.controller import Cutting
+from gullyrise.desktop.features.sections.controller import SectionsController
 from gullyrise.desktop.features.sections.panel import SectionStrip
-from gullyrise.desktop.features.sections.plane_handle import CutHand
-from gullyrise.desktop.features.sections.profile_view import Profiling
-from gullyrise.desktop.features.sections.split import Splitting
-from gullyrise.desktop.features.sections.split_form import SplitSlip
+from gullyrise.desktop.features.sections.plane_handle import PlaneHandle
+from gullyrise.desktop.features.sections.profile_view import ProfileView
+from gullyrise.desktop.features.sections.split import SplitController
+from gullyrise.desktop.features.sections.split_form import SplitForm
 from gullyrise.desktop.widgets.placing import in_the_corner
 
 
 @dataclass(frozen=True, slots=True)
 class SectionsFeature:
-    controller: Cutting
-    handle: CutHand
+    controller: SectionsController
+    handle: PlaneHandle
     strip: SectionStrip
-    split: Splitting
-    split_form: SplitSlip
-    profile: Profiling
+    split: SplitController
+    split_form: SplitForm
+    profile: ProfileView
 
 
 def attach(context: Context) -> SectionsFeature:
     model, viewport, preferences = context.model, context.viewport, context.preferences
-    cutting = Cutting(model, context.notifier, preferences, context.tasks, viewport)
-    handle = CutHand(viewport)
+    cutting = SectionsController(model, context.notifier, preferences, context.tasks, viewport)
+    handle = PlaneHandle(viewport)
     viewport.add_tool(handle)
     strip = SectionStrip(cutting, context.palette)
-    form = SplitSlip(viewport)
-    split = Splitting(model, context.notifier, context.floating, cutting, form)
-    profile = Profiling(context.window, context.notifier, context.status, preferences, context.files, viewport, cutting, strip)
+    form = SplitForm(viewport)
+    split = SplitController(model, context.notifier, context.floating, cutting, form)
+    profile = ProfileView(context.window, context.notifier, context.status, preferences, context.files, viewport, cutting, strip)
     strip.wanted.connect(context.commands.do)
     strip.moved.connect(cutting.move_to)
     strip.slab.connect(cutting.keep_slab)

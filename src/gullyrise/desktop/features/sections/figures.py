@@ -9,10 +9,10 @@ import numpy as np
 from gullyrise.core.report.outlines import extent_of
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.sections.controller import Cutting
+    from gullyrise.desktop.features.sections.controller import SectionsController
 
 
-def figures_of(cutting: Cutting) -> list[tuple[str, float, str]]:
+def figures_of(cutting: SectionsController) -> list[tuple[str, float, str]]:
     """(name, value, unit) of the section in hand."""
     section, exact = cutting.section, cutting.exact
     if section is None:

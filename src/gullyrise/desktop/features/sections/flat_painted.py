@@ -33,7 +33,7 @@ from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.sections.controller import Cutting
+    from gullyrise.desktop.features.sections.controller import SectionsController
 
 
 _LARGE = 320
@@ -77,7 +77,7 @@ class PaintedProfile(QWidget):
 
     # --- what is shown ---------------------------------------------------------------------------------------------
 
-    def show_cut(self, cutting: Cutting, palette: Palette) -> None:
+    def show_cut(self, cutting: SectionsController, palette: Palette) -> None:
         """The outlines of the cut in hand, up as seen from the side that is taken away."""
         before, self._palette = self._palette, palette
         plane = cutting.section.plane if cutting.section is not None and cutting.cut is not None else None

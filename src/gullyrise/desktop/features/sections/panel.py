@@ -20,7 +20,7 @@ from gullyrise.drawing.palette import Palette
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from gullyrise.desktop.features.sections.controller import Cutting
+    from gullyrise.desktop.features.sections.controller import SectionsController
 
 _CHIPS = 6
 _MOST_TILT = ((-89.99, 89.99), (-180.0, 180.0))
@@ -39,7 +39,7 @@ class SectionStrip(QWidget):
     taken = pyqtSignal(int)
     speed_set = pyqtSignal(float)
 
-    def __init__(self, cutting: Cutting, palette: Palette) -> None:
+    def __init__(self, cutting: SectionsController, palette: Palette) -> None:
         super().__init__()
         self._cutting, self._palette = cutting, palette
         self._wording = Wording()
@@ -233,7 +233,7 @@ class SectionStrip(QWidget):
         how = "exact" if exact is not None else "triangles"
         if not (area or outline or found.open_length):
             return "Nothing is cut here: the plane goes between what is in view."
-        words = [f"{self._said(area, 'area')} {how}", f"rim {self._said(outline, 'length')}"]
+        words = [f"{self._said(area, 'area')} {how}", f"perimeter {self._said(outline, 'length')}"]
         if found.open_length:
             words.append(f"open {self._said(found.open_length, 'length')}")
         return "  ".join(words)

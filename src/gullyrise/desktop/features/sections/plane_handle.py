@@ -29,7 +29,7 @@ _DEGREES_PER_PIXEL = 0.4
 _FINE = 0.1
 
 
-class CutHand(Tool):
+class PlaneHandle(Tool):
     """dragged : the cut as it has come;  held : words for the hint line, or empty."""
 
     order, level = 0, HAND
@@ -175,13 +175,13 @@ class CutHand(Tool):
         ends = canvas.seen(np.array([*frame, frame.mean(axis=0), *places.values()]))[:, :2]
         if not np.isfinite(ends).all():
             return
-        rim, middle, *grips = (
+        border, middle, *grips = (
             QPolygonF([QPointF(x, y) for x, y in ends[:4].tolist()]),
             *(QPointF(*at) for at in ends[4:].tolist()),
         )
         canvas.brush(None)
         canvas.pen("accent", 1.2, Qt.PenStyle.DashLine)
-        painter.drawPolygon(rim)
+        painter.drawPolygon(border)
         canvas.pen("accent", 2)
         painter.drawLine(middle, grips[0])
         held = self._hold[0] if self._hold is not None else self.pointed
@@ -208,5 +208,5 @@ def _frame_of(cut: Cut, box: Box) -> Points:
     flat = np.column_stack([away @ u, away @ v])
     out = _OUT * box.diagonal
     low, high = flat.min(axis=0) - out, flat.max(axis=0) + out
-    rim = ((low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1]))
-    return np.array([plane.point + x * u + y * v for x, y in rim])
+    border = ((low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1]))
+    return np.array([plane.point + x * u + y * v for x, y in border])

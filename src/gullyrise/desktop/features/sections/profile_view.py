@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, QObject
 
 from gullyrise.core.geometry.outline import Outline
 from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
-from gullyrise.desktop.features.sections.controller import Cutting
+from gullyrise.desktop.features.sections.controller import SectionsController
 from gullyrise.desktop.features.sections.figures import figures_of
 from gullyrise.desktop.features.sections.panel import SectionStrip
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences, StatusLine
@@ -18,12 +18,12 @@ KINDS = ["Drawing, DXF (*.dxf)", "Drawing, SVG (*.svg)", "Table, CSV (*.csv)", "
 _PIXELS_PER_MM, _MOST_PIXELS = 20.0, 4000
 
 
-class Profiling(QObject):
+class ProfileView(QObject):
     """One flat profile, at home in the strip, that can be laid over the bench."""
 
     def __init__(
         self, parent: QObject, notifier: Notifier, status: StatusLine, preferences: Preferences, files: FilePicker,
-        viewport: Viewport, cutting: Cutting, strip: SectionStrip,
+        viewport: Viewport, cutting: SectionsController, strip: SectionStrip,
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._notifier, self._preferences, self._files = notifier, preferences, files

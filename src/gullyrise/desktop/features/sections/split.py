@@ -6,13 +6,13 @@ from dataclasses import replace
 
 from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.core.geometry import Plane, Transform
-from gullyrise.core.job import Job, Standing
+from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.form import PartForm
 from gullyrise.core.job.origins import Split
-from gullyrise.desktop.features.sections.controller import Cutting
-from gullyrise.desktop.features.sections.split_form import SplitSlip
+from gullyrise.desktop.features.sections.controller import SectionsController
+from gullyrise.desktop.features.sections.split_form import SplitForm
 from gullyrise.desktop.ports import FloatingLayout, Notifier
-from gullyrise.desktop.state.part_loader import standing_of
+from gullyrise.desktop.state.part_loader import placed_part_of
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.placing import MakeAnew
 from gullyrise.workers.receiving import SplitPart
@@ -21,100 +21,102 @@ from gullyrise.workers.work import Received
 _APART = 2.0
 
 
-class Splitting:
-    """Ties the split slip to the cut in hand and the part that it goes through."""
+class SplitController:
+    """Ties the split form to the cut in hand and the part that it goes through."""
 
-    def __init__(self, model: Workbench, notifier: Notifier, floating: FloatingLayout, cutting: Cutting, slip: SplitSlip) -> None:
-        self._model, self._notifier, self._floating, self._cutting, self._slip = model, notifier, floating, cutting, slip
-        slip.wanted.connect(self.split)
-        slip.closed.connect(slip.hide)
+    def __init__(
+        self, model: Workbench, notifier: Notifier, floating: FloatingLayout, cutting: SectionsController, form: SplitForm
+    ) -> None:
+        self._model, self._notifier, self._floating, self._cutting, self._form = model, notifier, floating, cutting, form
+        form.wanted.connect(self.split)
+        form.closed.connect(form.hide)
 
-    def subject(self) -> Standing | None:
+    def subject(self) -> PlacedPart | None:
         """The part to be split: the chosen one, else the only one that the cut goes through."""
         cut = self._cutting.cut
         if cut is None:
             return None
-        heights = [(one, cut.plane.heights(one.outline())) for one in self._model.selection.in_view() if not one.is_stand_in]
+        heights = [(one, cut.plane.heights(one.outline())) for one in self._model.selection.in_view() if not one.is_fixture]
         met = [one for one, height in heights if height.min() < 0 < height.max()]
         return met[0] if len(met) == 1 else None
 
     def open(self) -> None:
         """Asks for pegs; says what is missing where there is nothing to split."""
-        standing = self.subject()
-        if standing is None:
+        placed = self.subject()
+        if placed is None:
             self._notifier.say("Choose the one part that is to be split, and let the cut go through it.", False)
             return
-        self._slip.show_part(standing.name)
+        self._form.show_part(placed.name)
         self._floating.settle()
-        self._slip.show()
-        self._slip.raise_()
+        self._form.show()
+        self._form.raise_()
 
     def split(self, wish: PegWish | None) -> None:
         """Cuts the part in two, as one edit. wish : pegs, or none"""
-        cut, standing = self._cutting.cut, self.subject()
-        if cut is None or standing is None:
+        cut, placed = self._cutting.cut, self.subject()
+        if cut is None or placed is None:
             self.open()
             return
-        back = standing.placement.inverse()
+        back = placed.placement.inverse()
         plane = cut.plane
         local = Plane(back.apply(plane.point[None])[0], back.matrix[:3, :3] @ plane.normal)
-        work = SplitPart(standing.part, local, wish, self._model.loader.largest_machine)
-        self._model.aside(work, lambda halves: self._put(standing, plane, halves))
+        work = SplitPart(placed.part, local, wish, self._model.loader.largest_machine)
+        self._model.aside(work, lambda halves: self._put(placed, plane, halves))
 
-    def _put(self, standing: Standing, plane: Plane, halves: tuple[tuple[Split, Received], ...]) -> None:
-        now = self._model.job.standing(standing.id)
-        if now is not standing:
-            self._notifier.say(f"{standing.name} was changed meanwhile, so it was left whole; split it again.", False)
+    def _put(self, placed: PlacedPart, plane: Plane, halves: tuple[tuple[Split, Received], ...]) -> None:
+        now = self._model.job.part(placed.id)
+        if now is not placed:
+            self._notifier.say(f"{placed.name} was changed meanwhile, so it was left whole; split it again.", False)
             return
-        fresh: list[Standing] = []
+        fresh: list[PlacedPart] = []
         for (step, found), way in zip(halves, (1.0, -1.0), strict=True):
             self._model.ready.take(found)
-            number = self._model.loader.fresh_id() if fresh else standing.id
+            number = self._model.loader.fresh_id() if fresh else placed.id
             made = replace(
-                standing_of(number, found), origin=standing.origin, steps=(*standing.steps, step), material=standing.material
+                placed_part_of(number, found), origin=placed.origin, steps=(*placed.steps, step), material=placed.material
             )
-            fresh.append(replace(made, placement=standing.placement.then(Transform.moved(plane.normal * way * _APART))))
+            fresh.append(replace(made, placement=placed.placement.then(Transform.moved(plane.normal * way * _APART))))
         volumes = [found.figures["volume"] for _, found in halves]
         sizes = " and ".join(f"{volume:,.1f}" for volume in volumes if volume is not None)
-        note = f"{standing.name}: split in two ({sizes} mm³)."
+        note = f"{placed.name}: split in two ({sizes} mm³)."
 
         def change(job: Job) -> Job:
-            kept = [one for one in job.standings if one.id != standing.id]
+            kept = [one for one in job.parts if one.id != placed.id]
             together = tuple(sorted((*kept, *fresh), key=lambda one: one.id))
-            return replace(job, standings=together, settled=True).noted(note, [one.id for one in fresh])
+            return replace(job, parts=together, settled=True).noted(note, [one.id for one in fresh])
 
-        self._slip.hide()
-        self._model.document.edit(f"Split {standing.name}", change)
+        self._form.hide()
+        self._model.document.edit(f"Split {placed.name}", change)
         self._model.selection.select({one.id for one in fresh})
 
     def make_whole(self) -> None:
         """Puts the part from which a chosen half was cut back in its place, and takes both halves away."""
-        chosen = [one for one in self._model.job.standings if one.id in self._model.selection.parts]
+        chosen = [one for one in self._model.job.parts if one.id in self._model.selection.parts]
         half = next((one for one in chosen if one.steps and isinstance(one.steps[-1], Split)), None)
         step = half.steps[-1] if half is not None else None
         if half is None or half.origin is None or not isinstance(step, Split):
             self._notifier.say("Choose a half: a part that was split, and not changed since.", False)
             return
-        twins = [one for one in self._model.job.standings if _is_other_half(half, one)]
+        twins = [one for one in self._model.job.parts if _is_other_half(half, one)]
         form = PartForm(name=half.part.name, origin=half.origin, steps=half.steps[:-1])
         work = MakeAnew(form, self._model.loader.keep or "", self._model.loader.largest_machine)
 
         def came(found: Received) -> None:
-            if any(self._model.job.standing(one.id) is not one for one in (half, *twins[:1])):
+            if any(self._model.job.part(one.id) is not one for one in (half, *twins[:1])):
                 self._notifier.say(f"{half.name} was changed meanwhile, so it was left; ask again.", False)
                 return
             self._model.ready.take(found)
             away = half.placement.matrix[:3, :3] @ step.normal
             move = away * (-_APART if step.side == "front" else _APART)
             made = replace(
-                standing_of(half.id, found), placement=half.placement.then(Transform.moved(move)), origin=half.origin,
+                placed_part_of(half.id, found), placement=half.placement.then(Transform.moved(move)), origin=half.origin,
                 steps=half.steps[:-1], material=half.material,
             )  # fmt: skip
             gone = {one.id for one in twins[:1]} | {half.id}
 
             def change(job: Job) -> Job:
-                kept = [one for one in job.standings if one.id not in gone]
-                return replace(job, standings=tuple(sorted((*kept, made), key=lambda one: one.id)))
+                kept = [one for one in job.parts if one.id not in gone]
+                return replace(job, parts=tuple(sorted((*kept, made), key=lambda one: one.id)))
 
             self._model.document.edit(f"Whole again, {made.part.name}", change)
             self._model.selection.select({made.id})
@@ -122,7 +124,7 @@ class Splitting:
         self._model.aside(work, came)
 
 
-def _is_other_half(half: Standing, other: Standing) -> bool:
+def _is_other_half(half: PlacedPart, other: PlacedPart) -> bool:
     if other is half or not other.steps or other.origin != half.origin or len(other.steps) != len(half.steps):
         return False
     one, two = half.steps[-1], other.steps[-1]

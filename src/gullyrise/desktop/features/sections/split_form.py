@@ -12,11 +12,11 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.cutting.pegs import PegWish
-from gullyrise.desktop.commands.floating_form import FloatingSlip
+from gullyrise.desktop.commands.floating_form import FloatingForm
 from gullyrise.desktop.widgets.number_field import NumberField
 
 
-class SplitSlip(FloatingSlip):
+class SplitForm(FloatingForm):
     """wanted : a PegWish, or None for a plain cut;  closed : nothing is to be split."""
 
     wanted = pyqtSignal(object)

@@ -99,7 +99,7 @@ def _line() -> QLabel:
     return line
 
 
-class SightBar(QWidget):
+class VisibilityBar(QWidget):
     """Shown while not every body is seen as it is: what is hidden, how far the others fade, how far neighbours are peeled.
 
     faded : 0 to 1;  peeled : mm within which neighbours stay;  all_wanted : everything seen again

@@ -11,7 +11,7 @@ from gullyrise.desktop.state.visibility import Key
 from gullyrise.drawing.picking import Kind
 
 if TYPE_CHECKING:
-    from gullyrise.desktop.features.selection.controller import Choosing
+    from gullyrise.desktop.features.selection.controller import SelectionController
     from gullyrise.desktop.preferences.store import Settings
     from gullyrise.desktop.state.workbench import Workbench
 
@@ -63,7 +63,7 @@ def alike_size(model: Workbench) -> None:
 
 
 def _clicks_pick(kind: Kind) -> Run:
-    def run(choosing: Choosing) -> None:
+    def run(choosing: SelectionController) -> None:
         choosing.set_kind(kind)
 
     return run

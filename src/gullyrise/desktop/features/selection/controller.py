@@ -13,7 +13,7 @@ from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.picking import Feature, Kind
 
 
-class Choosing(QObject):
+class SelectionController(QObject):
     """Keeps the model's choice in step with the hand on the bench. kind_set : clicks choose from now on"""
 
     kind_set = pyqtSignal()

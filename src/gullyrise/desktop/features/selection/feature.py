@@ -8,38 +8,38 @@ from PyQt6.QtCore import QSize
 
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.selection import commands as commands
-from gullyrise.desktop.features.selection.bars import PickBar, SightBar
-from gullyrise.desktop.features.selection.controller import Choosing
+from gullyrise.desktop.features.selection.bars import PickBar, VisibilityBar
+from gullyrise.desktop.features.selection.controller import SelectionController
 
 _NARROW = 600
 
 
 @dataclass(frozen=True, slots=True)
 class SelectionFeature:
-    controller: Choosing
+    controller: SelectionController
     pick_bar: PickBar
-    sight_bar: SightBar
+    visibility_bar: VisibilityBar
 
 
 def attach(context: Context) -> SelectionFeature:
     model, viewport, preferences = context.model, context.viewport, context.preferences
-    pick_bar, sight_bar = PickBar(viewport), SightBar(model, viewport)
+    pick_bar, visibility_bar = PickBar(viewport), VisibilityBar(model, viewport)
     pick_bar.move(8, 40)
-    choosing = Choosing(model, context.notifier, viewport, pick_bar)
+    choosing = SelectionController(model, context.notifier, viewport, pick_bar)
     viewport.picked.connect(choosing.take)
     viewport.boxed.connect(choosing.take_all)
     context.scene.putting.connect(choosing.show_chosen)
     pick_bar.wanted.connect(context.commands.do)
-    sight_bar.faded.connect(lambda share: model.shown.look(model.shown.visibility.faded(share)))
-    sight_bar.peeled.connect(lambda within: model.shown.look(model.shown.visibility.peeled(within)))
-    sight_bar.all_wanted.connect(lambda: context.commands.do("bodies.show-all"))
-    model.document.changed.connect(lambda: pick_bar.setVisible(bool(model.job.standings)))
+    visibility_bar.faded.connect(lambda share: model.shown.look(model.shown.visibility.faded(share)))
+    visibility_bar.peeled.connect(lambda within: model.shown.look(model.shown.visibility.peeled(within)))
+    visibility_bar.all_wanted.connect(lambda: context.commands.do("bodies.show-all"))
+    model.document.changed.connect(lambda: pick_bar.setVisible(bool(model.job.parts)))
 
     def settle(room: QSize) -> None:
         pick_bar.stand(upright=room.width() < _NARROW or len(viewport.panes.shown) > 1)
-        sight_bar.move(8, max(room.height() - sight_bar.height() - 56, 72))
+        visibility_bar.move(8, max(room.height() - visibility_bar.height() - 56, 72))
 
     context.floating.add(settle, bar=True)
     preferences.follow(("select.rectangle",), lambda: pick_bar.show_way(touching=preferences["select.rectangle"] == "touching"))
     context.commands.serve(choosing, model)
-    return SelectionFeature(choosing, pick_bar, sight_bar)
+    return SelectionFeature(choosing, pick_bar, visibility_bar)

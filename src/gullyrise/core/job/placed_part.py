@@ -23,7 +23,7 @@ class Hull:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Standing:
+class PlacedPart:
     """box : in the file's coordinates;  figures : as `info` gives them;  digest : of the part's geometry
     centre : of mass, in the file's coordinates;  material : its id, empty for what the machine's parts usually are of
     hull : None where it is not known
@@ -55,7 +55,7 @@ class Standing:
             ground = Box.of(self.outline())
         object.__setattr__(self, "ground", ground)
 
-    def says_the_same(self, other: Standing) -> bool:
+    def says_the_same(self, other: PlacedPart) -> bool:
         """Whether it is the same part at the same place."""
         same = (self.id, self.digest, self.copy, self.material, self.steps) == (
             other.id, other.digest, other.copy, other.material, other.steps,
@@ -68,7 +68,7 @@ class Standing:
         return self.part.name if self.copy == 1 else f"{self.part.name} · {self.copy}"
 
     @property
-    def is_stand_in(self) -> bool:
+    def is_fixture(self) -> bool:
         """Whether it stands for a thing of the shop that is not made: it is in the way, and is not judged."""
         return self.part.format == "stand-in"
 
@@ -80,23 +80,23 @@ class Standing:
         """The same as it would be there."""
         return placement.apply(self.box.corners() if self.hull is None else self.hull.corners)
 
-    def moved(self, move: Transform) -> Standing:
+    def moved(self, move: Transform) -> PlacedPart:
         """After a move of the machine's space."""
         return replace(self, placement=self.placement.then(move))
 
-    def as_it_came(self) -> Standing:
+    def as_it_came(self) -> PlacedPart:
         """Turned as in its file, on the bed, its middle where it is."""
         middle = self.ground.middle
         plain = replace(self, placement=Transform.identity())
         return plain.moved(to_place(plain.outline(), float(middle[0]), float(middle[1]), 0.0))
 
-    def reshaped(self, made: Standing) -> Standing:
+    def reshaped(self, made: PlacedPart) -> PlacedPart:
         """Another shape of the part in its place: the middle of its box and its foot stay where they were."""
         before, foot = self.ground.middle, float(self.ground.low[2])
         fresh = replace(made, id=self.id, placement=self.placement, copy=self.copy, material=self.material)
         return fresh.moved(to_place(fresh.outline(), float(before[0]), float(before[1]), foot))
 
 
-def outline_of(standings: list[Standing]) -> Points:
+def outline_of(parts: list[PlacedPart]) -> Points:
     """(n, 3) mm: the outlines of several, for what moves as one. Raises ValueError for none."""
-    return np.concatenate([standing.outline() for standing in standings])
+    return np.concatenate([placed.outline() for placed in parts])

@@ -1,4 +1,4 @@
-"""Mends of a mesh, each by itself: what it changes is counted, and nothing is done that was not asked for."""
+"""Repairs of a mesh, each by itself: what it changes is counted, and nothing is done that was not asked for."""
 
 from __future__ import annotations
 
@@ -27,8 +27,8 @@ _MOST_SPLITS = 40
 
 
 @dataclass(frozen=True, slots=True)
-class Mend:
-    """One kind of mend. unit : what is counted, one and many;  run : gives the mended mesh and how much was changed"""
+class Repair:
+    """One kind of repair. unit : what is counted, one and many;  run : gives the repaired mesh and how much was changed"""
 
     id: str
     title: str
@@ -38,11 +38,11 @@ class Mend:
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """What a mend did, or would do, to one mesh. volume : mm3 before and after, None where nothing was enclosed
-    left : what it could not mend, in words, or empty
+    """What a repair did, or would do, to one mesh. volume : mm3 before and after, None where nothing was enclosed
+    left : what it could not repair, in words, or empty
     """
 
-    mend: str
+    repair: str
     count: int
     faces: tuple[int, int]
     volume: tuple[float | None, float | None]
@@ -173,37 +173,38 @@ def drop_strays(mesh: Mesh) -> tuple[Mesh, int]:
     return (mesh.only(~shells.faces(shells.stray)), count) if count else (mesh, 0)
 
 
-MENDS: tuple[Mend, ...] = (
-    Mend("join", "Join vertices that all but meet", ("vertex", "vertices"), join_vertices),
-    Mend("degenerate", "Drop faces without area", ("face", "faces"), drop_degenerate),
-    Mend("duplicates", "Drop faces that stand twice", ("face", "faces"), drop_duplicates),
-    Mend("winding", "Turn faces that are wound against their neighbours", ("face", "faces"), agree_winding),
-    Mend("holes", "Close flat and small holes", ("hole", "holes"), close_holes),
-    Mend("inside-out", "Turn shells that are inside out", ("shell", "shells"), turn_out),
-    Mend("strays", "Drop tiny stray shells", ("shell", "shells"), drop_strays),
+REPAIRS: tuple[Repair, ...] = (
+    Repair("join", "Join vertices that all but meet", ("vertex", "vertices"), join_vertices),
+    Repair("degenerate", "Drop faces without area", ("face", "faces"), drop_degenerate),
+    Repair("duplicates", "Drop duplicate faces", ("face", "faces"), drop_duplicates),
+    Repair("winding", "Turn inverted faces", ("face", "faces"), agree_winding),
+    Repair("holes", "Close flat and small holes", ("hole", "holes"), close_holes),
+    Repair("inside-out", "Turn shells that are inside out", ("shell", "shells"), turn_out),
+    Repair("strays", "Drop tiny stray shells", ("shell", "shells"), drop_strays),
 )
 """In the order in which one helps the next."""
-BY_ID = {mend.id: mend for mend in MENDS}
+BY_ID = {repair.id: repair for repair in REPAIRS}
 
 
-def changed(mend: Mend, mesh: Mesh, before: Health | None = None) -> tuple[Mesh, Change]:
-    """The mesh with one mend done, and what that changed. The same mesh where there was nothing to mend. before : the mesh's
+def changed(repair: Repair, mesh: Mesh, before: Health | None = None) -> tuple[Mesh, Change]:
+    """The mesh with one repair done, and what that changed. The same mesh where there was nothing to repair. before : the mesh's
     health, where it is known already."""
-    made, count = mend.run(mesh)
+    made, count = repair.run(mesh)
     before = before if before is not None else health_of(mesh)
     after = before if made is mesh else health_of(made)
     return made, Change(
-        mend.id, count, (len(mesh.faces), len(made.faces)), (before.volume, after.volume),
+        repair.id, count, (len(mesh.faces), len(made.faces)), (before.volume, after.volume),
         (before.boundary_edges, after.boundary_edges),
     )  # fmt: skip
 
 
-def mended(part: Part, mends: tuple[str, ...], progress: Progress = silent) -> tuple[Part, list[tuple[int, Change]]]:
-    """(the part with some mends done one after another, [(number of the body, what changed)]). Raises KeyError for no mend."""
+def repaired(part: Part, repairs: tuple[str, ...], progress: Progress = silent) -> tuple[Part, list[tuple[int, Change]]]:
+    """(the part with some repairs done one after another, [(number of the body, what changed)]).
+    Raises KeyError for no repair."""
     bodies, changes = list(part.bodies), []
-    for name in mends:
+    for name in repairs:
         for number, body in enumerate(bodies):
-            progress("mending", number, len(bodies))
+            progress("repairing", number, len(bodies))
             if body.kind == "mesh":
                 mesh, change = changed(BY_ID[name], body.mesh)
                 if change.count:

@@ -13,7 +13,7 @@ from gullyrise.core.job.older_words import meaning
 _SAME_PLACE = 0.5
 
 
-class Waiver(BaseModel):
+class Acceptance(BaseModel):
     """An accepted finding. digest : of the part's geometry, so that another shape is judged afresh;  at : in the file's
     coordinates, mm"""
 

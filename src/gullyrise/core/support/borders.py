@@ -17,12 +17,12 @@ Kind = Literal["overhang", "bridge", "island", "loose"]
 RESTS_WITHIN = 0.2
 """mm above the bed that count as resting on it: one common layer."""
 _MOST_HELD = 600
-_MOST_RIM, _UPRIGHTS = 300, 16
+_MOST_BORDER, _UPRIGHTS = 300, 16
 _CEILING = 80.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Rim:
+class Border:
     """The edges round a region, k of them. ends : (k, 2, 3);  within, beyond : (k,) face on either side"""
 
     ends: Points
@@ -30,20 +30,20 @@ class Rim:
     beyond: Ints
 
 
-def rims_of(mesh: Mesh, edges: Edges, label: NDArray[np.int32]) -> Callable[[int], Rim]:
-    """The rim of any region by its number."""
+def borders_of(mesh: Mesh, edges: Edges, label: NDArray[np.int32]) -> Callable[[int], Border]:
+    """The border of any region by its number."""
     sides = label[edges.pairs]
     pairs = np.flatnonzero(sides[:, 0] != sides[:, 1])
     sides = sides[pairs]
 
-    def rim(which: int) -> Rim:
+    def border(which: int) -> Border:
         here = np.flatnonzero((sides == which).any(axis=1))
         first = sides[here, 0] == which
         both = edges.pairs[pairs[here]]
         within, beyond = np.where(first, both[:, 0], both[:, 1]), np.where(first, both[:, 1], both[:, 0])
-        return Rim(mesh.vertices[edges.ends[edges.pair_edge[pairs[here]]]], within, beyond)
+        return Border(mesh.vertices[edges.ends[edges.pair_edge[pairs[here]]]], within, beyond)
 
-    return rim
+    return border
 
 
 def middles(mesh: Mesh, faces: Ints) -> Points:
@@ -51,24 +51,24 @@ def middles(mesh: Mesh, faces: Ints) -> Points:
     return np.asarray(mesh.vertices[mesh.faces[faces]].sum(axis=1) / 3)
 
 
-def kind_of(mesh: Mesh, rim: Rim, least_angle: float) -> tuple[Kind, str]:
+def kind_of(mesh: Mesh, border: Border, least_angle: float) -> tuple[Kind, str]:
     """bridge, island or overhang, and the same in words.
 
-    A bridge is a flat region with faces that go down from two opposite sides of its rim; an island is one whose whole
-    rim goes up, so that it starts in the air.
+    A bridge is a flat region with faces that go down from two opposite sides of its border; an island is one whose whole
+    border goes up, so that it starts in the air.
     """
-    if not len(rim.within):
+    if not len(border.within):
         return "loose", "hangs in the air"
-    middle = rim.ends.mean(axis=1)
-    lowest = mesh.vertices[mesh.faces[rim.beyond]][:, :, 2].min(axis=1)
-    rise = middles(mesh, rim.beyond)[:, 2] - middle[:, 2]
+    middle = border.ends.mean(axis=1)
+    lowest = mesh.vertices[mesh.faces[border.beyond]][:, :, 2].min(axis=1)
+    rise = middles(mesh, border.beyond)[:, 2] - middle[:, 2]
     on_bed = middle[:, 2] <= RESTS_WITHIN
     held = on_bed | ((lowest < middle[:, 2] - 1e-6) & (rise < 0))
     if not held.any():
         return "island", "island: starts in the air"
     if least_angle > _CEILING and held.sum() > 1:
-        out = middle - middles(mesh, rim.within)
-        along = rim.ends[:, 1] - rim.ends[:, 0]
+        out = middle - middles(mesh, border.within)
+        along = border.ends[:, 1] - border.ends[:, 0]
         side = np.column_stack([along[:, 1], -along[:, 0]])
         side /= np.maximum(np.linalg.norm(side, axis=1), 1e-300)[:, None]
         side *= np.sign(np.einsum("ij,ij->i", side, out[:, :2]))[:, None]
@@ -92,12 +92,12 @@ def _span(out: Points, places: Points) -> float | None:
     return float(across[opposite].max()) if opposite.any() else None
 
 
-def lines_of(rim: Rim, drop: Floats) -> Points:
-    """(k, 2, 3) the rim, its foot below, and uprights between; of a long rim every so-manyth edge."""
-    if not len(rim.within):
+def lines_of(border: Border, drop: Floats) -> Points:
+    """(k, 2, 3) the border, its foot below, and uprights between; of a long border every so-manyth edge."""
+    if not len(border.within):
         return np.zeros((0, 2, 3))
-    every = max(1, len(rim.within) // _MOST_RIM)
-    top, down = rim.ends[::every], drop[::every]
+    every = max(1, len(border.within) // _MOST_BORDER)
+    top, down = border.ends[::every], drop[::every]
     foot = top.copy()
     foot[:, :, 2] = np.maximum(top[:, :, 2] - down[:, None], 0.0)
     step = max(1, len(top) // _UPRIGHTS)

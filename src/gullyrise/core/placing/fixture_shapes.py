@@ -18,7 +18,7 @@ SIZES: dict[Shape, tuple[str, ...]] = {
 """What is typed for each shape, mm."""
 
 
-class StandIn(BaseModel):
+class FixtureShape(BaseModel):
     """A shape and its sizes in the order of SIZES, mm. It stands upright on the bed, its foot's middle in the origin."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -29,7 +29,7 @@ class StandIn(BaseModel):
     )
 
     @model_validator(mode="after")
-    def _whole(self) -> StandIn:
+    def _whole(self) -> FixtureShape:
         if len(self.size) != len(SIZES[self.shape]):
             raise ValueError(f"a {self.shape} has {len(SIZES[self.shape])} sizes ({', '.join(SIZES[self.shape])})")
         # A cone may end in a tip.
@@ -43,8 +43,8 @@ class StandIn(BaseModel):
         return f"{self.shape} {' × '.join(f'{value:g}' for value in self.size)}"
 
 
-def stand_in_part(spec: StandIn, name: str = "") -> Part:
-    """The part of a stand-in: an exact solid."""
+def fixture_part(spec: FixtureShape, name: str = "") -> Part:
+    """The part of a fixture shape: an exact solid."""
     from OCP.BRepPrimAPI import (
         BRepPrimAPI_MakeBox,
         BRepPrimAPI_MakeCone,
