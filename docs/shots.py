@@ -44,14 +44,14 @@ def cut_and_measure(window: object, keep: Callable[[str], None]) -> None:
     w.wait_until_idle(60)
     w.bench.moves.glide_to(w.bench.camera.looking(58, 24))
     w.do("cut.x")
-    w.cutting.move_to(float(box.ground.middle[0]))
+    w.sections.move_to(float(box.ground.middle[0]))
     w.do("bodies.select-none")
     keep("cut")
     w.do("cut.profile")
     w.wait_until_idle(60)
-    profile = w.strip.profile
+    profile = w.area_strip.profile
     for outline, way in ((1, 1), (1, 6), (4, 1), (4, 3)):
-        a, b, _ = w.cutting.outlines[outline].ways()
+        a, b, _ = w.sections.outlines[outline].ways()
         x, y = profile.to_widget(((a[way] + b[way]) / 2)[None])[0]
         QTest.mouseClick(profile, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
     QTest.mouseMove(profile, QPoint(profile.width() // 2, profile.height() // 2 + 60))
@@ -65,9 +65,9 @@ def cut_and_measure(window: object, keep: Callable[[str], None]) -> None:
         QTest.mouseClick(w.bench, Qt.MouseButton.LeftButton, pos=at)
         w.wait_until_idle(60)
     w.bench.moves.glide_to(w.bench.camera.looking(60, 24))
-    w.measuring.point_at_leg(1)
+    w.measure.point_at_leg(1)
     keep("measure")
-    w.measuring.clear()
+    w.measure.clear()
     w.do("measure.clicks")
 
 
@@ -89,7 +89,7 @@ def judged_closely(window: object, names: dict[str, int], keep: Callable[[str], 
     w.do("check.access")
     w.wait_until_idle(200)
     w.do("check.next-finding")
-    w.notices.hide()
+    w.notifications.hide()
     keep("access")
     w.model.document.set_machine(before)
     w.wait_until_idle(200)
@@ -109,7 +109,7 @@ def main() -> int:
     def put_away() -> None:
         window.opening.keep_recent()
         window.model.document.remove({placed.id for placed in window.model.job.parts})
-        window.job_name.setText("New job")
+        window.head.job_name.setText("New job")
         window.wait_until_idle(60)
 
     window.opening.open_demo("faults")

@@ -235,7 +235,7 @@ def test_a_deep_pocket_wants_a_long_tool(reach: float, verdict: str) -> None:
     assert found.verdict == verdict, found.why
     assert found.measured["deepest_ratio"] == pytest.approx(40 / 14, rel=0.01)
     if verdict == "fail":
-        deep = sum(f.value or 0 for f in found.findings if f.what == access.DEEP)
+        deep = sum(f.value or 0 for f in found.findings if f.code == access.DEEP)
         # Below what the holder lets the tool down to: the floor and wall of the pocket, and the block's own sides.
         assert deep == pytest.approx(np.pi * 49 + 2 * np.pi * 7 * 20 + 4 * 60 * 30, rel=0.05)
 

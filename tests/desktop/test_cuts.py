@@ -46,8 +46,8 @@ def made(opened: Any) -> Iterator[Any]:
     as_opened(opened)
     depth, first = opened.model.document.history.can_undo, as_bytes(form_of(opened.model.job))
     yield opened
-    opened.profiling.lay_over(False)
-    opened.cutting.sweep.stop()
+    opened.profile.lay_over(False)
+    opened.sections.sweep.stop()
     while opened.model.document.history.can_undo > depth:
         opened.do("job.undo")
     assert as_bytes(form_of(opened.model.job)) == first

@@ -47,8 +47,8 @@ def opened(long_lived: Any, tmp_path_factory: pytest.TempPathFactory) -> Any:
 def made(opened: Any) -> Any:
     """The first block chosen and pointed at."""
     as_opened(opened)
-    opened.folding.reset()
-    for panel in (opened.shelf, opened.card):
+    opened.panels.reset()
+    for panel in (opened.view_shelf, opened.key_card):
         panel.hide()
     item = opened.bench.scene.items[0]
     opened.model.selection.select_bodies({item.key})

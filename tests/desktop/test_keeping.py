@@ -76,13 +76,13 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     other = window(path)
     until(lambda: len(other.model.job.parts) == 4)
     assert other.wait_until_idle(240) and state(other) == before and not other.job_file.dirty
-    assert other.job_name.text() == "gauging" and other.model.document.history.undo_name == "Open the job gauging"
+    assert other.head.job_name.text() == "gauging" and other.model.document.history.undo_name == "Open the job gauging"
     made_digests = [one.digest for one in made.model.job.parts]
     assert [one.digest for one in other.model.job.parts] == made_digests, "shapes made anew are the same to the last digit"
     assert other.model.job.views[0].picture == made.model.job.views[0].picture
     # Undo brings back what was open before; saving goes into the same file without asking.
     other.do("job.undo")
-    assert not other.model.job.parts and other.job_file.path == "" and other.job_name.text() == "New job"
+    assert not other.model.job.parts and other.job_file.path == "" and other.head.job_name.text() == "New job"
     other.do("job.redo")
     assert other.job_file.path == path, "done again it has its own file again"
     other.job_file.save_to(path)
@@ -132,9 +132,9 @@ def test_a_damaged_job_opens_with_what_is_left_and_is_not_saved_over(window: Any
         last = archive.infolist()[-1].header_offset
     path.write_bytes(path.read_bytes()[: last + 40])
     other = window(str(path))
-    until(lambda: any("breaks off" in sentence for sentence in other.notices.sentences))
+    until(lambda: any("breaks off" in sentence for sentence in other.notifications.sentences))
     until(lambda: len(other.model.job.parts) == 2)
-    assert other.job_file.dirty and "is lost" in other.notices.sentences[-1]
+    assert other.job_file.dirty and "is lost" in other.notifications.sentences[-1]
 
 
 def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(window: Any, tmp_path: Path) -> None:
@@ -143,19 +143,19 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     assert left_behind() == []
     worked = window(*parts(tmp_path))
     worked.model.selection.select({worked.model.job.parts[0].id})
-    worked.placing.turn(2, 45)
+    worked.placement.turn(2, 45)
     kept = state(worked)
     worked.close()
     (found,) = left_behind()
     found.let_go()
     assert as_bytes(found.form.model_copy(update={"name": ""})) == kept
     third = window()
-    until(lambda: any("was not saved" in sentence for sentence in third.notices.sentences))
-    button = next(one for one in third.notices.findChildren(QPushButton) if one.text() == "Take it up")
+    until(lambda: any("was not saved" in sentence for sentence in third.notifications.sentences))
+    button = next(one for one in third.notifications.findChildren(QPushButton) if one.text() == "Take it up")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     until(lambda: len(third.model.job.parts) == 2)
     assert state(third) == kept and third.job_file.dirty
-    assert "were not kept and cannot be undone" in third.notices.sentences[-1]
+    assert "were not kept and cannot be undone" in third.notifications.sentences[-1]
     until(lambda: not found.folder.exists())
     third.close()
     (mine,) = left_behind()
@@ -163,13 +163,13 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     mine.let_go()
 
 
-@pytest.mark.parametrize("what", ["opening.keep_recent", "meeting.companion.close", "history.close"])
+@pytest.mark.parametrize("what", ["opening.keep_recent", "collisions.companion.close", "history.close"])
 def test_work_is_kept_whatever_else_fails_as_the_window_closes(
     window: Any, tmp_path: Path, what: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
     worked = window(*parts(tmp_path))
     worked.model.selection.select({worked.model.job.parts[0].id})
-    worked.placing.turn(2, 45)
+    worked.placement.turn(2, 45)
     kept = state(worked)
     *way, name = what.split(".")
     owner = worked
@@ -193,7 +193,7 @@ def test_work_is_kept_whatever_else_fails_as_the_window_closes(
 def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp_path: Path) -> None:
     worked = window(*parts(tmp_path, 2))
     worked.model.selection.select({worked.model.job.parts[0].id})
-    worked.placing.turn(2, 45)
+    worked.placement.turn(2, 45)
     one = worked.model.job.parts[0].origin.file.digest
     worked.close()
     (found,) = left_behind()
@@ -203,28 +203,28 @@ def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp
     # As where its worker is killed: it cannot be made this time.
     kept.write_bytes(b"solid nothing")
     second = window()
-    until(lambda: any("was not saved" in sentence for sentence in second.notices.sentences))
+    until(lambda: any("was not saved" in sentence for sentence in second.notifications.sentences))
     press(second, "Take it up")
-    until(lambda: any("offered once more" in sentence for sentence in second.notices.sentences))
-    assert len(second.model.job.parts) == 1 and any("part0 is lost" in sentence for sentence in second.notices.sentences)
+    until(lambda: any("offered once more" in sentence for sentence in second.notifications.sentences))
+    assert len(second.model.job.parts) == 1 and any("part0 is lost" in sentence for sentence in second.notifications.sentences)
     second.wait_until_idle(30)
     second.close()
     kept.write_bytes(bytes_of_it)
     third = window()
-    until(lambda: any("(2 parts) was not saved" in sentence for sentence in third.notices.sentences))
+    until(lambda: any("(2 parts) was not saved" in sentence for sentence in third.notifications.sentences))
     # What could be made is offered beside it, as that session did not save it either.
-    whole, _ = (one for one in third.notices.findChildren(QPushButton) if one.text() == "Take it up")
+    whole, _ = (one for one in third.notifications.findChildren(QPushButton) if one.text() == "Take it up")
     QTest.mouseClick(whole, Qt.MouseButton.LeftButton)
     until(lambda: len(third.model.job.parts) == 2)
 
 
 def test_work_that_is_thrown_away_is_gone(window: Any, tmp_path: Path) -> None:
     worked = window(*parts(tmp_path, 1))
-    worked.placing.turn(2, 45)
+    worked.placement.turn(2, 45)
     worked.close()
     second = window()
-    until(lambda: any("was not saved" in sentence for sentence in second.notices.sentences))
-    button = next(one for one in second.notices.findChildren(QPushButton) if one.text() == "Throw it away")
+    until(lambda: any("was not saved" in sentence for sentence in second.notifications.sentences))
+    button = next(one for one in second.notifications.findChildren(QPushButton) if one.text() == "Throw it away")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     until(lambda: not list(journal_home().glob("*/job.json")))
     assert left_behind() == []
@@ -237,7 +237,7 @@ def test_the_journal_is_never_far_behind(window: Any, tmp_path: Path) -> None:
     for _ in range(3):
         made.placement.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
         # Ten seconds are the promise of what a crash may cost, not a measure of speed.
-        until(lambda: about.exists() and about.read_bytes() == as_bytes(form_of(made.model.job, made.job_name.text())), 10)
+        until(lambda: about.exists() and about.read_bytes() == as_bytes(form_of(made.model.job, made.head.job_name.text())), 10)
     made.job_file.save_to(str(tmp_path / "j.gullyrise"))
     until(lambda: not about.exists())
 
@@ -265,7 +265,7 @@ print("ready", flush=True)
 step = 0
 while True:
     step += 1
-    window.placing.move("Push", lambda _: Transform.moved(np.array([0.5, 0, 0])))
+    window.placement.move("Push", lambda _: Transform.moved(np.array([0.5, 0, 0])))
     if step % 12 == 1:
         window.job_file.save_to(sys.argv[1])
     if step % 9 == 5:
@@ -332,13 +332,13 @@ def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any
     made.do("bodies.select-all")
     made.do("bodies.remove")
     job = made.model.job
-    assert not job.parts and job.notes == () and job.dimensions == () and made.job_name.text() == "New job"
+    assert not job.parts and job.notes == () and job.dimensions == () and made.head.job_name.text() == "New job"
     assert made.job_file.path == "", "and is never saved over the old one"
     made.model.open_files(parts(tmp_path, 1))
     assert made.wait_until_idle(60) and made.model.job.notes == () and path.read_bytes() == kept
     for _ in range(3):
         made.do("job.undo")
-    assert len(made.model.job.parts) == 2 and made.job_file.path == str(path) and made.job_name.text() == "kept"
+    assert len(made.model.job.parts) == 2 and made.job_file.path == str(path) and made.head.job_name.text() == "kept"
     other = window(str(path))
     assert other.wait_until_idle(120)
     assert [line.of for line in other.model.job.record] == [line.of for line in made.model.job.record]
@@ -383,11 +383,11 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(window: Any, tmp_pat
     saved = Path(path).read_bytes()
     mine.model.document.remove({mine.model.job.parts[0].id})
     mine.job_file.save()
-    until(lambda: any("changed by somebody else" in sentence for sentence in mine.notices.sentences), 60)
+    until(lambda: any("changed by somebody else" in sentence for sentence in mine.notifications.sentences), 60)
     assert Path(path).read_bytes() == saved and mine.job_file.dirty
     press(mine, "Compare")
-    until(lambda: "limits differ" in mine.notices.sentences[-1], 60)
-    assert "It holds part0" in mine.notices.sentences[-1], mine.notices.sentences[-1]
+    until(lambda: "limits differ" in mine.notifications.sentences[-1], 60)
+    assert "It holds part0" in mine.notifications.sentences[-1], mine.notifications.sentences[-1]
     press(mine, "Take theirs")
     until(lambda: len(mine.model.job.parts) == 2 and not mine.job_file.dirty, 60)
     assert mine.model.job.given.min_gap == 0.44
@@ -416,7 +416,7 @@ def test_a_job_that_gave_less_than_it_holds_is_saved_over_only_when_told_to(wind
     odd = path.read_bytes()
     other = window(str(path))
     until(lambda: len(other.model.job.parts) == 1, 60)
-    said = " ".join(other.notices.sentences)
+    said = " ".join(other.notifications.sentences)
     assert "number 78 of 2 parts" in said and "nothing is judged until another machine is chosen" in said
     # What is unknown is shown as such, and nothing is judged by what stands in for it.
     assert other.plate.machines.currentText().startswith("Unknown: ")
@@ -424,7 +424,7 @@ def test_a_job_that_gave_less_than_it_holds_is_saved_over_only_when_told_to(wind
     assert other.model.results.verdict_of(placed)[0] == "not-run"
     assert "not known to this version" in other.model.results.outcomes_of(placed, "fit")[0].why
     other.do("job.save")
-    until(lambda: any("lost for good" in sentence for sentence in other.notices.sentences), 60)
+    until(lambda: any("lost for good" in sentence for sentence in other.notifications.sentences), 60)
     assert path.read_bytes() == odd
     press(other, "Save over it")
     until(lambda: path.read_bytes() != odd, 60)
@@ -531,7 +531,7 @@ def test_undone_and_done_again_a_job_keeps_its_own_file(window: Any, tmp_path: P
     walk = [("job.undo", two, "two"), ("job.redo", one, "one"), ("job.undo", two, "two"), ("job.redo", one, "one")]
     for action, path, name in walk:
         made.do(action)
-        assert (made.job_file.path, made.job_name.text(), made.job_file.dirty) == (str(path), name, False)
+        assert (made.job_file.path, made.head.job_name.text(), made.job_file.dirty) == (str(path), name, False)
     made.model.document.set_limit("min_gap", 0.5)
     made.do("job.save")
     until(lambda: not made.job_file.dirty, 60)
@@ -557,7 +557,7 @@ def test_what_is_saved_is_what_was_open_when_it_was_asked_for(window: Any, tmp_p
     made.job_file.open(str(one))
     until(lambda: made.job_file.path == str(one), 60)
     until(lambda: extra.exists() and sum("is saved" in sentence for sentence in made.notifications.sentences) >= 5, 60)
-    assert (made.job_file.path, made.job_name.text(), made.job_file.dirty) == (str(one), "one", False)
+    assert (made.job_file.path, made.head.job_name.text(), made.job_file.dirty) == (str(one), "one", False)
     assert held(two, tmp_path) == held(extra, tmp_path) == ["part1"] and held(one, tmp_path) == ["part0"]
     made.do("job.undo")
     assert made.model.job.given.min_gap == 0.5 and not made.job_file.dirty and made.job_file.path in (str(two), str(extra))

@@ -422,11 +422,11 @@ def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -
 
 
 def test_panels_come_back_as_they_came(made: Any) -> None:
-    sizes = made.columns.sizes()
-    made.columns.setSizes([100, 900, 270])
+    sizes = made.panels.columns.sizes()
+    made.panels.columns.setSizes([100, 900, 270])
     made.do("panels.strip")
     made.do("panels.reset")
-    assert made.area_strip.isVisible() and made.columns.sizes() == pytest.approx(sizes, abs=60)
+    assert made.area_strip.isVisible() and made.panels.columns.sizes() == pytest.approx(sizes, abs=60)
 
 
 def test_a_still_bench_draws_nothing_and_costs_nothing(made: Any) -> None:

@@ -52,8 +52,8 @@ def made(opened: Any) -> Iterator[Any]:
     assert as_bytes(form_of(opened.model.job)) == last
     for _ in range(steps):
         opened.do("job.undo")
-    opened.measuring.set_spots(False)
-    opened.measuring.set_by_clicks(False)
+    opened.measure.set_spots(False)
+    opened.measure.set_by_clicks(False)
 
 
 def stands(made: Any, name: str) -> Any:

@@ -47,7 +47,7 @@ def made(opened: Any) -> Any:
     opened.settings.reset("Placing")
     depth = opened.model.document.history.can_undo
     first = as_bytes(form_of(opened.model.job))
-    opened.folding.show_slot("placing")
+    opened.panels.show_slot("placing")
     choose(opened, "block")
     yield opened
     opened.bench.drop_tool()
@@ -61,7 +61,7 @@ def made(opened: Any) -> Any:
     assert as_bytes(form_of(opened.model.job)) == last, "redone byte for byte"
     for _ in range(steps):
         opened.do("job.undo")
-    opened.folding.reset()
+    opened.panels.reset()
 
 
 def part(window: Any, name: str = "block") -> Any:

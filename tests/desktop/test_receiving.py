@@ -346,7 +346,7 @@ def test_the_receiving_page_has_demo_jobs_and_what_was_open_lately(window: Any, 
     trimesh.creation.box((10, 20, 30)).export(path)
     first = window(str(path), str(FILES / "gland_nut.stl"))
     settle(first)
-    assert not first.receiving.isVisible()
+    assert not first.start_page.isVisible()
     first.close()
     jobs = RecentJobs().all()
     assert [len(job.files) for job in jobs] == [2] and RecentJobs().picture(jobs[0]).stat().st_size > 500
@@ -364,7 +364,9 @@ def test_the_receiving_page_has_demo_jobs_and_what_was_open_lately(window: Any, 
     assert made.start_page.isVisible()
     click(made.start_page, f"demo_{JOBS[2].id}")
     settle(made)
-    assert [one.part.name for one in made.model.job.parts] == ["winch_box", "screw_set"] and made.job_name.text() == JOBS[2].title
+    assert [one.part.name for one in made.model.job.parts] == ["winch_box", "screw_set"] and made.head.job_name.text() == JOBS[
+        2
+    ].title
 
 
 def test_recent_jobs_are_kept_only_where_wanted_and_a_spoiled_list_costs_nothing(window: Any, tmp_path: Path) -> None:
@@ -460,7 +462,7 @@ def test_refused_files_stand_in_the_report_and_like_questions_are_one(window: An
     settle(made)
     until(lambda: len(made.model.job.parts) == 7)
     settle(made)
-    assert made.job_name.text() == "7 parts"
+    assert made.head.job_name.text() == "7 parts"
     report = [label.text() for label in made.report.findChildren(QLabel)]
     for number in range(3):
         assert any(f"empty-{number}.stl" in words for words in report), report

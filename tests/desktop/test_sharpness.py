@@ -46,7 +46,7 @@ print(json.dumps({
     "picture": [pane.image.width(), pane.image.height()], "lens": bench.pictures.lens.image.width(),
     "chosen": len(window.model.selection.bodies), "rows": [int(rows[0]), int(rows[-1])],
     "drawn": [float(heights.min()), float(heights.max())],
-    "pointed": window.hint.pointer.text(),
+    "pointed": window.status.pointer.text(),
 }))
 window.close()
 """

@@ -42,7 +42,7 @@ def run(surroundings: dict[str, str], *words: str) -> subprocess.CompletedProces
 def check(surroundings: dict[str, str], blocks: Path, *more: str) -> tuple[int, dict[str, object]]:
     out = blocks.parent.parent / "out.json"
     done = run(surroundings, "check", str(blocks), "--only", "draft", "--json", str(out), *more)
-    return done.returncode, json.loads(out.read_text())
+    return done.returncode, json.loads(out.read_text(encoding="utf-8"))
 
 
 def test_the_command_line_judges_it_by_its_own_limit(installed: dict[str, str], blocks: Path, tmp_path: Path) -> None:
@@ -82,7 +82,7 @@ def test_a_machine_file_and_the_report_have_it(installed: dict[str, str], blocks
     report = tmp_path / "report.html"
     status, told = check(installed, blocks, "--machine", str(machine), "--report", str(report))
     assert status == 1 and len(told["checks"][0]["findings"]) == 2  # type: ignore[index]
-    text = report.read_text()
+    text = report.read_text(encoding="utf-8")
     assert "draft" in text and "2 of 2 bodies stick in the mould" in text
 
 

@@ -186,10 +186,10 @@ class Desk(Window):
             application.installEventFilter(self.focus_home)
             application.installEventFilter(self.keys)
         self.live(
-            (
+            lambda: (
                 self.mishaps.end, self.opening.keep_recent, self._close_dialogs, self._stop_listening, bench.stop_drawing,
                 self.collisions.close, self.sections.close_up, self.evidence.close, self.history.close, self.autosave.close,
-                model.close, self.tasks.close, self.garbage.close,
+                model.loader.close, model.checks.close, model.between.close, self.tasks.close, self.garbage.close,
             ),
             (
                 lambda: model.idle, lambda: self.sections.idle, lambda: self.measure.idle, lambda: not self.scene.waits,

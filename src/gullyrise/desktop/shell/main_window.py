@@ -28,12 +28,13 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.setMinimumSize(900, 600)
         self._painted = False
-        self._at_close: tuple[Callable[[], object], ...] = ()
-        self._idle: tuple[Callable[[], bool], ...] = ()
+        self._at_close: Callable[[], Sequence[Callable[[], object]]] = tuple
+        self._idle: Sequence[Callable[[], bool]] = ()
 
-    def live(self, at_close: Sequence[Callable[[], object]], idle: Sequence[Callable[[], bool]]) -> None:
-        """at_close : done one after another, whatever becomes of those before;  idle : all true where nothing runs"""
-        self._at_close, self._idle = tuple(at_close), tuple(idle)
+    def live(self, at_close: Callable[[], Sequence[Callable[[], object]]], idle: Sequence[Callable[[], bool]]) -> None:
+        """at_close : gives what is done then, one after another, whatever becomes of those before;  idle : all true where nothing
+        runs"""
+        self._at_close, self._idle = at_close, idle
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
@@ -58,7 +59,7 @@ class Window(QMainWindow):
         self.files_dropped.emit(dropped_files(event))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        for close in self._at_close:
+        for close in self._at_close():
             try:
                 close()
             except Exception as error:  # What fails must not keep the rest from ending: the work is kept among that.

@@ -90,11 +90,6 @@ class Workbench(QObject):
         held = self.flag.held
         return held is not None and held[0] == placed.id and held[1] is finding
 
-    def close(self) -> None:
-        """Nothing more is sent, put in its place or told."""
-        for one in (self.loader, self.checks, self.between):
-            one.close()
-
     # --- work beside the interface ---------------------------------------------------------------------------------
 
     def aside(self, work: Work, done: Callable[[Any], None]) -> RunningTask:

@@ -46,9 +46,10 @@ def attach(context: Context, navigator: Navigator, machines: MachineChoice, arra
     def show_page() -> None:
         """The page stands on an empty bench."""
         empty = not model.job.parts
+        if empty:
+            page.show_machine(model.job.machine.name)
         if empty != page.isVisible():
             page.show_recent()
-            page.show_machine(model.job.machine.name)
             page.setVisible(empty)
             page.raise_()
             context.floating.settle()
@@ -62,4 +63,5 @@ def attach(context: Context, navigator: Navigator, machines: MachineChoice, arra
     preferences.follow(("files.",), opening.settle)
     context.looks.changed.connect(page.wear)
     context.commands.serve(job_file, opening)
+    show_page()
     return FilesFeature(job_file, keeping, garbage, history, opening, page)
