@@ -65,9 +65,7 @@ class Desk(Window):
         self.tasks = TaskRunner()
         self.model = Workbench(self.tasks, machine)
         self._make_shell()
-        self.mishaps = Mishaps(self.notifications)
         self.mishaps.begin()
-        self.runner.about_to = self.mishaps.doing
         context = Context(
             self, self.model, self.tasks, self.settings, self.appearance, self.notifications, self.status, self.dialogs,
             self.runner, self.bench, self.scene, self.panels, self.floating,
@@ -86,7 +84,8 @@ class Desk(Window):
         self.bench = Viewport(palette, model.job.machine)
         self.status = StatusStrip(self.tasks)
         self.notifications = Notifications(palette, self.bench)
-        self.runner = ActionRunner(self._present, self.notifications, self.settings["keys.changed"])
+        self.mishaps = Mishaps(self.notifications)
+        self.runner = ActionRunner(self._present, self.notifications, self.settings["keys.changed"], self.mishaps.doing)
         self.dialogs = FileDialogs(self)
         self.key_card = KeyCard(palette, self.bench)
         self.context_menu = ContextMenu(model, self.runner, self.appearance, self.bench, self.key_card)

@@ -249,6 +249,14 @@ class Drawn:
             data = turner.GetOutput()
         return cls(item, actor_of(data), smooth)
 
+    def take(self, item: Item) -> bool:
+        """The copy as it is now; whether it was so before."""
+        same, self.item = self.item is item, item
+        return same
+
+    def unplace(self) -> None:
+        self.placed = False
+
     def edge_actor(self, palette: Palette) -> vtkActor | None:
         """The body's edges, once they are known; the same actor each time."""
         if self.edges is None and self.item.prepared is not None and len(self.item.prepared.anatomy.segments):

@@ -90,13 +90,13 @@ class Stage:
             elif drawn.item.values is not item.values or drawn.item.scale != item.scale:
                 paint(drawn.full, colours_of(item))
             fresh = drawn.edges is None
-            same, drawn.item = drawn.item is item, item
+            same = drawn.take(item)
             edges = drawn.edge_actor(scene.palette)
             if fresh and edges is not None:
                 self._view.AddActor(edges)
             # Done when it is to be seen: of hundreds that are carried only the crowd is drawn.
-            drawn.placed = drawn.placed and same and not dressed_anew and not (fresh and edges is not None)
-            drawn.placed &= item.owner not in in_hand
+            if not same or dressed_anew or (fresh and edges is not None) or item.owner in in_hand:
+                drawn.unplace()
         self._scene = scene
 
     def _settle(self, scene: Scene) -> None:

@@ -16,12 +16,17 @@ _OPENS = "job.open"
 class ActionRunner:
     """actions : by their dotted id;  keymap : of now"""
 
-    def __init__(self, present: Callable[[], Present], notifier: Notifier, changed_keys: dict[str, list[str]]) -> None:
-        self._present, self._notifier = present, notifier
+    def __init__(
+        self,
+        present: Callable[[], Present],
+        notifier: Notifier,
+        changed_keys: dict[str, list[str]],
+        about_to: Callable[[str], None],
+    ) -> None:
+        """about_to : is told the id of what is about to run"""
+        self._present, self._notifier, self._about_to = present, notifier, about_to
         self.actions: dict[str, Action] = dict(all_actions())
         self.keymap = KeyMap(self.actions, changed_keys)
-        self.about_to: Callable[[str], None] = lambda _: None
-        """Is told the id of what is about to run."""
         self._owners: dict[str, object] = {}
 
     def serve(self, *controllers: object) -> None:
@@ -43,7 +48,7 @@ class ActionRunner:
             opens = self.words_of(_OPENS)
             self._notifier.say(missing.format(label=entry.label, opens=opens, bodies=present.bodies), False)
             return
-        self.about_to(id)
+        self._about_to(id)
         entry.run(self._owners[owner_of(entry.run)])
 
     def let_go(self, id: str) -> None:

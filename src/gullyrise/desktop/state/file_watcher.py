@@ -23,7 +23,7 @@ class FileWatcher(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self.watches = True
+        self._watches = True
         self.changed: set[str] = set()
         self.gone: set[str] = set()
         self._seen: dict[str, tuple[int, int]] = {}
@@ -33,6 +33,9 @@ class FileWatcher(QObject):
         self._settle = once(self, _SETTLED_MS, self._look)
         # A file that went away is not watched by the system any more: whether it has come back is asked now and then.
         self._come_back = every(self, _GONE_EVERY_MS, self._look_for_gone)
+
+    def watch(self, on: bool) -> None:
+        self._watches = on
 
     def begin(self, path: str) -> None:
         """The file is about to be read: what it is from now on counts."""
@@ -51,7 +54,7 @@ class FileWatcher(QObject):
         self._come_back.stop()
 
     def _watch(self, path: str) -> None:
-        if path and self.watches and path not in self._watcher.files() and Path(path).exists():
+        if path and self._watches and path not in self._watcher.files() and Path(path).exists():
             self._watcher.addPath(path)
 
     def _touch(self, path: str) -> None:
@@ -76,7 +79,7 @@ class FileWatcher(QObject):
             self._come_back.start()
         else:
             self._come_back.stop()
-        if self.watches and (self.changed, self.gone) != before:
+        if self._watches and (self.changed, self.gone) != before:
             self.altered.emit()
 
     def _look_for_gone(self) -> None:

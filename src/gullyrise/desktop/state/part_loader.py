@@ -68,6 +68,14 @@ class PartLoader(QObject):
         """The longest side of any machine of the library, mm; what unit doubts are weighed against."""
         return max(float(machine.envelope.box.size.max()) for machine in self._document.job.library)
 
+    def read_within(self, bounds: Bounds, *, watch: bool) -> None:
+        """What reading a file may cost, and whether files that change on disk are told of."""
+        self.bounds = bounds
+        self.files.watch(watch)
+
+    def keep_in(self, folder: str) -> None:
+        self.keep = folder
+
     @property
     def idle(self) -> bool:
         return not self.gathering.isActive() and not self.starting.isActive()

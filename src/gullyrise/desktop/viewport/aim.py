@@ -20,6 +20,9 @@ class Aim:
         self.pointer: QPointF | None = None
         self._asked: tuple[Scene, Finder] | None = None
 
+    def point(self, place: QPointF | None) -> None:
+        self.pointer = place
+
     @property
     def finder(self) -> Finder:
         """Asks the bodies that are seen now."""

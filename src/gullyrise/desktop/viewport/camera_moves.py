@@ -100,7 +100,7 @@ class CameraMoves(QObject):
     def fit_to_size(self) -> None:
         """The viewport has another size: all is brought into view until the first picture was drawn."""
         if self._fit_when_sized:
-            self._panes.active.camera = self.camera.framing(self._pictures.scene.subject, *self._aim.size)
+            self._panes.active.look(self.camera.framing(self._pictures.scene.subject, *self._aim.size))
             self.changed.emit()
 
     def frame_selection(self) -> None:
@@ -118,7 +118,7 @@ class CameraMoves(QObject):
     def fly_to(self, place: Floats, outward: Floats, span: float) -> None:
         """Glides to a close look at a place from a side where it can be seen; of four panes in the free one."""
         if len(self._panes.shown) > 1:
-            self._panes.active = self._panes.free
+            self._panes.activate(self._panes.free)
         heading, elevation = self._bearing_of(outward)
         elevation = float(np.clip(elevation, -80, 80))
         self.glide_to(replace(self.on_the_way.looking(heading, elevation, 0.0), target=place, span=span))
@@ -149,7 +149,7 @@ class CameraMoves(QObject):
         """Another field of view for every perspective picture."""
         self.arrive()
         for pane in (*self._panes.flat, self._panes.free):
-            pane.camera = pane.camera.with_field(degrees)
+            pane.look(pane.camera.with_field(degrees))
         self._set_camera(self.camera)
         self._pictures.ask_all()
 
@@ -157,7 +157,7 @@ class CameraMoves(QObject):
         """Stretches the picture; what was in the middle stays there."""
         self.arrive()
         for pane in (*self._panes.flat, self._panes.free):
-            pane.camera = pane.camera.drawn_out(stretch)
+            pane.look(pane.camera.drawn_out(stretch))
         self._set_camera(self.camera)
         self._pictures.ask_all()
 
@@ -209,14 +209,14 @@ class CameraMoves(QObject):
         self._still.stop()
         self._glide = _Glide(self._panes.active, self.camera, camera, time.monotonic())
         self._glide_timer.start()
-        self._pictures.moving = True
+        self._pictures.set_moving(True)
 
     def arrive(self) -> None:
         """Ends a glide at once: what changes a view must not be undone by the rest of the way."""
         glide, self._glide = self._glide, None
         self._glide_timer.stop()
         if glide is not None:
-            glide.pane.camera = glide.end
+            glide.pane.look(glide.end)
             self._stand(glide.pane)
 
     def swing(self, heading: float | None, elevation: float | None, *, glide: bool = True) -> None:
@@ -239,13 +239,13 @@ class CameraMoves(QObject):
 
     def _set_camera(self, camera: Camera, pane: Pane | None = None) -> None:
         target = pane or self._panes.active
-        target.camera = camera
+        target.look(camera)
         self._pictures.ask(target)
         self.changed.emit()
 
     def keep_moving(self) -> None:
         """Something on the bench is being carried: pictures are those of motion until it has stood for a moment."""
-        self._pictures.moving = True
+        self._pictures.set_moving(True)
         self._still.start()
 
     def _begin_moving(self) -> None:
@@ -253,7 +253,7 @@ class CameraMoves(QObject):
         self._glide_timer.stop()
         if not self._pictures.moving:
             self._panes.active.trail.rest(self.camera)
-        self._pictures.moving = True
+        self._pictures.set_moving(True)
         self._still.start()
 
     def halt(self) -> None:
@@ -276,7 +276,7 @@ class CameraMoves(QObject):
 
     def _stand(self, pane: Pane | None = None) -> None:
         """Asks for the picture of a pane that stands now, and of those that the pointer left before they came to rest."""
-        self._pictures.moving = False
+        self._pictures.set_moving(False)
         for one in self._panes.shown:
             if one is pane or one.in_motion:
                 self._pictures.ask(one)
@@ -290,7 +290,7 @@ class CameraMoves(QObject):
         if share >= 1.0:
             self._glide = None
             self._glide_timer.stop()
-            self._pictures.moving = False
+            self._pictures.set_moving(False)
             self._set_camera(glide.end, glide.pane)
             self._stand()
             glide.pane.trail.rest(glide.end)

@@ -7,8 +7,7 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QWidget
 
 from gullyrise.desktop.viewport.aim import Aim
-from gullyrise.desktop.viewport.panes import Pane
-from gullyrise.desktop.viewport.pictures import LENS, Pictures
+from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.drawing import marks
 from gullyrise.drawing.palette import Palette
 
@@ -27,9 +26,9 @@ class Magnifier:
         """Holds it over the pointer, or puts it away."""
         if held == self.held:
             return
-        self._pictures.lens = Pane(LENS, self._pictures.panes.active.camera) if held else None
+        self._pictures.hold_lens(held)
         if held and self._aim.pointer is None:
-            self._aim.pointer = QPointF(self._host.rect().center())
+            self._aim.point(QPointF(self._host.rect().center()))
         self.ask()
         self._host.update()
 

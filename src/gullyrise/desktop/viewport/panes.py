@@ -79,6 +79,13 @@ class Pane:
         x, y, _ = self.camera.to_picture(np.asarray(point, dtype=float)[None], *self.size())[0]
         return QPointF(float(x) + self.rect.x(), float(y) + self.rect.y())
 
+    def ask(self, number: int, *, in_motion: bool) -> None:
+        """A picture is on its way."""
+        self.asked, self.in_motion = number, in_motion
+
+    def look(self, camera: Camera) -> None:
+        self.camera = camera
+
     def show(self, frame: Frame, ratio: float) -> None:
         self.frame = frame
         self.image = image_over(frame.pixels, QImage.Format.Format_RGBX8888)
@@ -152,6 +159,9 @@ class Panes:
         if four:
             for pane in self.flat:
                 pane.camera = self._flat_camera(pane.name, pane.camera)
+
+    def activate(self, pane: Pane) -> None:
+        self.active = pane
 
     def enlarge(self) -> None:
         """The active pane alone, or all four again."""

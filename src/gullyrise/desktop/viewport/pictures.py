@@ -66,14 +66,22 @@ class Pictures(QObject):
         )
         return self.started and whole and (self.lens is None or self.lens.shown == self.lens.asked)
 
+    def set_scene(self, scene: Scene) -> None:
+        self.scene = scene
+
+    def set_moving(self, moving: bool) -> None:
+        self.moving = moving
+
+    def hold_lens(self, held: bool) -> None:
+        self.lens = Pane(LENS, self.panes.active.camera) if held else None
+
     def ask_all(self) -> None:
         for pane in self.panes.shown:
             self.ask(pane)
 
     def ask(self, pane: Pane) -> None:
         width, height = (max(int(side * self.ratio), 1) for side in pane.size())
-        pane.in_motion = self.moving and pane is self.panes.active
-        self._ask(pane, pane.camera, (width, height), moving=pane.in_motion)
+        self._ask(pane, pane.camera, (width, height), moving=self.moving and pane is self.panes.active)
 
     def ask_lens(self, camera: Camera, side: int, window: tuple[float, float, float]) -> None:
         """The magnifier's picture. side : px;  window : see Request"""
@@ -86,7 +94,7 @@ class Pictures(QObject):
     ) -> None:  # fmt: skip
         if self.started:
             self._number += 1
-            pane.asked = self._number
+            pane.ask(self._number, in_motion=moving)
             self._renderer.ask(Request(self.scene, camera, *size, moving, self._number, pane.name, window))
 
     def _show(self, frame: Frame) -> None:

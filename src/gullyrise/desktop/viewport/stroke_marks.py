@@ -29,6 +29,9 @@ class StrokeMarks(Overlay):
         self._pictures, self._hand = pictures, hand
         self.touching, self.home_key = True, ""
 
+    def select_touching(self, touching: bool) -> None:
+        self.touching = touching
+
     def name_home(self, key: str) -> None:
         """The key that brings all back, for its words."""
         self.home_key = key

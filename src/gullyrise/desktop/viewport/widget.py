@@ -150,7 +150,7 @@ class Viewport(QWidget):
         owners = {item.owner for item in scene.items}
         fresh = scene.machine is not old.machine or not owners <= self._met
         self._met |= owners
-        self.pictures.scene = scene
+        self.pictures.set_scene(scene)
         self.hover.show(None, None)
         self._show_bearing()
         if fresh and (not old.items or not self._still_sees_all()):
@@ -180,7 +180,7 @@ class Viewport(QWidget):
         self._lay_out()
         if four:
             for pane in self.panes.flat:
-                pane.camera = pane.camera.drawn_out(self.camera.stretch).framing(self.scene.subject, *pane.size())
+                pane.look(pane.camera.drawn_out(self.camera.stretch).framing(self.scene.subject, *pane.size()))
         self._show_bearing()
         self._ask_all()
 
@@ -280,9 +280,9 @@ class Viewport(QWidget):
 
     def prefer(self, habits: Habits, *, glide_ms: int, named_parallel: bool, touching: bool) -> None:
         """What the user chose. touching : whether a rectangle selects what it touches; else what lies inside"""
-        self.hand.habits = habits
+        self.hand.take_up(habits)
         self.moves.prefer(glide_ms=glide_ms, named_parallel=named_parallel, upright=habits.upright)
-        self.strokes.touching = touching
+        self.strokes.select_touching(touching)
 
     def add_tool(self, tool: Tool) -> None:
         """One more hand that is asked before the view is turned."""
@@ -313,10 +313,10 @@ class Viewport(QWidget):
         """The place in its pane, which becomes the active one."""
         pane = self.panes.at(place)
         if pane is not self.panes.active and not self.moves.gliding:
-            self.panes.active = pane
+            self.panes.activate(pane)
             self._show_bearing()
             self.camera_changed.emit()
-        self.aim.pointer = place
+        self.aim.point(place)
         return self.panes.active.local(place)
 
     def hold_keys(self, keys: frozenset[str]) -> None:
@@ -363,7 +363,7 @@ class Viewport(QWidget):
         if held is None and self.hand.stroke is None:
             self._hover(place)
             return
-        self.aim.pointer = place
+        self.aim.point(place)
         touch = Touch("drag", place, self.panes.active.local(place), keys=keys)
         if held is not None:
             held.move(touch)
@@ -457,7 +457,7 @@ class Viewport(QWidget):
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.hover.show(None, None)
-        self.aim.pointer = None
+        self.aim.point(None)
         for tool in self._tools:
             tool.leave()
         self.pointed.emit(None, "")
@@ -533,7 +533,7 @@ class Viewport(QWidget):
 
     def arm(self, gesture: str) -> None:
         """The next left drag frames or chooses, whatever the scheme."""
-        self.hand.next_left = gesture
+        self.hand.expect(gesture)
         self._armed = True
         self.setCursor(Qt.CursorShape.CrossCursor)
 

@@ -137,12 +137,16 @@ class NumberLine(QLineEdit):
 
     def __init__(self, quantity: Typed = "length", text: str = "", low: float = -_MOST, high: float = _MOST) -> None:
         super().__init__(text)
-        self.quantity = quantity
+        self._quantity = quantity
         self._low, self._high = low, high
         self._shown = text
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.textEdited.connect(lambda _: accept(self))
         self.returnPressed.connect(self._take)
+
+    def take(self, quantity: Typed) -> None:
+        """What is typed there is of this from now on."""
+        self._quantity = quantity
 
     def show_text(self, text: str) -> None:
         """What holds; not under a hand that is typing."""
@@ -153,7 +157,7 @@ class NumberLine(QLineEdit):
     def read(self) -> float | None:
         """What is typed, or None: then the line is marked and says why."""
         try:
-            value = typed(self.text(), self.quantity)
+            value = typed(self.text(), self._quantity)
             if not isfinite(value) or not self._low <= value <= self._high:
                 raise MeasureError(f"{value:g} is out of reach here; type one from {self._low:g} to {self._high:g}.")
         except MeasureError as error:

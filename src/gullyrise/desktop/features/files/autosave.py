@@ -65,7 +65,7 @@ class Autosave(QObject):
         except JobError as error:
             self._trouble = True
             self._notifier.say(str(error), True)
-        self._model.loader.keep = str(self.journal.store.folder)
+        self._model.loader.keep_in(str(self.journal.store.folder))
         self._thread.start()
         self._file.changed.connect(self._touched)
         # At once: ended before that, the next session would offer what is saved, and take its file for somebody else's.

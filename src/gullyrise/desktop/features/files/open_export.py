@@ -35,9 +35,9 @@ class OpenExport:
 
     def settle(self) -> None:
         """Brings the reading of files in step with the settings."""
-        settings, receiving = self._preferences, self._model.loader
-        receiving.bounds = Bounds(int(settings["files.memory"] * 2**30), float(settings["files.seconds"]))
-        receiving.files.watches = settings["files.watch"]
+        settings = self._preferences
+        bounds = Bounds(int(settings["files.memory"] * 2**30), float(settings["files.seconds"]))
+        self._model.loader.read_within(bounds, watch=settings["files.watch"])
 
     # --- in --------------------------------------------------------------------------------------------------------
 

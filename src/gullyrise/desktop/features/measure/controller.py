@@ -111,8 +111,7 @@ class MeasureController(QObject):
     def set_by_clicks(self, active: bool) -> None:
         if active == self.by_clicks:
             return
-        self._hand.active = active
-        self._hand.leave()
+        self._hand.take_up(active)
         self.clicks_taken.emit(active)
         words = "click what is to be measured, then a second thing · Shift adds a third and more · Esc lets go" if active else ""
         self._status.show_tool(words)
@@ -120,7 +119,7 @@ class MeasureController(QObject):
 
     def set_spots(self, spots: bool) -> None:
         """Clicks on a face take the place that was clicked, not the face."""
-        self._hand.spots = spots
+        self._hand.take_spots(spots)
         self.changed.emit()
 
     @property

@@ -55,6 +55,14 @@ class MeasureTool(Tool):
         self.shown: Shown | None = None
         self.kept: tuple[Shown, ...] = ()
 
+    def take_up(self, active: bool) -> None:
+        """Whether clicks are its own."""
+        self.active = active
+        self.leave()
+
+    def take_spots(self, spots: bool) -> None:
+        self.spots = spots
+
     def under(self, local: tuple[float, float]) -> Snap | None:
         """What a click at a place of the active pane would take."""
         bench = self._viewport

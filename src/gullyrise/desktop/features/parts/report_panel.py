@@ -174,8 +174,6 @@ class ReportPanel(HeadedPanel):
             # Of another version; it stays until another is chosen.
             choice.addItem(words_of(chosen).capitalize(), chosen)
         choice.setCurrentIndex(choice.findData(chosen))
-        # Scrolling the panel must not change what lies under the pointer.
-        choice.wheelEvent = lambda event: event.ignore()  # type: ignore[method-assign,union-attr]
         choice.activated.connect(lambda _: self.material_set.emit(placed.id, choice.currentData()))
         return choice
 

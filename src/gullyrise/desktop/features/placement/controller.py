@@ -326,7 +326,7 @@ class PlacementController(QObject):
             self._tray.show_tray(None, [])
         elif not self._tray.holds:
             self._tray.show_tray(Gizmo(box), self.slacks(box))
-        self._tray.step, self._tray.turn_step = self._preferences["place.step"], self._preferences["place.turn_step"]
+        self._tray.go_by(self._preferences["place.step"], self._preferences["place.turn_step"])
         self.changed.emit()
 
     def slacks(self, box: Box) -> list[tuple[Floats, Floats, float]]:

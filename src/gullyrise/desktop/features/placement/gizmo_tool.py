@@ -42,7 +42,7 @@ class GizmoTool(Tool):
         self._viewport = bench
         self.tray: Gizmo | None = None
         self.slacks: list[tuple[Floats, Floats, float]] = []
-        self.step, self.turn_step = 1.0, 15.0
+        self._step, self._turn_step = 1.0, 15.0
         self.hold: Hold | None = None
         self.pointed: Grip | None = None
         self._amount = np.zeros(2)
@@ -55,6 +55,10 @@ class GizmoTool(Tool):
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.field.returnPressed.connect(self._typed)
         self.field.hide()
+
+    def go_by(self, step: float, turn_step: float) -> None:
+        """Steps of a drag, mm and degrees."""
+        self._step, self._turn_step = step, turn_step
 
     @property
     def holds(self) -> bool:
@@ -180,7 +184,7 @@ class GizmoTool(Tool):
     def _dragged(self, hold: Hold, local: tuple[float, float], keys: frozenset[str]) -> Floats:
         bench = self._viewport
         origin, direction = bench.aim.ray(local)
-        return hold.drag(origin, direction, local, keys, self.step, self.turn_step)
+        return hold.drag(origin, direction, local, keys, self._step, self._turn_step)
 
     # --- the number at the grip ------------------------------------------------------------------------------------
 

@@ -117,7 +117,7 @@ class PlacementPanel(HeadedPanel):
 
     def _in_unit(self) -> None:
         for field in self.fields["place_size"]:
-            field.quantity = "share" if self.by_share else "length"
+            field.take("share" if self.by_share else "length")
 
     def _actions(self, row: tuple[tuple[str, str], ...]) -> QHBoxLayout:
         line = QHBoxLayout()

@@ -118,6 +118,13 @@ class Hand:
         self.next_left: str | None = None
         """A rectangle that was asked for by key: the next left drag makes it, whatever the scheme."""
 
+    def take_up(self, habits: Habits) -> None:
+        self.habits = habits
+
+    def expect(self, gesture: str) -> None:
+        """The next left drag makes it."""
+        self.next_left = gesture
+
     def left_is_free(self, motion: str) -> bool:
         """Whether a plain left drag, or the pen's tip, looks about in no way, so that it may carry what is chosen."""
         found = self.habits.scheme.match(motion, frozenset({"left"}), frozenset())
