@@ -1,10 +1,10 @@
-"""The one table of actions. A decorator files a function and returns it unchanged; keys, cards and menus are made from it."""
+"""The one table of actions, a line each; keys, cards and menus are made from it."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal, TypeVar
+from typing import Any, Generic, Literal, TypeVar
 
 from gullyrise.desktop.commands.needs import Need
 
@@ -20,16 +20,14 @@ FAMILIES = {
 }
 """Family keys and their names; a family key and a second key make a two-stroke."""
 
-Run = Callable[[Any], None]
-"""Takes the controller that it is typed by."""
 Under = Literal["part", "face", "bench"]
-F = TypeVar("F", bound=Callable[..., Any])
+C = TypeVar("C")
 
 
 @dataclass(frozen=True, slots=True)
 class Action:
     """id : dotted;  keys : `V F` for a two-stroke, else a key sequence as Qt writes it, before any remapping
-    on : under what a right click offers it
+    owner, run : what it does to the one instance of a class;  on : under what a right click offers it
     let_go : for an action that lasts while its key is held, what ends it
     """
 
@@ -37,9 +35,10 @@ class Action:
     label: str
     keys: tuple[str, ...]
     needs: tuple[Need, ...]
-    run: Run
+    owner: type
+    run: Callable[[Any], object]
     on: tuple[Under, ...] = ()
-    let_go: Run | None = None
+    let_go: Callable[[Any], object] | None = None
 
     @property
     def group(self) -> str:
@@ -47,31 +46,28 @@ class Action:
         return self.id.partition(".")[0]
 
 
-def owner_of(run: Run) -> str:
-    """The name of the class whose instance an action runs on, by which its only parameter is typed."""
-    (owner,) = (kind for name, kind in run.__annotations__.items() if name != "return")
-    return str(owner)
-
-
 _ACTIONS: dict[str, Action] = {}
 
 
-def action(
-    id: str, label: str, *keys: str, needs: Need | tuple[Need, ...] = (), on: tuple[Under, ...] = (), let_go: Run | None = None
-) -> Callable[[F], F]:
-    """Files the decorated function under an id. Raises RuntimeError for an id or key that is taken."""
+class ActionsOn(Generic[C]):
+    """Files actions that run on the one instance of a class that is served, see ActionRunner."""
 
-    def file(function: F) -> F:
+    def __init__(self, owner: type[C]) -> None:
+        self._owner = owner
+
+    def __call__(
+        self, id: str, label: str, *keys: str, do: Callable[[C], object], needs: Need | tuple[Need, ...] = (),
+        on: tuple[Under, ...] = (), let_go: Callable[[C], object] | None = None,
+    ) -> None:  # fmt: skip
+        """Raises RuntimeError for an id or key that is taken."""
         if id in _ACTIONS:
             raise RuntimeError(f"two actions have the id {id}")
         taken = {key: other.id for other in _ACTIONS.values() for key in other.keys}
         for key in keys:
             if key in taken:
                 raise RuntimeError(f"{key} is the key of {taken[key]} and of {id}")
-        _ACTIONS[id] = Action(id, label, keys, needs if isinstance(needs, tuple) else (needs,), function, on, let_go)
-        return function
-
-    return file
+        wants = needs if isinstance(needs, tuple) else (needs,)
+        _ACTIONS[id] = Action(id, label, keys, wants, self._owner, do, on, let_go)
 
 
 def all_actions() -> dict[str, Action]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from gullyrise.desktop.commands.keymap import KeyMap
 from gullyrise.desktop.commands.needs import Present
-from gullyrise.desktop.commands.registry import Action, all_actions, owner_of
+from gullyrise.desktop.commands.registry import Action, all_actions
 from gullyrise.desktop.ports import Notifier
 
 _OPENS = "job.open"
@@ -27,11 +27,11 @@ class ActionRunner:
         self._present, self._notifier, self._about_to = present, notifier, about_to
         self.actions: dict[str, Action] = dict(all_actions())
         self.keymap = KeyMap(self.actions, changed_keys)
-        self._owners: dict[str, object] = {}
+        self._owners: dict[type, object] = {}
 
     def serve(self, *controllers: object) -> None:
-        """Actions that are typed by one of these run on it."""
-        self._owners |= {type(one).__name__: one for one in controllers}
+        """Actions on one of these classes run on these."""
+        self._owners |= {type(one): one for one in controllers}
 
     def take_keys(self, changed_keys: dict[str, list[str]]) -> None:
         self.keymap = KeyMap(self.actions, changed_keys)
@@ -49,10 +49,10 @@ class ActionRunner:
             self._notifier.say(missing.format(label=entry.label, opens=opens, bodies=present.bodies), False)
             return
         self._about_to(id)
-        entry.run(self._owners[owner_of(entry.run)])
+        entry.run(self._owners[entry.owner])
 
     def let_go(self, id: str) -> None:
         """Ends what lasts while its key is held."""
-        ended = self.actions[id].let_go
-        if ended is not None:
-            ended(self._owners[owner_of(ended)])
+        entry = self.actions[id]
+        if entry.let_go is not None:
+            entry.let_go(self._owners[entry.owner])

@@ -44,6 +44,9 @@ class Settings(QObject):
         self._save()
         self.changed.emit(id)
 
+    def swap(self, id: str, one: object = True, other: object = False) -> None:
+        self.set(id, other if self[id] == one else one)
+
     def follow(self, ids: tuple[str, ...], call: Callable[[], object]) -> None:
         """Calls now, and as often as a setting changes whose id begins so."""
         self.changed.connect(lambda id: call() if id.startswith(ids) else None)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from typing import Any
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.cutting.cuts import Cut
@@ -9,7 +12,7 @@ from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.scene.scene_builder import SceneBuilder
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.timers import once
-from gullyrise.drawing.display import Display
+from gullyrise.drawing.display import Display, Surface
 from gullyrise.drawing.scene import Scene
 
 
@@ -36,6 +39,14 @@ class SceneKeeper(QObject):
     def show_display(self, display: Display) -> None:
         self.display = display
         self.refresh()
+
+    def show_surface(self, surface: Surface) -> None:
+        self.show_display(replace(self.display, surface=surface))
+
+    def switch(self, name: str) -> None:
+        """name : of a field of Display that is on or off"""
+        turned: dict[str, Any] = {name: not getattr(self.display, name)}
+        self.show_display(replace(self.display, **turned))
 
     def show_cuts(self, cuts: tuple[Cut, ...]) -> None:
         self._cuts = cuts

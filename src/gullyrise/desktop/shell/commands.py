@@ -2,46 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from gullyrise.desktop.commands.registry import ActionsOn
+from gullyrise.desktop.shell.context_menu import ContextMenu
+from gullyrise.desktop.shell.panel_layout import PanelLayout
+from gullyrise.desktop.shell.status_line import StatusStrip
 
-from gullyrise.desktop.commands.registry import action
+panels = ActionsOn(PanelLayout)
+hint = ActionsOn(StatusStrip)
+cards = ActionsOn(ContextMenu)
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.shell.context_menu import ContextMenu
-    from gullyrise.desktop.shell.panel_layout import PanelLayout
-    from gullyrise.desktop.shell.status_line import StatusStrip
-
-
-@action("help.find", "Find an action", "Ctrl+K")
-def find(panels: PanelLayout) -> None:
-    panels.find_action()
-
-
-@action("help.scheme", "Choose a pointer scheme", "D P")
-def scheme(hint: StatusStrip) -> None:
-    hint.choose_scheme()
-
-
-@action("help.card", "Card for what is under the pointer", "Shift+F10")
-def card(cards: ContextMenu) -> None:
-    cards.open_under_pointer()
-
-
-@action("panels.sides", "Side panels", "F9")
-def sides(panels: PanelLayout) -> None:
-    panels.swap_sides()
-
-
-@action("panels.strip", "Section strip", "F10")
-def strip(panels: PanelLayout) -> None:
-    panels.swap_below()
-
-
-@action("panels.bench-alone", "Bench alone", "F11")
-def bench_alone(panels: PanelLayout) -> None:
-    panels.bench_alone()
-
-
-@action("panels.reset", "Panels as they came", "D Z")
-def reset_panels(panels: PanelLayout) -> None:
-    panels.reset()
+panels("help.find", "Find an action", "Ctrl+K", do=lambda it: it.find_action())
+hint("help.scheme", "Choose a pointer scheme", "D P", do=lambda it: it.choose_scheme())
+cards("help.card", "Card for what is under the pointer", "Shift+F10", do=lambda it: it.open_under_pointer())
+panels("panels.sides", "Side panels", "F9", do=lambda it: it.swap_sides())
+panels("panels.strip", "Section strip", "F10", do=lambda it: it.swap_below())
+panels("panels.bench-alone", "Bench alone", "F11", do=lambda it: it.bench_alone())
+panels("panels.reset", "Panels as they came", "D Z", do=lambda it: it.reset())

@@ -168,6 +168,13 @@ class CameraMoves(QObject):
         else:
             self.glide_to(camera.turned_freely(self._pictures.scene.pivot, heading, elevation))
 
+    def go_on(self, share: float) -> None:
+        """Straight on, or back, by a share of what is there; without an eye there is no going on, so it comes nearer."""
+        if self.camera.parallel:
+            self.zoom_by(0.8 if share > 0 else 1.25)
+        else:
+            self.glide_to(self.on_the_way.gone(share * self.subject_size))
+
     def roll_by(self, degrees: float) -> None:
         self.glide_to(self.on_the_way.rolled(self._pictures.scene.pivot, degrees, upright=self._upright))
 

@@ -2,14 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from gullyrise.desktop.commands.registry import ActionsOn
+from gullyrise.desktop.features.machines.controller import MachinesController
 
-from gullyrise.desktop.commands.registry import action
+machines = ActionsOn(MachinesController)
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.features.machines.controller import MachinesController
-
-
-@action("place.machines", "Machine library", "P K")
-def open_library(machines: MachinesController) -> None:
-    machines.open_library()
+machines("place.machines", "Machine library", "P K", do=lambda it: it.open_library())

@@ -2,87 +2,31 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from gullyrise.desktop.commands.needs import A_PART, A_SELECTION
-from gullyrise.desktop.commands.registry import Run, action
+from gullyrise.desktop.commands.registry import ActionsOn
+from gullyrise.desktop.features.parts.controller import PartsController
+from gullyrise.desktop.features.parts.list_export import ListExport
+from gullyrise.desktop.features.parts.panel import PartsPanel
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.features.parts.controller import PartsController
-    from gullyrise.desktop.features.parts.list_export import ListExport
-    from gullyrise.desktop.features.parts.panel import PartsPanel
+parts = ActionsOn(PartsPanel)
+part_work = ActionsOn(PartsController)
+list_export = ActionsOn(ListExport)
 
-
-@action("parts.list", "Parts list with counts, or the tree", "B P", needs=A_PART)
-def swap(parts: PartsPanel) -> None:
-    parts.show_list(not parts.as_list)
-
-
-@action("parts.inside", "Go into the assembly of what is chosen", "B G", needs=A_SELECTION)
-def inside(part_work: PartsController) -> None:
-    part_work.go_inside()
-
-
-@action("parts.outside", "Back out of the assembly", "B U", needs=A_PART)
-def outside(parts: PartsPanel) -> None:
-    parts.go_into(parts.tree.trail[:-1])
-
-
-@action("parts.columns", "Choose the columns of the parts", "B K", needs=A_PART)
-def columns(parts: PartsPanel) -> None:
-    parts.choose_columns()
-
-
-@action("parts.finer", "Mesh the chosen solid finer", "B Y", needs=A_SELECTION)
-def finer(part_work: PartsController) -> None:
-    part_work.refine()
-
-
-def _unit(unit: str) -> Run:
-    def run(part_work: PartsController) -> None:
-        part_work.set_unit(unit)
-
-    return run
-
-
-as_millimetres = action("parts.unit-mm", "Read the chosen part as millimetres", "P 1", needs=A_SELECTION)(_unit("mm"))
-as_inches = action("parts.unit-inch", "Read the chosen part as inches", "P 2", needs=A_SELECTION)(_unit("inch"))
-as_metres = action("parts.unit-m", "Read the chosen part as metres", "P 3", needs=A_SELECTION)(_unit("m"))
-as_centimetres = action("parts.unit-cm", "Read the chosen part as centimetres", "P 4", needs=A_SELECTION)(_unit("cm"))
-as_microns = action("parts.unit-micron", "Read the chosen part as microns", "P 5", needs=A_SELECTION)(_unit("micron"))
-as_feet = action("parts.unit-foot", "Read the chosen part as feet", "P 6", needs=A_SELECTION)(_unit("foot"))
-
-
-@action("parts.next-fault", "Next fault of the chosen part", "K X", needs=A_SELECTION)
-def next_fault(part_work: PartsController) -> None:
-    part_work.next_fault()
-
-
-@action("parts.mend", "Do all repairs that would change the chosen part", "K M", needs=A_SELECTION)
-def repair(part_work: PartsController) -> None:
-    part_work.repair()
-
-
-@action("job.reload", "Read files anew", "Ctrl+R", needs=A_PART)
-def reload(part_work: PartsController) -> None:
-    part_work.reload()
-
-
-@action("panels.report", "PartLoader report", "F5")
-def report(part_work: PartsController) -> None:
-    part_work.swap_report()
-
-
-@action("record.list", "Save the parts list as…", "R L", needs=A_PART)
-def save_list(list_export: ListExport) -> None:
-    list_export.ask_to_save()
-
-
-@action("record.list-copy", "Copy the parts list", "R C", needs=A_PART)
-def copy_list(list_export: ListExport) -> None:
-    list_export.copy()
-
-
-@action("bodies.show-all", "Show all", "B S", on=("part", "bench"))
-def show_all(parts: PartsPanel) -> None:
-    parts.show_all()
+parts("parts.list", "Parts list with counts, or the tree", "B P", do=lambda it: it.show_list(not it.as_list), needs=A_PART)
+part_work("parts.inside", "Go into the assembly of what is chosen", "B G", do=lambda it: it.go_inside(), needs=A_SELECTION)
+parts("parts.outside", "Back out of the assembly", "B U", do=lambda it: it.go_into(it.tree.trail[:-1]), needs=A_PART)
+parts("parts.columns", "Choose the columns of the parts", "B K", do=lambda it: it.choose_columns(), needs=A_PART)
+part_work("parts.finer", "Mesh the chosen solid finer", "B Y", do=lambda it: it.refine(), needs=A_SELECTION)
+part_work("parts.unit-mm", "Read the chosen part as millimetres", "P 1", do=lambda it: it.set_unit("mm"), needs=A_SELECTION)
+part_work("parts.unit-inch", "Read the chosen part as inches", "P 2", do=lambda it: it.set_unit("inch"), needs=A_SELECTION)
+part_work("parts.unit-m", "Read the chosen part as metres", "P 3", do=lambda it: it.set_unit("m"), needs=A_SELECTION)
+part_work("parts.unit-cm", "Read the chosen part as centimetres", "P 4", do=lambda it: it.set_unit("cm"), needs=A_SELECTION)
+part_work("parts.unit-micron", "Read the chosen part as microns", "P 5", do=lambda it: it.set_unit("micron"), needs=A_SELECTION)
+part_work("parts.unit-foot", "Read the chosen part as feet", "P 6", do=lambda it: it.set_unit("foot"), needs=A_SELECTION)
+part_work("parts.next-fault", "Next fault of the chosen part", "K X", do=lambda it: it.next_fault(), needs=A_SELECTION)
+part_work("parts.mend", "Do all repairs that would change the chosen part", "K M", do=lambda it: it.repair(), needs=A_SELECTION)
+part_work("job.reload", "Read files anew", "Ctrl+R", do=lambda it: it.reload(), needs=A_PART)
+part_work("panels.report", "PartLoader report", "F5", do=lambda it: it.swap_report())
+list_export("record.list", "Save the parts list as…", "R L", do=lambda it: it.ask_to_save(), needs=A_PART)
+list_export("record.list-copy", "Copy the parts list", "R C", do=lambda it: it.copy(), needs=A_PART)
+parts("bodies.show-all", "Show all", "B S", do=lambda it: it.show_all(), on=("part", "bench"))

@@ -2,19 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from gullyrise.desktop.commands.registry import ActionsOn
+from gullyrise.desktop.features.preferences.sheets import PreferenceSheets
 
-from gullyrise.desktop.commands.registry import action
+sheets = ActionsOn(PreferenceSheets)
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.features.preferences.sheets import PreferenceSheets
-
-
-@action("help.keys", "Key sheet", "F1")
-def keys(sheets: PreferenceSheets) -> None:
-    sheets.open_keys()
-
-
-@action("help.settings", "Settings", "Ctrl+,")
-def settings(sheets: PreferenceSheets) -> None:
-    sheets.open_settings()
+sheets("help.keys", "Key sheet", "F1", do=lambda it: it.open_keys())
+sheets("help.settings", "Settings", "Ctrl+,", do=lambda it: it.open_settings())

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from gullyrise.desktop.commands.needs import A_PART, A_SELECTION, ONE_BODY
-from gullyrise.desktop.commands.registry import Run, action
+from gullyrise.desktop.commands.registry import ActionsOn
 from gullyrise.desktop.features.selection import similar as likes
-from gullyrise.desktop.state.visibility import Key
-from gullyrise.drawing.picking import Kind
+from gullyrise.desktop.features.selection.controller import SelectionController
+from gullyrise.desktop.preferences.store import Settings
+from gullyrise.desktop.state.visibility import Key, Visibility
+from gullyrise.desktop.state.workbench import Workbench
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.features.selection.controller import SelectionController
-    from gullyrise.desktop.preferences.store import Settings
-    from gullyrise.desktop.state.workbench import Workbench
+model = ActionsOn(Workbench)
+choosing = ActionsOn(SelectionController)
+settings = ActionsOn(Settings)
 
 
 def _seen(model: Workbench) -> set[Key]:
@@ -21,76 +22,44 @@ def _seen(model: Workbench) -> set[Key]:
     return {key for key in model.copies() if model.shown.visibility.opacity(key) > 0}
 
 
-@action("bodies.hide", "Hide", "B H", needs=A_SELECTION, on=("part",))
-def hide(model: Workbench) -> None:
+def _see(change: Callable[[Visibility, frozenset[Key]], Visibility]) -> Callable[[Workbench], None]:
+    return lambda model: model.shown.look(change(model.shown.visibility, model.selection.bodies))
+
+
+def _invert(model: Workbench) -> None:
+    model.selection.select_bodies(_seen(model) - model.selection.bodies)
+
+
+def _remove(model: Workbench) -> None:
+    model.document.remove(set(model.selection.parts))
+
+
+def _hide(model: Workbench) -> None:
     model.shown.look(model.shown.visibility.hiding(model.selection.bodies))
     model.selection.select_bodies(())
 
 
-@action("bodies.only", "Only these, the others faded", "B O", needs=A_SELECTION, on=("part",))
-def only(model: Workbench) -> None:
-    model.shown.look(model.shown.visibility.seeing_only(model.selection.bodies))
+model("bodies.hide", "Hide", "B H", do=_hide, needs=A_SELECTION, on=("part",))
+model("bodies.only", "Only these, the others faded", "B O", do=_see(Visibility.seeing_only), needs=A_SELECTION, on=("part",))
+model("bodies.see-through", "See through these", "B T", do=_see(Visibility.seen_through), needs=A_SELECTION, on=("part",))
+model("bodies.peel", "Peel neighbours away by distance", "B D", do=likes.peel, needs=ONE_BODY, on=("part",))
+model("bodies.invert", "Choose all others", "B I", do=_invert, needs=A_PART)
+model("bodies.alike-shape", "Choose all of this shape", "B L", do=likes.choose_by_shape, needs=ONE_BODY, on=("part",))
+model("bodies.alike-name", "Choose all of this name", "B M", do=likes.choose_by_name, needs=A_SELECTION, on=("part",))
+model("bodies.alike-size", "Choose all of this size", "B Z", do=likes.choose_by_size, needs=A_SELECTION, on=("part",))
+choosing("bodies.pick-bodies", "Clicks pick bodies", "B B", do=lambda it: it.set_kind("body"))
+choosing("bodies.pick-faces", "Clicks pick faces", "B F", do=lambda it: it.set_kind("face"))
+choosing("bodies.pick-edges", "Clicks pick edges", "B E", do=lambda it: it.set_kind("edge"))
+choosing("bodies.pick-corners", "Clicks pick corners", "B C", do=lambda it: it.set_kind("vertex"))
 
-
-@action("bodies.see-through", "See through these", "B T", needs=A_SELECTION, on=("part",))
-def see_through(model: Workbench) -> None:
-    model.shown.look(model.shown.visibility.seen_through(model.selection.bodies))
-
-
-@action("bodies.peel", "Peel neighbours away by distance", "B D", needs=ONE_BODY, on=("part",))
-def peel(model: Workbench) -> None:
-    likes.peel(model)
-
-
-@action("bodies.invert", "Choose all others", "B I", needs=A_PART)
-def invert(model: Workbench) -> None:
-    model.selection.select_bodies(_seen(model) - model.selection.bodies)
-
-
-@action("bodies.alike-shape", "Choose all of this shape", "B L", needs=ONE_BODY, on=("part",))
-def alike_shape(model: Workbench) -> None:
-    likes.choose_by_shape(model)
-
-
-@action("bodies.alike-name", "Choose all of this name", "B M", needs=A_SELECTION, on=("part",))
-def alike_name(model: Workbench) -> None:
-    likes.choose_by_name(model)
-
-
-@action("bodies.alike-size", "Choose all of this size", "B Z", needs=A_SELECTION, on=("part",))
-def alike_size(model: Workbench) -> None:
-    likes.choose_by_size(model)
-
-
-def _clicks_pick(kind: Kind) -> Run:
-    def run(choosing: SelectionController) -> None:
-        choosing.set_kind(kind)
-
-    return run
-
-
-pick_bodies = action("bodies.pick-bodies", "Clicks pick bodies", "B B")(_clicks_pick("body"))
-pick_faces = action("bodies.pick-faces", "Clicks pick faces", "B F")(_clicks_pick("face"))
-pick_edges = action("bodies.pick-edges", "Clicks pick edges", "B E")(_clicks_pick("edge"))
-pick_corners = action("bodies.pick-corners", "Clicks pick corners", "B C")(_clicks_pick("vertex"))
-
-
-@action("bodies.rectangle-way", "A rectangle takes what it touches, or what lies inside", "B J")
-def rectangle_way(settings: Settings) -> None:
-    now = settings["select.rectangle"]
-    settings.set("select.rectangle", "inside" if now == "touching" else "touching")
-
-
-@action("bodies.select-none", "Choose nothing", "B N")
-def select_none(model: Workbench) -> None:
-    model.selection.select_bodies(())
-
-
-@action("bodies.select-all", "Choose all bodies that are seen", "Ctrl+A", "B A")
-def select_all(model: Workbench) -> None:
-    model.selection.select_bodies(_seen(model))
-
-
-@action("bodies.remove", "Remove from the job", "B R", "Del", needs=A_SELECTION)
-def remove(model: Workbench) -> None:
-    model.document.remove(set(model.selection.parts))
+settings(
+    "bodies.rectangle-way",
+    "A rectangle takes what it touches, or what lies inside",
+    "B J",
+    do=lambda it: it.swap("select.rectangle", "touching", "inside"),
+)
+model("bodies.select-none", "Choose nothing", "B N", do=lambda it: it.selection.select_bodies(()))
+model(
+    "bodies.select-all", "Choose all bodies that are seen", "Ctrl+A", "B A", do=lambda it: it.selection.select_bodies(_seen(it))
+)
+model("bodies.remove", "Remove from the job", "B R", "Del", do=_remove, needs=A_SELECTION)
