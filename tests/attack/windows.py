@@ -14,7 +14,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
-import gullyrise.desktop
+import gullyrise
 from attack.jobs import Case, data_of, write_job
 from gullyrise.core.errors import JobError
 from gullyrise.core.job.form import JobForm
@@ -22,7 +22,7 @@ from gullyrise.core.job.sound import sound_form
 from gullyrise.core.job.store import Store
 
 _PATIENCE = 40.0
-_ROOM = Path(gullyrise.desktop.__file__).parent
+_SOURCE = Path(gullyrise.__file__).parent
 
 
 class Broken(Exception):
@@ -95,7 +95,7 @@ def mishaps_in(made: Any) -> str:
 
 _SPARED = {
     # What tells of a failure, and what this walk itself asks for, has to stand.
-    "Mishaps", "Notices", "Window.closeEvent", "Window.wait_until_idle", "Window.do", "Window.__init__", "TaskRunner._hear",
+    "Mishaps", "Notifications", "Window.closeEvent", "Window.wait_until_idle", "Desk.do", "TaskRunner._hear",
     "TaskRunner._hand_over", "TaskRunner.close",
 }  # fmt: skip
 
@@ -103,8 +103,8 @@ _SPARED = {
 def methods() -> list[tuple[str, str, str]]:
     """(module, class, name) of every method of the window but those that make it."""
     found = []
-    for path in sorted(_ROOM.rglob("*.py")):
-        module = "gullyrise.desktop." + ".".join(path.relative_to(_ROOM).with_suffix("").parts)
+    for path in sorted(path for room in ("desktop", "drawing") for path in (_SOURCE / room).rglob("*.py")):
+        module = ".".join(("gullyrise", *path.relative_to(_SOURCE).with_suffix("").parts))
         for made in ast.parse(path.read_text(encoding="utf-8")).body:
             if isinstance(made, ast.ClassDef) and made.name not in _SPARED:
                 found += [

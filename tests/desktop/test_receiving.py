@@ -1,4 +1,4 @@
-"""PartLoader in the real window: questions of unit, the report, repairs, files that change, hundreds at once, what goes out."""
+"""Receiving in the real window: questions of unit, the report, repairs, files that change, hundreds at once, what goes out."""
 
 from __future__ import annotations
 

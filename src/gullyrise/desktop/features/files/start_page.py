@@ -44,7 +44,7 @@ class StartPage(QWidget):
         super().__init__(parent)
         self._palette, self._recent = palette, recent
         self.setObjectName("receiving_page")
-        self.setAccessibleName("PartLoader page")
+        self.setAccessibleName("Start page")
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 20, 20, 20)
         column.setSpacing(8)

@@ -26,7 +26,7 @@ part_work("parts.unit-foot", "Read the chosen part as feet", "P 6", do=lambda it
 part_work("parts.next-fault", "Next fault of the chosen part", "K X", do=lambda it: it.next_fault(), needs=A_SELECTION)
 part_work("parts.mend", "Do all repairs that would change the chosen part", "K M", do=lambda it: it.repair(), needs=A_SELECTION)
 part_work("job.reload", "Read files anew", "Ctrl+R", do=lambda it: it.reload(), needs=A_PART)
-part_work("panels.report", "PartLoader report", "F5", do=lambda it: it.swap_report())
+part_work("panels.report", "Receiving report", "F5", do=lambda it: it.swap_report())
 list_export("record.list", "Save the parts list as…", "R L", do=lambda it: it.ask_to_save(), needs=A_PART)
 list_export("record.list-copy", "Copy the parts list", "R C", do=lambda it: it.copy(), needs=A_PART)
 parts("bodies.show-all", "Show all", "B S", do=lambda it: it.show_all(), on=("part", "bench"))
