@@ -112,7 +112,7 @@ def test_the_report_says_what_a_part_is_and_steps_through_its_faults(made: Any) 
             any(flag.chosen for flag in made.bench.evidence.shown.flags)
             or made.traveller.rows["health"].view.findings.index((trap, finding)) >= 30
         )
-    doubled = next(b for b in buttons if "stand twice" in b.text())
+    doubled = next(b for b in buttons if "duplicate face" in b.text())
     places = set()
     for _ in range(3):
         QTest.mouseClick(doubled, Qt.MouseButton.LeftButton)

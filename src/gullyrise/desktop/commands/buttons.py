@@ -2,30 +2,29 @@
 
 from __future__ import annotations
 
-from typing import TypeVar
+from collections.abc import Callable
+from typing import Any
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton, QToolButton, QWidget
+from PyQt6.QtCore import Qt, pyqtBoundSignal
+from PyQt6.QtWidgets import QAbstractButton, QPushButton
 
 from gullyrise.desktop.commands import named_keys
+from gullyrise.desktop.widgets.pieces import named
 
-Button = TypeVar("Button", bound=QPushButton | QToolButton)
 
-
-def small(button: Button, words: str, name: str, tip: str, runs: str = "") -> Button:
-    """Dresses a button. runs : the action behind it, whose keys its tooltip names."""
+def dress(button: QAbstractButton, words: str, name: str, tip: str, runs: str = "") -> None:
+    """Makes a button a small one. runs : the action behind it, whose keys its tooltip names"""
     button.setText(words)
-    button.setObjectName(name)
-    button.setAccessibleName(tip)
+    named(button, name, tip)
     button.setProperty("small", True)
     button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
     named_keys.tip(button, runs, tip)
+
+
+def small(words: str, name: str, tip: str, runs: str = "", do: Callable[..., Any] | pyqtBoundSignal | None = None) -> QPushButton:
+    """do : at a click"""
+    button = QPushButton()
+    dress(button, words, name, tip, runs)
+    if do is not None:
+        button.clicked.connect(do)
     return button
-
-
-def forget(widget: QWidget) -> None:
-    """Takes away a row that is made anew: out of sight and out of name at once, out of memory when its own event has ended."""
-    widget.hide()
-    for one in (widget, *widget.findChildren(QWidget)):
-        one.setObjectName("")
-    widget.deleteLater()

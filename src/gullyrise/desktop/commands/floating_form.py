@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from gullyrise.desktop.commands.buttons import small
+from gullyrise.desktop.widgets.pieces import caption, column_box
 
 
 class FloatingForm(QWidget):
@@ -19,14 +20,10 @@ class FloatingForm(QWidget):
         self.setObjectName(name)
         self.setProperty("floating", True)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(8, 6, 8, 8)
-        self._column.setSpacing(6)
+        self._column = column_box(self, (8, 6, 8, 8), 6)
         head = QHBoxLayout()
-        self.title = QLabel(title)
-        self.title.setProperty("role", "title")
-        button = small(QPushButton(), "Close", *close)
-        button.clicked.connect(self.closed)
+        self.title = caption(title, "title")
+        button = small("Close", *close, do=self.closed)
         head.addWidget(self.title, 1)
         head.addWidget(button)
         self._column.addLayout(head)

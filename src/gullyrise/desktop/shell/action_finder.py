@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem
 
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.commands.registry import Action, found_by_words
+from gullyrise.desktop.widgets.pieces import named
 
 _MOST = 12
 _ID = Qt.ItemDataRole.UserRole
@@ -24,8 +25,7 @@ class ActionFinder(QLineEdit):
     def __init__(self, keys_of: Callable[[str], str]) -> None:
         super().__init__()
         self._keys_of = keys_of
-        self.setObjectName("action_finder")
-        self.setAccessibleName("Find an action")
+        named(self, "action_finder", "Find an action")
         named_keys.caption(self, "help.find", "Find an action…{}", "  {}")
         named_keys.tip(self, "help.find", "Type a word or two of what you want to do")
         self.setMinimumWidth(170)
@@ -41,8 +41,7 @@ class ActionFinder(QLineEdit):
     def _list(self) -> QListWidget:
         if self.answers is None:
             self.answers = QListWidget(self.window())
-            self.answers.setObjectName("action_answers")
-            self.answers.setAccessibleName("Actions found")
+            named(self.answers, "action_answers", "Actions found")
             self.answers.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self.answers.itemClicked.connect(self._take)
         return self.answers

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.commands.registry import Action
 from gullyrise.desktop.shell.action_finder import ActionFinder
+from gullyrise.desktop.widgets.pieces import caption, row_box
 
 _BUTTONS = (("job.undo", "Undo"), ("job.redo", "Redo"), ("job.open", "Open…"), ("job.save", "Save"))
 
@@ -21,12 +22,8 @@ class Head(QWidget):
         super().__init__()
         self.setProperty("panel", True)
         self.setFixedHeight(44)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 4, 12, 4)
-        row.setSpacing(8)
-        self.job_name = QLabel()
-        self.job_name.setObjectName("job_name")
-        self.job_name.setProperty("role", "title")
+        row = row_box(self, (12, 4, 12, 4), 8)
+        self.job_name = caption("", "title", name="job_name")
         row.addWidget(self.job_name)
         row.addStretch(1)
         self._middle = QHBoxLayout()

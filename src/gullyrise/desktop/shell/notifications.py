@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from gullyrise.desktop.commands.buttons import small
+from gullyrise.desktop.widgets.pieces import caption, column_box, row_box
 from gullyrise.drawing.palette import Palette
 
 _MOST = 4
@@ -24,11 +25,8 @@ class Notifications(QWidget):
         self._palette = palette
         self.setObjectName("notices")
         self.sentences: list[str] = []
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(0, 0, 0, 0)
-        self._column.setSpacing(4)
-        self.more = QLabel()
-        self.more.setObjectName("notices_more")
+        self._column = column_box(self, (0, 0, 0, 0), 4)
+        self.more = caption(name="notices_more")
         self.more.setProperty("floating", True)
         self.more.setContentsMargins(10, 4, 10, 4)
         self._column.addWidget(self.more)
@@ -78,12 +76,9 @@ class Notifications(QWidget):
         card.setProperty("about", about)
         card.setProperty("stays", grave or bool(answers))
         self._dress(card)
-        column = QVBoxLayout(card)
-        column.setContentsMargins(10, 6, 6, 6)
-        column.setSpacing(4)
+        column = column_box(card, (10, 6, 6, 6), 4)
         row = QHBoxLayout()
-        words = QLabel(sentence)
-        words.setWordWrap(True)
+        words = caption(sentence, wrap=True)
         words.setTextFormat(Qt.TextFormat.PlainText)
         words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         away = QPushButton("Dismiss")
@@ -110,10 +105,9 @@ class Notifications(QWidget):
                 self._drop(card)
 
     def _answers(self, card: QFrame, answers: Sequence[Answer]) -> QHBoxLayout:
-        line = QHBoxLayout()
-        line.setSpacing(4)
+        line = row_box(spacing=4)
         for number, (said, run) in enumerate(answers):
-            button = small(QPushButton(), said, f"notice_answer_{number}", said)
+            button = small(said, f"notice_answer_{number}", said)
 
             def take(_: bool, run: Callable[[], object] = run) -> None:
                 self._drop(card)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QSplitter, QWidget
 
 from gullyrise.desktop.shell.action_finder import ActionFinder
 from gullyrise.desktop.shell.head import Head, rule
+from gullyrise.desktop.widgets.pieces import column_box
 
 COLUMNS, ROWS, LEFT = [296, 674, 310], [612, 126], [250, 370]
 """Sizes of the parts' side, the bench and the checks', of those and what is below, and of the two on the parts' side, as they
@@ -43,9 +44,7 @@ class PanelLayout(QWidget):
         self.columns.setStretchFactor(1, 1)
         self.rows = _splitter(Qt.Orientation.Vertical, self.columns)
         self.rows.setStretchFactor(0, 1)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
+        column = column_box(self, (0, 0, 0, 0), 0)
         for widget, stretch in ((head, 0), (rule(), 0), (self.rows, 1), (rule(), 0), (foot, 0)):
             column.addWidget(widget, stretch)
 

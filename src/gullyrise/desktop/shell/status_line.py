@@ -5,13 +5,14 @@ from __future__ import annotations
 import time
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.pointer.schemes import DEFAULT, OWN, READY, Scheme, hints
 from gullyrise.desktop.state.task_runner import TaskRunner
+from gullyrise.desktop.widgets.pieces import caption, row_box
 from gullyrise.desktop.widgets.timers import once
 
 
@@ -32,25 +33,19 @@ class StatusStrip(QWidget):
         self._opening = ""
         self.setObjectName("hint_line")
         self.setProperty("panel", True)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 2, 12, 2)
-        row.setSpacing(12)
+        row = row_box(self, (12, 2, 12, 2), 12)
         self.setFixedHeight(30)
-        self.scheme = small(QPushButton(), "", "pointer_scheme", "Choose what each button does", "help.scheme")
+        self.scheme = small("", "pointer_scheme", "Choose what each button does", "help.scheme")
         self.menu = QMenu(self)
         self.menu.setObjectName("scheme_menu")
         for id, title in [*((one.id, one.title) for one in READY.values()), (OWN, "Own scheme")]:
             self.menu.addAction(title, lambda id=id: self.scheme_chosen.emit(id))
         self.scheme.setMenu(self.menu)
-        self.hint = QLabel()
-        self.hint.setObjectName("hint")
-        self.hint.setProperty("role", "quiet")
+        self.hint = caption("", "quiet", name="hint")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.pointer = QLabel()
-        self.pointer.setObjectName("pointer")
+        self.pointer = caption(name="pointer")
         self.pointer.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.work = QLabel()
-        self.work.setProperty("role", "quiet")
+        self.work = caption("", "quiet")
         self.bar = QProgressBar()
         self.bar.setFixedWidth(90)
         self.bar.setTextVisible(False)
@@ -59,8 +54,7 @@ class StatusStrip(QWidget):
         named_keys.tip(self.cancel, "work.cancel", "Cancel background work")
         self.cancel.setProperty("flat", True)
         self.cancel.clicked.connect(self.cancelled)
-        unit = QLabel("mm")
-        unit.setProperty("role", "quiet")
+        unit = caption("mm", "quiet")
         row.addWidget(self.scheme)
         row.addWidget(self.hint, 1)
         for widget in (self.pointer, unit, self.work, self.bar, self.cancel):

@@ -43,6 +43,7 @@ from gullyrise.desktop.viewport.stroke_marks import StrokeMarks, StrokeWords
 from gullyrise.desktop.viewport.tool import Tool, Touch
 from gullyrise.desktop.widgets.bearing_dial import BearingDial, DialLook
 from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
+from gullyrise.desktop.widgets.pieces import named
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing import picking
 from gullyrise.drawing.camera import Camera
@@ -80,8 +81,7 @@ class Viewport(QWidget):
 
     def __init__(self, palette: Palette, machine: Machine) -> None:
         super().__init__()
-        self.setObjectName("bench")
-        self.setAccessibleName("Bench")
+        named(self, "bench", "Bench")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setTabletTracking(True)

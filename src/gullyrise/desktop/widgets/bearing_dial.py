@@ -14,6 +14,7 @@ from gullyrise.core.errors import MeasureError
 from gullyrise.core.measuring.typed import several, typed
 from gullyrise.desktop.widgets.kept_picture import KeptPicture
 from gullyrise.desktop.widgets.number_field import accept, refuse
+from gullyrise.desktop.widgets.pieces import named
 from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
@@ -79,14 +80,16 @@ class BearingDial(QWidget):
         self._picture = KeptPicture()
         self._held: tuple[str, QPointF] | None = None
         self._look = DialLook()
-        self.setObjectName("bearing_dial")
-        self.setAccessibleName("Bearing dial")
-        self.setToolTip("Where the view looks from. Drag the ring or the arc, click a mark, or double-click to type both angles.")
+        named(
+            self,
+            "bearing_dial",
+            "Bearing dial",
+            "Where the view looks from. Drag the ring or the arc, click a mark, or double-click to type both angles.",
+        )
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.field = _AngleField(self)
-        self.field.setObjectName("bearing_field")
-        self.field.setAccessibleName("Heading and elevation in degrees")
+        named(self.field, "bearing_field", "Heading and elevation in degrees")
         self.field.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.field.hide()
         self.field.returnPressed.connect(self._typed)

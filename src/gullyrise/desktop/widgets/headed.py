@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QWidget
 
+from gullyrise.desktop.widgets.pieces import caption, column_box
 from gullyrise.desktop.widgets.stamp import Stamp
 from gullyrise.drawing.palette import Palette
 
@@ -17,12 +18,9 @@ class HeadedPanel(QWidget):
         self._palette = palette
         self.setObjectName(name)
         self.setProperty("panel", True)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(8, 6, 4, 0)
-        outer.setSpacing(4)
+        outer = column_box(self, (8, 6, 4, 0), 4)
         line = QHBoxLayout()
-        head = QLabel(title)
-        head.setProperty("role", "head")
+        head = caption(title, "head")
         self.stamp = Stamp(palette, 18)
         line.addWidget(head, 1)
         line.addWidget(self.stamp)
@@ -32,8 +30,6 @@ class HeadedPanel(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._body = QWidget()
         self._body.setProperty("panel", True)
-        self._column = QVBoxLayout(self._body)
-        self._column.setContentsMargins(0, 0, 6, 8)
-        self._column.setSpacing(4)
+        self._column = column_box(self._body, (0, 0, 6, 8), 4)
         scroll.setWidget(self._body)
         outer.addWidget(scroll, 1)

@@ -7,7 +7,6 @@ from PyQt6.QtGui import QColor, QIcon
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QLabel,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
@@ -19,6 +18,7 @@ from gullyrise.core.number_words import number
 from gullyrise.desktop.commands.floating_form import FloatingForm
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.number_field import NumberField
+from gullyrise.desktop.widgets.pieces import caption, named
 from gullyrise.desktop.widgets.stamp import WORDS, stamp_picture
 from gullyrise.drawing.palette import Palette
 
@@ -44,8 +44,7 @@ class ClearanceMatrix(FloatingForm):
         self._bodies = 0
         column = self._column
         self.table = QTableWidget(0, 0)
-        self.table.setObjectName("matrix_table")
-        self.table.setAccessibleName("Clearances of all pairs")
+        named(self.table, "matrix_table", "Clearances of all pairs")
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.currentCellChanged.connect(lambda row, column, *_: self._choose(row, column))
@@ -53,23 +52,18 @@ class ClearanceMatrix(FloatingForm):
             if header is not None:
                 header.setDefaultSectionSize(_WIDE if header is self.table.horizontalHeader() else _TALL)
         column.addWidget(self.table, 1)
-        self.words = QLabel()
-        self.words.setWordWrap(True)
-        self.words.setObjectName("matrix_words")
+        self.words = caption(name="matrix_words", wrap=True)
         column.addWidget(self.words)
         line = QHBoxLayout()
         self.kind = Choice()
-        self.kind.setObjectName("matrix_kind")
-        self.kind.setAccessibleName("What the two are to each other")
+        named(self.kind, "matrix_kind", "What the two are to each other")
         for id, words in _KINDS.items():
             self.kind.addItem(words, id)
         self.kind.activated.connect(lambda _: self._set())
         self.gap = NumberField("mm", 3)
-        self.gap.setObjectName("matrix_gap")
-        self.gap.setAccessibleName("Gap wanted of the pair, or depth when pressed in")
+        named(self.gap, "matrix_gap", "Gap wanted of the pair, or depth when pressed in")
         self.gap.valueChanged.connect(lambda _: self._set())
-        self.wanted = QLabel("Wanted of this pair")
-        self.wanted.setProperty("role", "quiet")
+        self.wanted = caption("Wanted of this pair", "quiet")
         for widget in (self.wanted, self.kind, self.gap):
             line.addWidget(widget)
         line.addStretch(1)

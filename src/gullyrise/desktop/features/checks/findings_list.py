@@ -7,10 +7,11 @@ from operator import is_
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.checks.protocol import Finding
-from gullyrise.desktop.commands.buttons import forget, small
+from gullyrise.desktop.commands.buttons import small
+from gullyrise.desktop.widgets.pieces import caption, clear, column_box, row_box
 from gullyrise.desktop.widgets.stamp import Stamp
 from gullyrise.drawing.palette import Palette
 
@@ -32,26 +33,20 @@ class FindingsList(QWidget):
         self._findings, self._palette = findings, palette
         self._made_of: tuple[list[Finding], tuple[object, ...]] = ([], ())
         self.setObjectName("findings_list")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 8, 8, 8)
-        column.setSpacing(2)
+        column = column_box(self, (10, 8, 8, 8), 2)
         head = QHBoxLayout()
-        title = QLabel("FINDINGS")
-        title.setProperty("role", "head")
-        self.count = QLabel()
-        self.count.setProperty("role", "quiet")
+        title = caption("FINDINGS", "head")
+        self.count = caption("", "quiet")
         head.addWidget(title)
         head.addWidget(self.count, 1)
         for words, name, runs, tip in (
             ("‹", "findings_previous", "check.previous-finding", "Previous finding"),
             ("›", "findings_next", "check.next-finding", "Next finding"),
         ):
-            button = small(QPushButton(), words, name, tip, runs)
-            button.clicked.connect(lambda _, runs=runs: self.wanted.emit(runs))
+            button = small(words, name, tip, runs, do=lambda _, runs=runs: self.wanted.emit(runs))
             head.addWidget(button)
         column.addLayout(head)
-        self._rows = QVBoxLayout()
-        self._rows.setSpacing(1)
+        self._rows = column_box(spacing=1)
         column.addLayout(self._rows)
         self.note = QLineEdit()
         self.note.setObjectName("finding_note")
@@ -59,10 +54,14 @@ class FindingsList(QWidget):
         self.note.setAccessibleName("Note to the flagged finding")
         self.note.setMaxLength(500)
         self.note.returnPressed.connect(self._accept)
-        self.accept = small(QPushButton(), "Accept", "finding_accept", "Accept the flagged finding with this note")
-        self.accept.clicked.connect(self._accept)
-        self.back = small(QPushButton(), "Take back", "finding_take_back", "It is no longer accepted", "check.take-back")
-        self.back.clicked.connect(lambda: self.wanted.emit("check.take-back"))
+        self.accept = small("Accept", "finding_accept", "Accept the flagged finding with this note", do=self._accept)
+        self.back = small(
+            "Take back",
+            "finding_take_back",
+            "It is no longer accepted",
+            "check.take-back",
+            do=lambda: self.wanted.emit("check.take-back"),
+        )
         foot = QHBoxLayout()
         foot.addWidget(self.note, 1)
         foot.addWidget(self.accept)
@@ -93,10 +92,7 @@ class FindingsList(QWidget):
         where = "" if flagged is None else f"{flagged + 1} of "
         accepted = sum(one.acceptance is not None for one in listed)
         self.count.setText(f"{where}{len(listed)}{f', {accepted} accepted' if accepted else ''}")
-        while (item := self._rows.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                forget(widget)
+        clear(self._rows)
         for place in shown:
             self._rows.addWidget(self._row(place, listed[place], chosen=place == flagged))
         one = listed[flagged] if flagged is not None and flagged < len(listed) else None
@@ -108,9 +104,7 @@ class FindingsList(QWidget):
 
     def _row(self, place: int, one: Listed, *, chosen: bool) -> QWidget:
         row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.setSpacing(6)
+        line = row_box(row, (0, 0, 0, 0), 6)
         stamp = Stamp(self._palette, 16)
         stamp.show_verdict(one.verdict, stale=one.stale, palette=self._palette)
         line.addWidget(stamp, 0, Qt.AlignmentFlag.AlignTop)

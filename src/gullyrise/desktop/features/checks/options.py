@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLineEdit, QWidget
 
 from gullyrise.core.checks.protocol import Row
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.widgets.number_field import NumberField
+from gullyrise.desktop.widgets.pieces import caption, column_box, named
 
 
 def limit_field(limit: LimitRow, words: str) -> NumberField:
     """A field for a limit, right-aligned with its unit."""
     field = NumberField(limit.unit, limit.digits, limit.low, limit.high)
-    field.setObjectName(f"limit_{limit.name}")
-    field.setAccessibleName(words)
+    named(field, f"limit_{limit.name}", words)
     changes = "change it and what depends on it is judged again"
     field.setToolTip(f"{limit.tip or limit.name.replace('_', ' ').capitalize()}: {changes}")
     field.setSingleStep(limit.step)
@@ -36,25 +36,27 @@ class CheckOptions(QWidget):
     def __init__(self, row: Row) -> None:
         super().__init__()
         self.setObjectName(f"options_{row.id}")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(3)
+        column = column_box(self, (0, 0, 0, 0), 3)
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setColumnStretch(0, 1)
         self.numbers: dict[str, NumberField] = {}
         self.words: dict[str, QLineEdit] = {}
         for place, limit in enumerate(row.options):
-            before = QLabel(limit.words)
-            before.setProperty("role", "quiet")
+            before = caption(limit.words, "quiet")
             field = self._number(limit) if limit.kind == "number" else self._several(limit)
             field.setObjectName(f"option_{row.id}_{limit.name}")
             grid.addWidget(before, place, 0, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(field, place, 1)
         column.addLayout(grid)
         for deed in row.deeds:
-            button = small(QPushButton(), deed.words, f"does_{deed.action.replace('.', '_')}", deed.tip, deed.action)
-            button.clicked.connect(lambda _, runs=deed.action: self.wanted.emit(runs))
+            button = small(
+                deed.words,
+                f"does_{deed.action.replace('.', '_')}",
+                deed.tip,
+                deed.action,
+                do=lambda _, runs=deed.action: self.wanted.emit(runs),
+            )
             column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _number(self, limit: LimitRow) -> NumberField:

@@ -10,12 +10,10 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QPushButton,
     QScrollArea,
     QSizePolicy,
-    QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
@@ -30,6 +28,7 @@ from gullyrise.desktop.features.checks.options import CheckOptions, limit_field
 from gullyrise.desktop.state.check_rows import RowView, alike_in
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.number_field import NumberField
+from gullyrise.desktop.widgets.pieces import caption, column_box, row_box
 from gullyrise.desktop.widgets.stamp import WORDS, Stamp
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
@@ -58,19 +57,15 @@ class TravellerRow(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip(f"Colour the parts by {view.row.measure}")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 8, 8)
-        column.setSpacing(4)
+        column = column_box(self, (8, 8, 8, 8), 4)
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(2)
         self.stamp = Stamp(palette, 22)
-        self.title = QLabel(view.row.title)
-        self.title.setProperty("role", "title")
+        self.title = caption(view.row.title, "title")
         self.worst = QLabel()
         self.worst.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.state = QLabel()
-        self.state.setProperty("role", "quiet")
+        self.state = caption("", "quiet")
         grid.addWidget(self.stamp, 0, 0)
         grid.addWidget(self.title, 0, 1)
         grid.addWidget(self.worst, 0, 2, 1, 2)
@@ -79,8 +74,7 @@ class TravellerRow(QFrame):
         self.limit: NumberField | None = None
         own = view.row.own_limit
         if own is not None:
-            words = QLabel(own.words)
-            words.setProperty("role", "quiet")
+            words = caption(own.words, "quiet")
             self.limit = limit_field(own, f"{view.row.title} limit")
             self.limit.valueChanged.connect(lambda value: self.limit_set.emit(own.name, value))
             grid.addWidget(words, 1, 2, Qt.AlignmentFlag.AlignRight)
@@ -95,9 +89,7 @@ class TravellerRow(QFrame):
         self.options.wanted.connect(self.wanted)
         self._lasting: list[QWidget] = [one for one in (self.angle, self.histogram, self.options) if one is not None]
         self.detail = QWidget()
-        self._detail = QVBoxLayout(self.detail)
-        self._detail.setContentsMargins(30, 4, 0, 4)
-        self._detail.setSpacing(4)
+        self._detail = column_box(self.detail, (30, 4, 0, 4), 4)
         self.detail.hide()
         # Without a parent what is shown would be a window of its own, and take the keys away from the bench.
         for widget in self._lasting:
@@ -204,8 +196,13 @@ class TravellerRow(QFrame):
         if len(view.whys) > _MOST_WHYS:
             self._say(f"and {len(view.whys) - _MOST_WHYS} more; select a part to see its own", "quiet")
         if view.failed:
-            again = small(QPushButton(), "Run again", f"again_{self.check}", "Run what was not run once more", "check.again")
-            again.clicked.connect(lambda: self.wanted.emit("check.again"))
+            again = small(
+                "Run again",
+                f"again_{self.check}",
+                "Run what was not run once more",
+                "check.again",
+                do=lambda: self.wanted.emit("check.again"),
+            )
             self._detail.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
         if view.sampling:
             self._say(view.sampling, "quiet")
@@ -261,15 +258,10 @@ class Traveller(QWidget):
         self._model, self._palette = model, palette
         self.setObjectName("traveller")
         self.setProperty("panel", True)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(4, 8, 0, 0)
-        outer.setSpacing(6)
-        line = QHBoxLayout()
-        line.setContentsMargins(8, 0, 8, 0)
-        head = QLabel("TRAVELLER")
-        head.setProperty("role", "head")
-        self.subject = QLabel()
-        self.subject.setProperty("role", "quiet")
+        outer = column_box(self, (4, 8, 0, 0), 6)
+        line = row_box(margins=(8, 0, 8, 0))
+        head = caption("TRAVELLER", "head")
+        self.subject = caption("", "quiet")
         self.subject.setAlignment(Qt.AlignmentFlag.AlignRight)
         line.addWidget(head)
         line.addWidget(self.subject, 1)
@@ -279,9 +271,7 @@ class Traveller(QWidget):
         self.scrolled.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._body = QWidget()
         self._body.setProperty("panel", True)
-        self._column = QVBoxLayout(self._body)
-        self._column.setContentsMargins(0, 0, 4, 8)
-        self._column.setSpacing(0)
+        self._column = column_box(self._body, (0, 0, 4, 8), 0)
         self._column.addStretch(1)
         self.scrolled.setWidget(self._body)
         outer.addWidget(self.scrolled)

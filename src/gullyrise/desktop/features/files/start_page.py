@@ -6,12 +6,13 @@ from datetime import datetime
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from gullyrise.core.reading import endings
 from gullyrise.demo import JOBS, DemoJob
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.features.files.recent_jobs import PICTURE, RecentJob, RecentJobs
+from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
 from gullyrise.drawing.palette import Palette
 
 _WIDEST = 668
@@ -43,22 +44,16 @@ class StartPage(QWidget):
     def __init__(self, palette: Palette, recent: RecentJobs, parent: QWidget) -> None:
         super().__init__(parent)
         self._palette, self._recent = palette, recent
-        self.setObjectName("receiving_page")
-        self.setAccessibleName("Start page")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(20, 20, 20, 20)
-        column.setSpacing(8)
+        named(self, "receiving_page", "Start page")
+        column = column_box(self, (20, 20, 20, 20), 8)
         column.addWidget(self._drop_area())
-        self._demo_head = QLabel("DEMO JOBS OF THE RIVER-GAUGING STATION")
-        self._demo_head.setProperty("role", "head")
+        self._demo_head = caption("DEMO JOBS OF THE RIVER-GAUGING STATION", "head")
         column.addWidget(self._demo_head)
-        row = QHBoxLayout()
-        row.setSpacing(8)
+        row = row_box(spacing=8)
         for job in JOBS:
             row.addLayout(self._demo(job), 1)
         column.addLayout(row)
-        self._recent_head = QLabel("RECENT JOBS")
-        self._recent_head.setProperty("role", "head")
+        self._recent_head = caption("RECENT JOBS", "head")
         column.addWidget(self._recent_head)
         holder = QWidget()
         self._grid = QGridLayout(holder)
@@ -68,16 +63,17 @@ class StartPage(QWidget):
         self.show_recent()
 
     def _demo(self, job: DemoJob) -> QVBoxLayout:
-        below = QVBoxLayout()
-        below.setSpacing(2)
+        below = column_box(spacing=2)
         button = QPushButton(job.title)
-        button.setObjectName("receiving_demo" if job is JOBS[0] else f"demo_{job.id}")
-        button.setAccessibleName(f"{job.title}: {job.sentence}")
-        button.setToolTip(f"{len(job.files)} files: {job.sentence}")
+        named(
+            button,
+            "receiving_demo" if job is JOBS[0] else f"demo_{job.id}",
+            f"{job.title}: {job.sentence}",
+            f"{len(job.files)} files: {job.sentence}",
+        )
         button.setMinimumHeight(34)
         button.clicked.connect(lambda: self.demo_wanted.emit(job.id))
-        words = QLabel(job.sentence)
-        words.setProperty("role", "quiet")
+        words = caption(job.sentence, "quiet")
         words.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
         words.setWordWrap(True)
         below.addWidget(button)
@@ -86,18 +82,13 @@ class StartPage(QWidget):
 
     def _drop_area(self) -> QWidget:
         self._area = _DropArea(self._palette)
-        column = QVBoxLayout(self._area)
-        column.setContentsMargins(20, 18, 20, 16)
-        column.setSpacing(6)
-        title = QLabel("Drop part files or a folder here")
-        title.setProperty("role", "title")
+        column = column_box(self._area, (20, 18, 20, 16), 6)
+        title = caption("Drop part files or a folder here", "title")
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        kinds = QLabel(", ".join(sorted({ending.lstrip(".").upper() for ending in endings()})))
-        kinds.setProperty("role", "quiet")
+        kinds = caption(", ".join(sorted({ending.lstrip(".").upper() for ending in endings()})), "quiet")
         kinds.setAlignment(Qt.AlignmentFlag.AlignCenter)
         kinds.setWordWrap(True)
-        self.machine = QLabel()
-        self.machine.setProperty("role", "quiet")
+        self.machine = caption("", "quiet")
         self.machine.setAlignment(Qt.AlignmentFlag.AlignCenter)
         row = QHBoxLayout()
         row.addStretch(1)

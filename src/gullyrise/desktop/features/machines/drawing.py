@@ -8,6 +8,7 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gullyrise.core.machines import KeepOut, Machine
+from gullyrise.desktop.widgets.pieces import named
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
 
@@ -21,8 +22,7 @@ class MachineDrawing(QWidget):
         super().__init__()
         self._palette = palette
         self._machine: Machine | None = None
-        self.setObjectName("machine_drawing")
-        self.setAccessibleName("Drawing of the machine")
+        named(self, "machine_drawing", "Drawing of the machine")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(230, 300)
 

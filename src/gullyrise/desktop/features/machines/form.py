@@ -14,11 +14,9 @@ from PyQt6.QtWidgets import (
     QHeaderView,
     QLabel,
     QLineEdit,
-    QPushButton,
     QScrollArea,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -43,6 +41,7 @@ from gullyrise.desktop.features.machines.rows import (
 )
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.number_field import accept, refuse
+from gullyrise.desktop.widgets.pieces import caption, column_box, named
 
 _TABLES = (
     (
@@ -71,11 +70,9 @@ class MachineForm(QWidget):
         self._heads: list[tuple[QLabel, tuple[Field, ...]]] = []
         inside = QWidget()
         inside.setProperty("panel", True)
-        column = QVBoxLayout(inside)
-        column.setSpacing(6)
+        column = column_box(inside, spacing=6)
         for title, fields in PAGES:
-            head = QLabel(title.upper())
-            head.setProperty("role", "head")
+            head = caption(title.upper(), "head")
             column.addWidget(head)
             self._heads.append((head, fields))
             form = QFormLayout()
@@ -95,8 +92,7 @@ class MachineForm(QWidget):
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(inside)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
+        outer = column_box(self, (0, 0, 0, 0))
         outer.addWidget(area)
 
     # --- making ----------------------------------------------------------------------------------------------------
@@ -115,29 +111,23 @@ class MachineForm(QWidget):
                 line.setAlignment(Qt.AlignmentFlag.AlignRight)
             line.textEdited.connect(lambda words: self._typed(field, line, words))
             editor = line
-        editor.setObjectName(name)
-        editor.setAccessibleName(field.title)
-        editor.setToolTip(field.tip)
+        named(editor, name, field.title, field.tip)
         return editor
 
     def _table(self, path: str, title: str, heads: tuple[str, ...], process: str, fresh: list[str]) -> QWidget:
         holder = QWidget()
-        column = QVBoxLayout(holder)
-        column.setContentsMargins(0, 6, 0, 0)
-        column.setSpacing(4)
+        column = column_box(holder, (0, 6, 0, 0), 4)
         line = QHBoxLayout()
-        head = QLabel(title)
-        head.setProperty("role", "quiet")
+        head = caption(title, "quiet")
         name = path.replace(".", "_")
-        add = small(QPushButton(), "Add", f"{name}_add", f"Add a row: {title.lower()}")
-        gone = small(QPushButton(), "Remove", f"{name}_remove", f"Remove the chosen row: {title.lower()}")
+        add = small("Add", f"{name}_add", f"Add a row: {title.lower()}")
+        gone = small("Remove", f"{name}_remove", f"Remove the chosen row: {title.lower()}")
         line.addWidget(head, 1)
         line.addWidget(add)
         line.addWidget(gone)
         column.addLayout(line)
         table = QTableWidget(0, len(heads))
-        table.setObjectName(f"{name}_table")
-        table.setAccessibleName(title)
+        named(table, f"{name}_table", title)
         table.setHorizontalHeaderLabels(heads)
         across, down = table.horizontalHeader(), table.verticalHeader()
         if across is not None and down is not None:

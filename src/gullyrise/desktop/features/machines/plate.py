@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QLabel, QWidget
 
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
+from gullyrise.desktop.widgets.pieces import caption, named, row_box
 from gullyrise.desktop.widgets.stamp import WORDS, Stamp
 from gullyrise.drawing.palette import Palette
 
@@ -20,18 +21,13 @@ class MachinePlate(QWidget):
         super().__init__()
         self._model, self._palette = model, palette
         self.setObjectName("machine_plate")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
+        row = row_box(self, (0, 0, 0, 0), 8)
         self.machines = Choice()
-        self.machines.setObjectName("machine")
-        self.machines.setAccessibleName("Machine")
-        self.machines.setToolTip("The machine that will make the parts")
+        named(self.machines, "machine", "Machine", "The machine that will make the parts")
         self.machines.setMinimumWidth(150)
         self._shelf: tuple[tuple[str, str], ...] = ()
         self.machines.activated.connect(lambda index: self.chosen.emit(self.machines.itemData(index)))
-        self.envelope = QLabel()
-        self.envelope.setProperty("role", "quiet")
+        self.envelope = caption("", "quiet")
         self.stamp = Stamp(palette, 18)
         self.words = QLabel()
         for widget in (self.machines, self.envelope, self.stamp, self.words):

@@ -6,7 +6,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from gullyrise.core.errors import MachineError
 from gullyrise.core.machines import Machine
@@ -28,6 +28,7 @@ from gullyrise.desktop.features.machines.rows import FRESH, draft_of, idle_words
 from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.file_dialogs import Mode, ask, ask_where
+from gullyrise.desktop.widgets.pieces import caption, named
 
 _ID = Qt.ItemDataRole.UserRole
 
@@ -51,17 +52,12 @@ class MachineSheet(QDialog):
         self.form = MachineForm()
         self.form.tried.connect(self._tried)
         middle.addWidget(self.form, 1)
-        self.trouble = QLabel()
-        self.trouble.setObjectName("machine_trouble")
-        self.trouble.setWordWrap(True)
+        self.trouble = caption(name="machine_trouble", wrap=True)
         middle.addWidget(self.trouble)
         foot = QHBoxLayout()
-        self.save = small(QPushButton(), "Save", "machine_save", "Keep it in your own machines; parts on it are judged anew")
-        self.save.clicked.connect(self._save)
-        self.back = small(QPushButton(), "As it was", "machine_back", "Forget what was changed since it was saved")
-        self.back.clicked.connect(self._show_chosen)
-        self.use = small(QPushButton(), "Put the parts on it", "machine_use", "Make it the machine of this job")
-        self.use.clicked.connect(self._use)
+        self.save = small("Save", "machine_save", "Keep it in your own machines; parts on it are judged anew", do=self._save)
+        self.back = small("As it was", "machine_back", "Forget what was changed since it was saved", do=self._show_chosen)
+        self.use = small("Put the parts on it", "machine_use", "Make it the machine of this job", do=self._use)
         for button in (self.save, self.back, self.use):
             foot.addWidget(button)
         foot.addStretch(1)
@@ -75,8 +71,7 @@ class MachineSheet(QDialog):
     def _left(self) -> QVBoxLayout:
         column = QVBoxLayout()
         self.list = QListWidget()
-        self.list.setObjectName("machine_list")
-        self.list.setAccessibleName("Machines")
+        named(self.list, "machine_list", "Machines")
         self.list.setFixedWidth(250)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self.list, 1)
@@ -87,8 +82,7 @@ class MachineSheet(QDialog):
         ):
             row = QHBoxLayout()
             for words, name, run in line:
-                button = small(QPushButton(), words, name, _TIPS[name])
-                button.clicked.connect(run)
+                button = small(words, name, _TIPS[name], do=run)
                 row.addWidget(button)
             row.addStretch(1)
             column.addLayout(row)

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from gullyrise.desktop.commands.buttons import forget, small
+from gullyrise.desktop.commands.buttons import dress, small
 from gullyrise.desktop.widgets.figure_row import FigureRow
+from gullyrise.desktop.widgets.pieces import caption, clear, column_box, row_box
 from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
@@ -50,12 +51,9 @@ class MeasureCard(QWidget):
         super().__init__()
         self._measuring, self._palette = measuring, palette
         self.setObjectName("measure_card")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 10, 8, 4)
-        column.setSpacing(4)
+        column = column_box(self, (10, 10, 8, 4), 4)
         head = QHBoxLayout()
-        title = QLabel("MEASURE")
-        title.setProperty("role", "head")
+        title = caption("MEASURE", "head")
         head.addWidget(title, 1)
         self.clicks = self._button("By clicks", "measure_clicks", "measure.clicks", "Clicks on the bench pick what is measured")
         self.clicks.setCheckable(True)
@@ -64,12 +62,9 @@ class MeasureCard(QWidget):
         for button in (self.clicks, self.places):
             head.addWidget(button)
         column.addLayout(head)
-        self.title = QLabel()
-        self.title.setObjectName("measure_title")
-        self.title.setWordWrap(True)
+        self.title = caption(name="measure_title", wrap=True)
         column.addWidget(self.title)
-        self._figures = QVBoxLayout()
-        self._figures.setSpacing(0)
+        self._figures = column_box(spacing=0)
         column.addLayout(self._figures)
         self.legs_row = QWidget()
         legs = QGridLayout(self.legs_row)
@@ -78,20 +73,17 @@ class MeasureCard(QWidget):
         self.legs: list[LegButton] = []
         for number, axis in enumerate("XYZ"):
             tip = f"The part along {axis}; point at it to see it on the bench"
-            leg = small(LegButton(), axis, f"measure_leg_{axis.lower()}", tip)
+            leg = LegButton()
+            dress(leg, axis, f"measure_leg_{axis.lower()}", tip)
             leg.pointed.connect(lambda on, number=number: self.leg_pointed.emit(number if on else None))
             self.legs.append(leg)
             legs.addWidget(leg, 0, number)
         self.axes = self._button("", "measure_axes", "measure.axes", "Along the machine's axes, or the part's own")
         legs.addWidget(self.axes, 1, 0, 1, 3, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(self.legs_row)
-        self.method = QLabel()
-        self.method.setObjectName("measure_method")
-        self.method.setProperty("role", "quiet")
-        self.method.setWordWrap(True)
+        self.method = caption("", "quiet", name="measure_method", wrap=True)
         column.addWidget(self.method)
-        foot = QHBoxLayout()
-        foot.setSpacing(3)
+        foot = row_box(spacing=3)
         self.keep = self._button("Keep", "measure_keep", "measure.keep", "Keep the figure in front as a dimension of the job")
         self.copy = self._button("Copy", "measure_copy", "measure.copy", "Copy the figures as text")
         self.unit = self._button("mm", "measure_unit", "measure.unit", "The next unit")
@@ -104,9 +96,7 @@ class MeasureCard(QWidget):
         self.refresh()
 
     def _button(self, words: str, name: str, runs: str, tip: str) -> QPushButton:
-        button = small(QPushButton(), words, name, tip, runs)
-        button.clicked.connect(lambda: self.wanted.emit(runs))
-        return button
+        return small(words, name, tip, runs, do=lambda: self.wanted.emit(runs))
 
     def wear(self, palette: Palette) -> None:
         self._palette = palette
@@ -142,10 +132,7 @@ class MeasureCard(QWidget):
             one.setVisible(held)
 
     def _show_figures(self) -> None:
-        while (item := self._figures.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                forget(widget)
+        clear(self._figures)
         for number, figure in enumerate(self._measuring.figures[:_MOST]):
             words, how = self._measuring.words(figure)
             row = FigureRow(self._palette, figure.name, words, how)

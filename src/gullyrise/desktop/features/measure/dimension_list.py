@@ -6,15 +6,16 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from gullyrise.core.errors import GullyriseError, MeasureError
 from gullyrise.core.measuring.iso286 import deviations
 from gullyrise.core.measuring.keeping import judged, limits_of
 from gullyrise.core.measuring.picks import Dimension, Tolerance
 from gullyrise.core.measuring.typed import Typed, typed
-from gullyrise.desktop.commands.buttons import forget, small
+from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.widgets.number_field import accept, refuse
+from gullyrise.desktop.widgets.pieces import caption, clear, column_box, named, row_box
 from gullyrise.desktop.widgets.stamp import Stamp
 from gullyrise.drawing.palette import Palette
 
@@ -40,25 +41,20 @@ class DimensionList(QWidget):
         self._kept, self._palette = kept, palette
         self._made_of: tuple[object, ...] = ()
         self.setObjectName("dimension_list")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 8, 8, 8)
-        column.setSpacing(3)
+        column = column_box(self, (10, 8, 8, 8), 3)
         head = QHBoxLayout()
-        title = QLabel("DIMENSIONS")
-        title.setProperty("role", "head")
+        title = caption("DIMENSIONS", "head")
         head.addWidget(title, 1)
         self.buttons = []
         for words, name, runs, tip in (
             ("Again", "dimensions_again", "measure.again", "Measure stale dimensions again"),
             ("Save", "dimensions_save", "measure.export", "Save the dimensions as a table or JSON"),
         ):
-            button = small(QPushButton(), words, name, tip, runs)
-            button.clicked.connect(lambda _, runs=runs: self.wanted.emit(runs))
+            button = small(words, name, tip, runs, do=lambda _, runs=runs: self.wanted.emit(runs))
             self.buttons.append(button)
             head.addWidget(button)
         column.addLayout(head)
-        self._rows = QVBoxLayout()
-        self._rows.setSpacing(2)
+        self._rows = column_box(spacing=2)
         column.addLayout(self._rows)
         kept.changed.connect(self.refresh)
         self.refresh()
@@ -75,10 +71,7 @@ class DimensionList(QWidget):
         if made_of == self._made_of:
             return
         self._made_of = made_of
-        while (item := self._rows.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                forget(widget)
+        clear(self._rows)
         for one, old in zip(kept, stale, strict=True):
             self._rows.addWidget(self._row(one, stale=old))
             if one.id == self._kept.chosen:
@@ -86,9 +79,7 @@ class DimensionList(QWidget):
 
     def _row(self, one: Dimension, *, stale: bool) -> QWidget:
         row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.setSpacing(4)
+        line = row_box(row, (0, 0, 0, 0), 4)
         stamp = Stamp(self._palette, 18)
         verdict = judged(one)
         stamp.show_verdict(verdict or "not-run", stale=stale, palette=self._palette)
@@ -104,8 +95,9 @@ class DimensionList(QWidget):
         name.clicked.connect(lambda checked, number=one.id: self.chosen.emit(number if checked else None))
         line.addWidget(name, 1)
         tip = f"Show or hide {one.name} on the bench"
-        eye = small(QPushButton(), "Show" if one.hidden else "Hide", f"dimension_{one.id}_eye", tip)
-        eye.clicked.connect(partial(self.hidden.emit, one.id, not one.hidden))
+        eye = small(
+            "Show" if one.hidden else "Hide", f"dimension_{one.id}_eye", tip, do=partial(self.hidden.emit, one.id, not one.hidden)
+        )
         line.addWidget(eye)
         return row
 
@@ -116,8 +108,7 @@ class DimensionList(QWidget):
         grid.setContentsMargins(22, 0, 0, 6)
         grid.setSpacing(3)
         self.name = QLineEdit(one.name)
-        self.name.setObjectName("dimension_name")
-        self.name.setAccessibleName("Name of the dimension")
+        named(self.name, "dimension_name", "Name of the dimension")
         self.name.editingFinished.connect(lambda: self.renamed.emit(one.id, self.name.text()))
         grid.addWidget(self.name, 0, 0, 1, 3)
         wanted = one.tolerance
@@ -129,12 +120,10 @@ class DimensionList(QWidget):
                 ("lower or class", "dimension_lower", (wanted.iso or f"{wanted.lower:+.6g}") if wanted else ""),
             )
         ):  # fmt: skip
-            words = QLabel(label)
-            words.setProperty("role", "quiet")
+            words = caption(label, "quiet")
             grid.addWidget(words, 1, column)
             field = QLineEdit(text)
-            field.setObjectName(name)
-            field.setAccessibleName(label)
+            named(field, name, label)
             field.setAlignment(Qt.AlignmentFlag.AlignRight)
             field.setToolTip("In mm, degrees or g; a class of ISO 286 such as H7 takes the place of upper and lower")
             field.returnPressed.connect(lambda: self._want(one))
@@ -146,14 +135,11 @@ class DimensionList(QWidget):
             ("No size", "dimension_unset", "Judge it no more", lambda: self.size_wanted.emit(one.id, None)),
             ("Remove", "dimension_remove", "Take it out of the job", lambda: self.removed.emit(one.id)),
         ):
-            button = small(QPushButton(), words_, name, tip)
-            button.clicked.connect(lambda _, run=run: run())
+            button = small(words_, name, tip, do=lambda _, run=run: run())
             line.addWidget(button)
         line.addStretch(1)
         grid.addLayout(line, 3, 0, 1, 3)
-        told = QLabel(self._told(one, stale=stale))
-        told.setProperty("role", "quiet")
-        told.setWordWrap(True)
+        told = caption(self._told(one, stale=stale), "quiet", wrap=True)
         grid.addWidget(told, 4, 0, 1, 3)
         return detail
 

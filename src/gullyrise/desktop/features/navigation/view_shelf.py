@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QKeyEvent, QPixmap
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QWidget
 
 from gullyrise.desktop.commands import named_keys
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.desktop.widgets.pieces import caption, column_box, named
 from gullyrise.drawing.annotated_image import kept_png
 
 PICTURE = (128, 80)
@@ -27,23 +28,16 @@ class ViewShelf(QWidget):
         super().__init__(parent)
         self._model = model
         self._filling = False
-        self.setObjectName("view_shelf")
-        self.setAccessibleName("Saved views")
+        named(self, "view_shelf", "Saved views")
         self.setProperty("floating", True)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 8, 8)
-        column.setSpacing(6)
+        column = column_box(self, (8, 8, 8, 8), 6)
         head = QHBoxLayout()
-        title = QLabel("SAVED VIEWS")
-        title.setProperty("role", "head")
+        title = caption("SAVED VIEWS", "head")
         head.addWidget(title, 1)
-        self.save = small(QPushButton(), "Save this view", "shelf_save", "Save this view", "view.save")
-        self.save.clicked.connect(self.save_wanted)
-        self.drop = small(QPushButton(), "Remove", "shelf_remove", "Remove the chosen view (Del)")
-        self.drop.clicked.connect(self._drop)
-        close = small(QPushButton(), "Close", "shelf_close", "Close the shelf")
-        close.clicked.connect(self.hide)
+        self.save = small("Save this view", "shelf_save", "Save this view", "view.save", do=self.save_wanted)
+        self.drop = small("Remove", "shelf_remove", "Remove the chosen view (Del)", do=self._drop)
+        close = small("Close", "shelf_close", "Close the shelf", do=self.hide)
         for button in (self.save, self.drop, close):
             head.addWidget(button)
         column.addLayout(head)
@@ -53,8 +47,7 @@ class ViewShelf(QWidget):
         self.empty.setWordWrap(True)
         column.addWidget(self.empty)
         self.list = QListWidget()
-        self.list.setObjectName("shelf_views")
-        self.list.setAccessibleName("Saved views")
+        named(self.list, "shelf_views", "Saved views")
         self.list.setViewMode(QListWidget.ViewMode.IconMode)
         self.list.setIconSize(QSize(*PICTURE))
         self.list.setGridSize(QSize(PICTURE[0] + 12, PICTURE[1] + 34))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from gullyrise.core.report.parts_list import ListRow, rows_of
 from gullyrise.desktop.commands import named_keys
@@ -14,6 +14,7 @@ from gullyrise.desktop.features.parts.table import PartsTable
 from gullyrise.desktop.features.parts.tree import PartsTree, keys_of
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
+from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
 from gullyrise.drawing.palette import Palette
 
 _GROUPINGS = (("each", "Each body"), ("name", "Counted by name"), ("shape", "Counted by shape"))
@@ -36,13 +37,10 @@ class PartsPanel(QWidget):
         self._model, self._palette, self._shapes = model, palette, shapes
         self.setObjectName("parts_panel")
         self.setProperty("panel", True)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 4, 8)
-        column.setSpacing(6)
+        column = column_box(self, (8, 8, 4, 8), 6)
         column.addLayout(self._head())
         self.filter = QLineEdit()
-        self.filter.setObjectName("parts_filter")
-        self.filter.setAccessibleName("Filter parts by name")
+        named(self.filter, "parts_filter", "Filter parts by name")
         self.filter.setPlaceholderText("Filter by name")
         self.filter.setClearButtonEnabled(True)
         self.filter.textChanged.connect(self._filter)
@@ -77,18 +75,18 @@ class PartsPanel(QWidget):
         self.refresh()
 
     def _head(self) -> QHBoxLayout:
-        head = QLabel("PARTS")
-        head.setProperty("role", "head")
-        self.remove = small(QPushButton(), "Remove", "parts_remove", "Remove the selected parts from the job", "bodies.remove")
+        head = caption("PARTS", "head")
+        self.remove = small("Remove", "parts_remove", "Remove the selected parts from the job", "bodies.remove")
         self.remove.setProperty("flat", True)
         self.remove.clicked.connect(lambda: self.wanted.emit("bodies.remove"))
         self.remove.hide()
-        self.columns = small(QPushButton(), "Columns", "parts_columns", "Choose the columns", "parts.columns")
-        self.columns.clicked.connect(lambda: self.wanted.emit("parts.columns"))
-        self.swap = small(QPushButton(), "List", "parts_swap", "Parts list with counts, or the tree", "parts.list")
-        self.swap.clicked.connect(lambda: self.wanted.emit("parts.list"))
-        line = QHBoxLayout()
-        line.setSpacing(4)
+        self.columns = small(
+            "Columns", "parts_columns", "Choose the columns", "parts.columns", do=lambda: self.wanted.emit("parts.columns")
+        )
+        self.swap = small(
+            "List", "parts_swap", "Parts list with counts, or the tree", "parts.list", do=lambda: self.wanted.emit("parts.list")
+        )
+        line = row_box(spacing=4)
         line.addWidget(head, 1)
         for button in (self.remove, self.columns, self.swap):
             line.addWidget(button)
@@ -96,20 +94,23 @@ class PartsPanel(QWidget):
 
     def _list_bar(self) -> QWidget:
         bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
+        row = row_box(bar, (0, 0, 0, 0), 4)
         self.grouping = Choice()
-        self.grouping.setObjectName("parts_grouping")
-        self.grouping.setAccessibleName("How bodies are counted")
+        named(self.grouping, "parts_grouping", "How bodies are counted")
         for value, title in _GROUPINGS:
             self.grouping.addItem(title, value)
         self.grouping.setCurrentIndex(1)
         self.grouping.currentIndexChanged.connect(lambda _: self._show_lines())
-        save = small(QPushButton(), "Save…", "list_save", "Save the list as CSV or JSON", "record.list")
-        save.clicked.connect(lambda: self.wanted.emit("record.list"))
-        copy = small(QPushButton(), "Copy", "list_copy", "Copy the list to the clipboard", "record.list-copy")
-        copy.clicked.connect(lambda: self.wanted.emit("record.list-copy"))
+        save = small(
+            "Save…", "list_save", "Save the list as CSV or JSON", "record.list", do=lambda: self.wanted.emit("record.list")
+        )
+        copy = small(
+            "Copy",
+            "list_copy",
+            "Copy the list to the clipboard",
+            "record.list-copy",
+            do=lambda: self.wanted.emit("record.list-copy"),
+        )
         row.addWidget(self.grouping, 1)
         row.addWidget(copy)
         row.addWidget(save)

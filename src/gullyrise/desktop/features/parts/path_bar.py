@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gullyrise.desktop.commands.buttons import small
+from gullyrise.desktop.widgets.pieces import caption, named, row_box
 
 
 class PathBar(QWidget):
@@ -15,11 +16,8 @@ class PathBar(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("path_bar")
-        self.setAccessibleName("Assembly that is shown")
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(0, 0, 0, 0)
-        self._row.setSpacing(2)
+        named(self, "path_bar", "Assembly that is shown")
+        self._row = row_box(self, (0, 0, 0, 0), 2)
         self.hide()
 
     def show_trail(self, trail: tuple[str, ...]) -> None:
@@ -31,12 +29,11 @@ class PathBar(QWidget):
                 widget.deleteLater()
         for number, name in enumerate(("All files", *trail)):
             if number:
-                between = QLabel("›")
-                between.setProperty("role", "quiet")
+                between = caption("›", "quiet")
                 self._row.addWidget(between)
             last = number == len(trail)
             tip = "Where you are" if last else f"Back to {name[:1].lower() + name[1:] if not number else name}"
-            step = small(QPushButton(), name, f"path_{number}", tip)
+            step = small(name, f"path_{number}", tip)
             step.setProperty("flat", True)
             step.setEnabled(not last)
             step.setSizePolicy(QSizePolicy.Policy.Ignored if last else QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)

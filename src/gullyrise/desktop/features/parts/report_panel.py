@@ -10,11 +10,9 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QPushButton,
     QSizePolicy,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -28,6 +26,7 @@ from gullyrise.desktop.state.part_loader import counted, volume_words
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.headed import HeadedPanel
+from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
 from gullyrise.desktop.widgets.stamp import WORDS
 from gullyrise.drawing.palette import Palette
 
@@ -121,18 +120,20 @@ class ReportPanel(HeadedPanel):
         box.setObjectName("unit_question")
         p = self._palette
         box.setStyleSheet(f"QFrame#unit_question {{ border: none; border-left: 4px solid {p.review}; background: {p.ground}; }}")
-        column = QVBoxLayout(box)
-        column.setContentsMargins(8, 6, 6, 6)
+        column = column_box(box, (8, 6, 6, 6))
         words = QLabel(f"<b>Unit in doubt.</b> {escape(why[:1].upper() + why[1:])}.")
         words.setTextFormat(Qt.TextFormat.RichText)
         words.setWordWrap(True)
         column.addWidget(words)
-        row = QHBoxLayout()
-        row.setSpacing(4)
+        row = row_box(spacing=4)
         for unit in (*answers, "mm"):
             label = "Keep mm" if unit == "mm" else f"Read as {UNIT_WORDS[unit]}"
-            button = small(QPushButton(), label, f"unit_{unit}", f"Take the numbers of the file for {UNIT_WORDS[unit]}")
-            button.clicked.connect(partial(self.unit_set.emit, placed.id, unit))
+            button = small(
+                label,
+                f"unit_{unit}",
+                f"Take the numbers of the file for {UNIT_WORDS[unit]}",
+                do=partial(self.unit_set.emit, placed.id, unit),
+            )
             row.addWidget(button)
         row.addStretch(1)
         column.addLayout(row)
@@ -146,15 +147,12 @@ class ReportPanel(HeadedPanel):
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
         for line, (name, value) in enumerate(facts(placed, material)):
-            title = QLabel(name)
-            title.setProperty("role", "quiet")
+            title = caption(name, "quiet")
             grid.addWidget(title, line, 0, Qt.AlignmentFlag.AlignTop)
             if name == "Material":
                 grid.addWidget(self._material_choice(placed, material), line, 1)
                 continue
-            shown = QLabel(value)
-            shown.setObjectName(f"fact_{name.lower().replace(' ', '_')}")
-            shown.setWordWrap(True)
+            shown = caption(value, name=f"fact_{name.lower().replace(' ', '_')}", wrap=True)
             shown.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             shown.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
             grid.addWidget(shown, line, 1)
@@ -165,8 +163,7 @@ class ReportPanel(HeadedPanel):
 
     def _material_choice(self, placed: PlacedPart, chosen: str) -> QComboBox:
         choice = Choice()
-        choice.setObjectName("report_material")
-        choice.setAccessibleName("Material of the part")
+        named(choice, "report_material", "Material of the part")
         choice.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         for one in MATERIALS:
             choice.addItem(f"{one.name}, {one.density:g} g/cm³", one.id)
@@ -203,17 +200,19 @@ class ReportPanel(HeadedPanel):
             one, many = BY_ID[id].unit
             of = counted(changes[0][1]) if len(changes) == 1 else f"{number:,} {one if number == 1 else many}"
             holder = QWidget()
-            row = QHBoxLayout(holder)
-            row.setContentsMargins(0, 0, 0, 0)
-            row.setSpacing(6)
+            row = row_box(holder, (0, 0, 0, 0), 6)
             after = volume_words(changes[0][1]) if len(changes) == 1 else f"{len(changes)} bodies"
             words = QLabel(
                 f"{title}: {of}. <span style='color:{self._palette.quiet}'>{escape(after[:1].upper() + after[1:])}.</span>"
             )
             words.setTextFormat(Qt.TextFormat.RichText)
             words.setWordWrap(True)
-            button = small(QPushButton(), "Repair", f"mend_{id.replace('-', '_')}", f"{title}: {of}; undo brings it back")
-            button.clicked.connect(partial(self.repairs_wanted.emit, placed.id, (id,)))
+            button = small(
+                "Repair",
+                f"mend_{id.replace('-', '_')}",
+                f"{title}: {of}; undo brings it back",
+                do=partial(self.repairs_wanted.emit, placed.id, (id,)),
+            )
             row.addWidget(words, 1)
             row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
             self._column.addWidget(holder)
@@ -303,11 +302,9 @@ class ReportPanel(HeadedPanel):
 
     def _answers(self, answers: list[tuple[str, str, partial[None]]]) -> None:
         holder = QWidget()
-        row = QHBoxLayout(holder)
-        row.setContentsMargins(0, 0, 0, 0)
+        row = row_box(holder, (0, 0, 0, 0))
         for words, name, run in answers:
-            button = small(QPushButton(), words, name, words)
-            button.clicked.connect(lambda _, run=run: run())
+            button = small(words, name, words, do=lambda _, run=run: run())
             row.addWidget(button)
         row.addStretch(1)
         self._column.addWidget(holder)

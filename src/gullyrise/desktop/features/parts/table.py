@@ -11,6 +11,7 @@ from gullyrise.core.report.parts_list import COLUMNS, ListRow
 from gullyrise.desktop.features.parts.column_choice import ColumnChoice
 from gullyrise.desktop.features.parts.marks import size_words
 from gullyrise.desktop.state.visibility import Key
+from gullyrise.desktop.widgets.pieces import named
 
 _TEXT = ("name", "parts", "assemblies", "kind", "material", "watertight", "shape")
 _FIELDS = [field for field, _ in COLUMNS]
@@ -76,8 +77,7 @@ class PartsTable(QTableView):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("parts_list")
-        self.setAccessibleName("Parts list")
+        named(self, "parts_list", "Parts list")
         self._rows = _Rows()
         self.sorted = QSortFilterProxyModel(self)
         self.sorted.setSourceModel(self._rows)

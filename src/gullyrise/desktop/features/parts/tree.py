@@ -16,6 +16,7 @@ from gullyrise.desktop.features.parts.marks import chip, eye, size_words, words_
 from gullyrise.desktop.features.parts.nodes import Node, tree_of
 from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.desktop.widgets.pieces import named
 from gullyrise.desktop.widgets.stamp import WORDS, stamp_picture
 from gullyrise.drawing.palette import Palette
 
@@ -72,8 +73,7 @@ class PartsTree(QTreeWidget):
         super().__init__()
         self._model, self._palette = model, palette
         self.trail: Trail = ()
-        self.setObjectName("parts_tree")
-        self.setAccessibleName("Parts")
+        named(self, "parts_tree", "Parts")
         self.setHeaderLabels([title for _, title in COLUMNS])
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setUniformRowHeights(True)

@@ -19,6 +19,7 @@ from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER
 from gullyrise.desktop.viewport.tool import Tool, Touch
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.desktop.widgets.number_field import accept, refuse
+from gullyrise.desktop.widgets.pieces import named
 
 _APART = 2.2
 """Reaches between two grips at least."""
@@ -49,8 +50,7 @@ class GizmoTool(Tool):
         self._pending: tuple[Hold, QPointF] | None = None
         self._last: Hold | None = None
         self.field = QLineEdit(bench)
-        self.field.setObjectName("grip_amount")
-        self.field.setAccessibleName("How far, or by how many degrees")
+        named(self.field, "grip_amount", "How far, or by how many degrees")
         self.field.setFixedWidth(124)
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.field.returnPressed.connect(self._typed)

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QPushButton,
 )
 
 from gullyrise.core.placing.fixture_shapes import SIZES, Shape
@@ -20,6 +19,7 @@ from gullyrise.desktop.preferences.rows import BY_ID
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.headed import HeadedPanel
 from gullyrise.desktop.widgets.number_field import NumberField, NumberLine
+from gullyrise.desktop.widgets.pieces import caption, named, row_box
 from gullyrise.desktop.widgets.stamp import WORDS
 from gullyrise.drawing.palette import Palette
 
@@ -52,10 +52,7 @@ class PlacementPanel(HeadedPanel):
     def __init__(self, palette: Palette) -> None:
         super().__init__("placing_slip", "PLACEMENT", palette)
         column = self._column
-        self.title = QLabel()
-        self.title.setObjectName("placing_title")
-        self.title.setProperty("role", "title")
-        self.title.setWordWrap(True)
+        self.title = caption("", "title", name="placing_title", wrap=True)
         column.addWidget(self.title)
         self.fields: dict[str, list[NumberLine]] = {}
         column.addLayout(self._numbers())
@@ -73,28 +70,27 @@ class PlacementPanel(HeadedPanel):
         grid.setHorizontalSpacing(4)
         grid.setVerticalSpacing(4)
         for column, letter in enumerate("XYZ"):
-            label = QLabel(letter)
-            label.setProperty("role", "quiet")
+            label = caption(letter, "quiet")
             label.setAlignment(Qt.AlignmentFlag.AlignHCenter)
             grid.addWidget(label, 0, column + 1)
         for number, (name, title, tips, what) in enumerate(_ROWS):
-            words = QLabel(title)
-            words.setProperty("role", "quiet")
-            words.setToolTip(what)
+            words = caption(title, "quiet", tip=what)
             grid.addWidget(words, number + 1, 0)
             self.fields[name] = []
             for axis in range(3):
                 field = NumberLine("angle" if name == "place_turn" else "length")
-                field.setObjectName(f"{name}_{'xyz'[axis]}")
-                field.setAccessibleName(f"{title}, {tips[axis].lower()}")
-                field.setToolTip(f"{tips[axis]}: {what[:1].lower()}{what[1:]}. Type a number, then Enter")
+                named(
+                    field,
+                    f"{name}_{'xyz'[axis]}",
+                    f"{title}, {tips[axis].lower()}",
+                    f"{tips[axis]}: {what[:1].lower()}{what[1:]}. Type a number, then Enter",
+                )
                 field.setMinimumWidth(48)
                 field.taken.connect(partial(self._taken, name, axis))
                 grid.addWidget(field, number + 1, axis + 1)
                 self.fields[name].append(field)
         self.unit = Choice()
-        self.unit.setObjectName("place_size_unit")
-        self.unit.setAccessibleName("Sizes are typed in")
+        named(self.unit, "place_size_unit", "Sizes are typed in")
         self.unit.addItem("mm", "length")
         self.unit.addItem("%", "share")
         self.unit.currentIndexChanged.connect(lambda _: self._in_unit())
@@ -120,79 +116,75 @@ class PlacementPanel(HeadedPanel):
             field.take("share" if self.by_share else "length")
 
     def _actions(self, row: tuple[tuple[str, str], ...]) -> QHBoxLayout:
-        line = QHBoxLayout()
-        line.setSpacing(4)
+        line = row_box(spacing=4)
         for words, id in row:
-            button = small(QPushButton(), words, "slip_" + id.replace(".", "_").replace("-", "_"), _TIPS[id], id)
-            button.clicked.connect(partial(self.wanted.emit, id))
+            button = small(
+                words, "slip_" + id.replace(".", "_").replace("-", "_"), _TIPS[id], id, do=partial(self.wanted.emit, id)
+            )
             line.addWidget(button)
         line.addStretch(1)
         return line
 
     def _head(self, words: str) -> None:
-        label = QLabel(words)
-        label.setProperty("role", "head")
+        label = caption(words, "head")
         self._column.addWidget(label)
 
     def _fit(self) -> None:
         self._head("FIT")
-        self.why = QLabel()
-        self.why.setObjectName("placing_why")
-        self.why.setWordWrap(True)
-        self.sides = QLabel()
-        self.sides.setObjectName("placing_sides")
-        self.sides.setProperty("role", "quiet")
-        self.sides.setWordWrap(True)
+        self.why = caption(name="placing_why", wrap=True)
+        self.sides = caption("", "quiet", name="placing_sides", wrap=True)
         self._column.addWidget(self.why)
         self._column.addWidget(self.sides)
-        line = QHBoxLayout()
-        line.setSpacing(4)
+        line = row_box(spacing=4)
         level, other = "Turn it about the vertical to where it fits", "Bring it to the attitude in which it fits"
-        self.about_z = small(QPushButton(), "Turn it so that it fits", "fit_about_z", level, "place.fit-level")
-        self.about_z.clicked.connect(partial(self.wanted.emit, "place.fit-level"))
-        self.any_way = small(QPushButton(), "Lay it so that it fits", "fit_any_way", other, "place.fit-any")
-        self.any_way.clicked.connect(partial(self.wanted.emit, "place.fit-any"))
+        self.about_z = small(
+            "Turn it so that it fits", "fit_about_z", level, "place.fit-level", do=partial(self.wanted.emit, "place.fit-level")
+        )
+        self.any_way = small(
+            "Lay it so that it fits", "fit_any_way", other, "place.fit-any", do=partial(self.wanted.emit, "place.fit-any")
+        )
         line.addWidget(self.about_z)
         line.addWidget(self.any_way)
         line.addStretch(1)
         self._column.addLayout(line)
-        self.machines = QHBoxLayout()
-        self.machines.setSpacing(4)
+        self.machines = row_box(spacing=4)
         self._column.addLayout(self.machines)
         self._machines: tuple[tuple[str, str], ...] = ()
 
     def _copying(self) -> None:
         self._head("COPIES AND BEDS")
-        line = QHBoxLayout()
-        line.setSpacing(4)
+        line = row_box(spacing=4)
         self.count = NumberField("", 0, 1, 500)
-        self.count.setObjectName("copy_count")
-        self.count.setAccessibleName("How many copies")
+        named(self.count, "copy_count", "How many copies")
         self.gap = NumberLine(low=BY_ID["place.gap"].low, high=BY_ID["place.gap"].high)
-        self.gap.setObjectName("place_gap")
-        self.gap.setAccessibleName("Gap between parts, mm")
-        self.gap.setToolTip("Gap that copying and arranging leave between parts, mm")
+        named(self.gap, "place_gap", "Gap between parts, mm", "Gap that copying and arranging leave between parts, mm")
         self.gap.setFixedWidth(44)
         self.gap.taken.connect(lambda value: self.option_set.emit("place.gap", value))
         self.gap.left.connect(lambda value: self.option_set.emit("place.gap", value))
-        copy = small(QPushButton(), "Copy", "copy_make", "So many further copies of what is chosen", "place.copy")
-        copy.clicked.connect(lambda: self.copies.emit(int(self.count.value())))
+        copy = small(
+            "Copy",
+            "copy_make",
+            "So many further copies of what is chosen",
+            "place.copy",
+            do=lambda: self.copies.emit(int(self.count.value())),
+        )
         for widget in (self.count, copy, QLabel("gap"), self.gap, QLabel("mm")):
             line.addWidget(widget)
         line.addStretch(1)
         self._column.addLayout(line)
-        line = QHBoxLayout()
-        line.setSpacing(4)
+        line = row_box(spacing=4)
         self.outline = Choice()
-        self.outline.setObjectName("place_outline")
-        self.outline.setAccessibleName("What is kept apart when arranging")
+        named(self.outline, "place_outline", "What is kept apart when arranging")
         self.outline.addItem("by footprint", "footprint")
         self.outline.addItem("by rectangle", "rectangle")
         self.outline.activated.connect(lambda _: self.option_set.emit("place.outline", self.outline.currentData()))
         arrange = small(
-            QPushButton(), "Arrange all", "arrange", "Set all parts out on as many beds as they need", "place.arrange"
+            "Arrange all",
+            "arrange",
+            "Set all parts out on as many beds as they need",
+            "place.arrange",
+            do=partial(self.wanted.emit, "place.arrange"),
         )
-        arrange.clicked.connect(partial(self.wanted.emit, "place.arrange"))
         line.addWidget(arrange)
         line.addWidget(self.outline)
         line.addStretch(1)
@@ -200,11 +192,9 @@ class PlacementPanel(HeadedPanel):
 
     def _fixtures(self) -> None:
         self._head("FIXTURE SHAPES")
-        line = QHBoxLayout()
-        line.setSpacing(4)
+        line = row_box(spacing=4)
         self.shape = Choice()
-        self.shape.setObjectName("stand_in_shape")
-        self.shape.setAccessibleName("Shape of the fixture")
+        named(self.shape, "stand_in_shape", "Shape of the fixture")
         for shape in SIZES:
             self.shape.addItem(shape, shape)
         self.shape.currentIndexChanged.connect(lambda _: self._show_sizes())
@@ -217,8 +207,7 @@ class PlacementPanel(HeadedPanel):
             field.taken.connect(lambda _: self._add())
             self.sizes.append(field)
             line.addWidget(field)
-        add = small(QPushButton(), "Add", "stand_in_add", "A plain solid that stands for a clamp, a fixture or a shaft")
-        add.clicked.connect(self._add)
+        add = small("Add", "stand_in_add", "A plain solid that stands for a clamp, a fixture or a shaft", do=self._add)
         line.addWidget(add)
         self._column.addLayout(line)
         self._show_sizes()
@@ -281,8 +270,7 @@ class PlacementPanel(HeadedPanel):
         if view.machines:
             self.machines.addWidget(QLabel("Fits also:"))
         for id, name in view.machines:
-            button = small(QPushButton(), name, f"fits_{id}", f"Put the parts on {name}")
-            button.clicked.connect(partial(self.machine_wanted.emit, id))
+            button = small(name, f"fits_{id}", f"Put the parts on {name}", do=partial(self.machine_wanted.emit, id))
             self.machines.addWidget(button)
         self.machines.addStretch(1)
 

@@ -9,8 +9,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
@@ -19,6 +17,7 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.placing.suggesting import PICTURE, Suggestion
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.commands.floating_form import FloatingForm
+from gullyrise.desktop.widgets.pieces import caption, named
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.palette import Palette
 
@@ -39,12 +38,10 @@ class Suggestions(FloatingForm):
         self._ways: tuple[Suggestion, ...] = ()
         self._name = ""
         column = self._column
-        self.words = QLabel("Those with a foot first, by support; then what stands by itself, overhang, height, base.")
-        self.words.setProperty("role", "quiet")
+        self.words = caption("Those with a foot first, by support; then what stands by itself, overhang, height, base.", "quiet")
         column.addWidget(self.words)
         self.table = QTableWidget(0, len(_HEADS))
-        self.table.setObjectName("suggestion_table")
-        self.table.setAccessibleName("Suggested placements")
+        named(self.table, "suggestion_table", "Suggested placements")
         self.table.setHorizontalHeaderLabels(_HEADS)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -62,9 +59,8 @@ class Suggestions(FloatingForm):
         self.table.itemSelectionChanged.connect(self._settle)
         column.addWidget(self.table, 1)
         foot = QHBoxLayout()
-        self.apply = small(QPushButton(), "Apply", "suggestion_apply", "Stand the part so; undo brings it back")
-        self.apply.clicked.connect(self._apply)
-        self.compare = small(QPushButton(), "Compare with before", "suggestion_compare", "Hold down to see it as it stood before")
+        self.apply = small("Apply", "suggestion_apply", "Stand the part so; undo brings it back", do=self._apply)
+        self.compare = small("Compare with before", "suggestion_compare", "Hold down to see it as it stood before")
         self.compare.pressed.connect(lambda: self.compared.emit(True))
         self.compare.released.connect(lambda: self.compared.emit(False))
         foot.addWidget(self.apply)

@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTreeWidget,
@@ -21,6 +20,7 @@ from gullyrise.desktop.commands.keymap import KeyMap
 from gullyrise.desktop.commands.registry import Action
 from gullyrise.desktop.features.preferences.recorders import KeyField
 from gullyrise.desktop.preferences.store import Settings
+from gullyrise.desktop.widgets.pieces import caption, named
 
 _ID = Qt.ItemDataRole.UserRole
 GROUPS = {
@@ -52,27 +52,22 @@ class KeySheet(QDialog):
         self.resize(560, 620)
         column = QVBoxLayout(self)
         self.filter = QLineEdit()
-        self.filter.setObjectName("key_filter")
-        self.filter.setAccessibleName("Filter by words or keys")
+        named(self.filter, "key_filter", "Filter by words or keys")
         self.filter.setPlaceholderText("Filter by words or keys")
         self.filter.textChanged.connect(self._filter)
         self.table = QTreeWidget()
-        self.table.setObjectName("key_table")
-        self.table.setAccessibleName("Actions and their keys")
+        named(self.table, "key_table", "Actions and their keys")
         self.table.setHeaderLabels(["Action", "Keys"])
         self.table.setColumnWidth(0, 360)
         self.field = KeyField()
         self.field.pressed.connect(self.change)
         again = QPushButton("Own keys again")
-        again.setObjectName("keys_again")
-        again.setToolTip("The keys that this action came with")
+        named(again, "keys_again", tip="The keys that this action came with")
         again.clicked.connect(self.give_back)
         none = QPushButton("No keys")
         none.setObjectName("keys_none")
         none.clicked.connect(lambda: self._keep([]))
-        self.trouble = QLabel("Choose an action, then press its new keys in the field.")
-        self.trouble.setObjectName("key_trouble")
-        self.trouble.setWordWrap(True)
+        self.trouble = caption("Choose an action, then press its new keys in the field.", name="key_trouble", wrap=True)
         row = QHBoxLayout()
         for widget in (self.field, again, none):
             row.addWidget(widget)

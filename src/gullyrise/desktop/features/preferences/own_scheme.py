@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QWidget
 
 from gullyrise.desktop.features.preferences.recorders import MotionPad
 from gullyrise.desktop.pointer.schemes import GESTURES, OWN, READY
 from gullyrise.desktop.pointer.triggers import Trigger
 from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.widgets.choice import Choice
+from gullyrise.desktop.widgets.pieces import caption, column_box, named
 
 _ROW = Qt.ItemDataRole.UserRole
 
@@ -20,33 +21,26 @@ class OwnSchemeEditor(QWidget):
     def __init__(self, settings: Settings) -> None:
         super().__init__()
         self._settings = settings
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 8, 0, 0)
-        head = QLabel("OWN SCHEME")
-        head.setProperty("role", "head")
+        column = column_box(self, (0, 8, 0, 0))
+        head = caption("OWN SCHEME", "head")
         self.table = QTreeWidget()
-        self.table.setObjectName("own_rows")
-        self.table.setAccessibleName("Gestures of the own scheme")
+        named(self.table, "own_rows", "Gestures of the own scheme")
         self.table.setHeaderLabels(["Gesture", "Motion"])
         self.table.setRootIsDecorated(False)
         self.table.setMinimumHeight(180)
         self.table.setColumnWidth(0, 200)
         self.pad = MotionPad()
         self.pad.made.connect(self.add)
-        self.trouble = QLabel()
-        self.trouble.setObjectName("own_trouble")
-        self.trouble.setWordWrap(True)
+        self.trouble = caption(name="own_trouble", wrap=True)
         self.gesture = Choice()
-        self.gesture.setObjectName("own_gesture")
-        self.gesture.setAccessibleName("Gesture for the new motion")
+        named(self.gesture, "own_gesture", "Gesture for the new motion")
         for name, words in GESTURES.items():
             self.gesture.addItem(f"what {words}", name)
         drop = QPushButton("Take the motion away")
         drop.setObjectName("own_drop")
         drop.clicked.connect(self.drop)
         self.start = Choice()
-        self.start.setObjectName("own_start")
-        self.start.setAccessibleName("Begin from a ready scheme")
+        named(self.start, "own_start", "Begin from a ready scheme")
         self.start.addItem("Begin from…", "")
         for scheme in READY.values():
             self.start.addItem(scheme.title, scheme.id)

@@ -11,6 +11,7 @@ from gullyrise.desktop.commands.registry import FAMILIES
 from gullyrise.desktop.pointer.triggers import Trigger
 from gullyrise.desktop.viewport.pointer import events
 from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER
+from gullyrise.desktop.widgets.pieces import named
 
 _ONLY_MODIFIERS = (Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr)
 
@@ -22,8 +23,7 @@ class KeyField(QLineEdit):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("key_field")
-        self.setAccessibleName("Press the new keys here")
+        named(self, "key_field", "Press the new keys here")
         self.setPlaceholderText("Click here, then press the new keys")
         self.setReadOnly(True)
         self._first = ""
@@ -56,8 +56,7 @@ class MotionPad(QLabel):
 
     def __init__(self) -> None:
         super().__init__("Make the motion here: drag, turn the wheel, move two fingers, or use the pen.")
-        self.setObjectName("motion_pad")
-        self.setAccessibleName("Make the new motion here")
+        named(self, "motion_pad", "Make the new motion here")
         self.setWordWrap(True)
         self.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.setMinimumHeight(72)

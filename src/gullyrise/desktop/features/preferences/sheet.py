@@ -25,6 +25,7 @@ from gullyrise.desktop.preferences.rows import ROWS, Setting
 from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.number_field import NumberField
+from gullyrise.desktop.widgets.pieces import named
 
 _NO_ROW = ("keys.changed", "parts.columns", "parts.list_columns")
 
@@ -43,8 +44,7 @@ class SettingsSheet(QDialog):
         row = QHBoxLayout(self)
         pages = list(dict.fromkeys(entry.page for entry in ROWS if entry.id not in _NO_ROW))
         self.contents = QListWidget()
-        self.contents.setObjectName("settings_pages")
-        self.contents.setAccessibleName("Pages of the settings")
+        named(self.contents, "settings_pages", "Pages of the settings")
         self.contents.setFixedWidth(120)
         self.contents.addItems(pages)
         for index in range(self.contents.count()):
@@ -73,9 +73,7 @@ class SettingsSheet(QDialog):
                 continue
             editor = self._editor(entry)
             self._editors[entry.id] = editor
-            editor.setObjectName("setting_" + entry.id.replace(".", "_"))
-            editor.setAccessibleName(entry.title)
-            editor.setToolTip(entry.sentence)
+            named(editor, "setting_" + entry.id.replace(".", "_"), entry.title, entry.sentence)
             if entry.id == "pointer.own":
                 column.addWidget(editor)
             else:

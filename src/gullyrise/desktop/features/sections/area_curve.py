@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from gullyrise.core.cutting.along import AreaCurve
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.desktop.widgets.kept_picture import KeptPicture
+from gullyrise.desktop.widgets.pieces import named
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
 
@@ -30,9 +31,7 @@ class AreaCurveRuler(QWidget):
         self._low, self._high = 0.0, 1.0
         self._cut: Cut | None = None
         self._picture = KeptPicture()
-        self.setObjectName("area_curve")
-        self.setAccessibleName("Cut area along the axis")
-        self.setToolTip("Drag to move the cut; the curve is the cut area along the axis")
+        named(self, "area_curve", "Cut area along the axis", "Drag to move the cut; the curve is the cut area along the axis")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setCursor(Qt.CursorShape.SplitHCursor)
 

@@ -29,6 +29,7 @@ from gullyrise.core.measuring.figures import Figure
 from gullyrise.core.measuring.flat_snaps import Snapped
 from gullyrise.core.measuring.things import Thing
 from gullyrise.core.measuring.words import Wording, said
+from gullyrise.desktop.widgets.pieces import named
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
 
@@ -64,8 +65,7 @@ class PaintedProfile(QWidget):
         self.near: Snapped | None = None
         self.picked: tuple[Snapped, Thing] | None = None
         self.dimensions: list[tuple[tuple[Thing, ...], Figure]] = []
-        self.setObjectName("flat_profile")
-        self.setAccessibleName("Flat profile of the cut")
+        named(self, "flat_profile", "Flat profile of the cut")
         self.setMinimumWidth(150)
 
     def sizeHint(self) -> QSize:

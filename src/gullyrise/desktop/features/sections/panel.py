@@ -6,7 +6,7 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from gullyrise.core.measuring.figures import Figure, Quantity
 from gullyrise.core.measuring.words import Wording, said
@@ -15,6 +15,7 @@ from gullyrise.desktop.features.sections.area_curve import AreaCurveRuler
 from gullyrise.desktop.features.sections.figures import figures_of
 from gullyrise.desktop.features.sections.flat_profile import FlatProfile
 from gullyrise.desktop.widgets.number_field import NumberField
+from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
 from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
@@ -47,9 +48,7 @@ class SectionStrip(QWidget):
         self._shown_exact: object = None
         self.setObjectName("section_strip")
         self.setProperty("panel", True)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 4, 12, 4)
-        row.setSpacing(12)
+        row = row_box(self, (12, 4, 12, 4), 12)
         left = QWidget()
         left.setFixedWidth(264)
         left.setLayout(self._controls())
@@ -66,17 +65,13 @@ class SectionStrip(QWidget):
         self.refresh()
 
     def _controls(self) -> QVBoxLayout:
-        column = QVBoxLayout()
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(3)
-        top = QHBoxLayout()
-        top.setSpacing(3)
-        head = QLabel("SECTION")
-        head.setProperty("role", "head")
+        column = column_box(margins=(0, 0, 0, 0), spacing=3)
+        top = row_box(spacing=3)
+        head = caption("SECTION", "head")
         top.addWidget(head, 1)
         self.chips: list[QPushButton] = []
         for number in range(_CHIPS):
-            chip = small(QPushButton(), str(number + 1), f"cut_chip_{number + 1}", f"Take cut {number + 1} in hand", "cut.next")
+            chip = small(str(number + 1), f"cut_chip_{number + 1}", f"Take cut {number + 1} in hand", "cut.next")
             chip.setCheckable(True)
             chip.clicked.connect(lambda _, number=number: self.taken.emit(number))
             self.chips.append(chip)
@@ -84,12 +79,11 @@ class SectionStrip(QWidget):
         self.more = self._button("+", "cut_more", "cut.more", "One more cut")
         top.addWidget(self.more)
         column.addLayout(top)
-        axes = QHBoxLayout()
-        axes.setSpacing(3)
+        axes = row_box(spacing=3)
         self.axes: list[QPushButton] = []
         for letter in "xyz":
             tip = f"Cut across {letter.upper()}; again closes that cut"
-            button = small(QPushButton(), letter.upper(), f"cut_{letter}", tip, f"cut.{letter}")
+            button = small(letter.upper(), f"cut_{letter}", tip, f"cut.{letter}")
             button.setCheckable(True)
             button.clicked.connect(lambda checked, id=f"cut.{letter}": self.wanted.emit(id if checked else "cut.close"))
             self.axes.append(button)
@@ -98,8 +92,7 @@ class SectionStrip(QWidget):
         self.flip_button = self._button("Flip", "cut_flip", "cut.flip", "Show the other side")
         axes.addWidget(self.flip_button)
         column.addLayout(axes)
-        place = QHBoxLayout()
-        place.setSpacing(3)
+        place = row_box(spacing=3)
         self.position = _number("cut_position", "Position of the cut", "mm", 3, -1e6, 1e6)
         self.position.valueChanged.connect(self.moved)
         place.addWidget(self.position, 1)
@@ -111,8 +104,7 @@ class SectionStrip(QWidget):
         self.speed.valueChanged.connect(self.speed_set)
         place.addWidget(self.speed)
         column.addLayout(place)
-        lower = QHBoxLayout()
-        lower.setSpacing(3)
+        lower = row_box(spacing=3)
         self.slab_button = self._button("Slab", "cut_slab", "cut.slab", "Keep only a slab")
         self.slab_button.setCheckable(True)
         lower.addWidget(self.slab_button)
@@ -137,11 +129,8 @@ class SectionStrip(QWidget):
         column.setSpacing(2)
         self.profile = FlatProfile(self._palette)
         column.addWidget(self.profile, 1)
-        foot = QHBoxLayout()
-        foot.setSpacing(3)
-        self.figures = QLabel()
-        self.figures.setObjectName("cut_figures")
-        self.figures.setProperty("role", "quiet")
+        foot = row_box(spacing=3)
+        self.figures = caption("", "quiet", name="cut_figures")
         self.figures.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         foot.addWidget(self.figures, 1)
         for words, name, runs, tip in (
@@ -154,9 +143,7 @@ class SectionStrip(QWidget):
         return column
 
     def _button(self, words: str, name: str, runs: str, tip: str) -> QPushButton:
-        button = small(QPushButton(), words, name, tip, runs)
-        button.clicked.connect(lambda: self.wanted.emit(runs))
-        return button
+        return small(words, name, tip, runs, do=lambda: self.wanted.emit(runs))
 
     def take_profile(self) -> None:
         """The flat profile back in its place."""
@@ -248,9 +235,7 @@ class SectionStrip(QWidget):
 
 def _number(name: str, words: str, unit: str, digits: int, low: float, high: float) -> NumberField:
     field = NumberField(unit, digits, low, high)
-    field.setObjectName(name)
-    field.setAccessibleName(words)
-    field.setToolTip(words)
+    named(field, name, words, words)
     field.setProperty("small", True)
     field.setMinimumWidth(40)
     return field

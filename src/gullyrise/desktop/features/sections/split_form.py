@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.desktop.commands.floating_form import FloatingForm
 from gullyrise.desktop.widgets.number_field import NumberField
+from gullyrise.desktop.widgets.pieces import caption, named
 
 
 class SplitForm(FloatingForm):
@@ -24,9 +25,7 @@ class SplitForm(FloatingForm):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, "split_slip", "", ("split_close", "Leave the part whole"))
         column = self._column
-        words = QLabel("Two closed parts take its place; undo, or “Make whole again”, brings it back.")
-        words.setProperty("role", "quiet")
-        words.setWordWrap(True)
+        words = caption("Two closed parts take its place; undo, or “Make whole again”, brings it back.", "quiet", wrap=True)
         column.addWidget(words)
         self.pegs = QCheckBox("Pegs on one half, holes in the other")
         self.pegs.setObjectName("split_pegs")
@@ -44,8 +43,7 @@ class SplitForm(FloatingForm):
                 ("split_length", "Length", self.length), ("split_clearance", "Clearance all round", self.clearance),
             )
         ):  # fmt: skip
-            field.setObjectName(name)
-            field.setAccessibleName(words_)
+            named(field, name, words_)
             grid.addWidget(QLabel(words_), row, 0)
             grid.addWidget(field, row, 1)
         column.addLayout(grid)

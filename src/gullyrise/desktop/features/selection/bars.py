@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
-from gullyrise.desktop.commands.buttons import small
+from gullyrise.desktop.commands.buttons import dress, small
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Slide
+from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
 from gullyrise.drawing.picking import KINDS, Kind
 
 _STEPS = 200
@@ -58,7 +59,8 @@ class PickBar(QWidget):
         self.show_kind("body")
 
     def _button(self, words: str, name: str, tip: str, action: str) -> QToolButton:
-        button = small(QToolButton(), words, name, tip, action)
+        button = QToolButton()
+        dress(button, words, name, tip, action)
         button.clicked.connect(lambda: self.wanted.emit(action))
         return button
 
@@ -115,14 +117,10 @@ class VisibilityBar(QWidget):
         self.setObjectName("sight_bar")
         self.setProperty("floating", True)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 6, 8, 6)
-        column.setSpacing(4)
+        column = column_box(self, (8, 6, 8, 6), 4)
         head = QHBoxLayout()
-        self.words = QLabel()
-        self.words.setObjectName("sight_words")
-        show = small(QPushButton(), "Show all", "sight_show_all", "Every body seen and solid again", "bodies.show-all")
-        show.clicked.connect(self.all_wanted)
+        self.words = caption(name="sight_words")
+        show = small("Show all", "sight_show_all", "Every body seen and solid again", "bodies.show-all", do=self.all_wanted)
         head.addWidget(self.words, 1)
         head.addWidget(show)
         column.addLayout(head)
@@ -142,16 +140,13 @@ class VisibilityBar(QWidget):
 
     def _slider(self, name: str, title: str, most: int) -> QSlider:
         slider = Slide(Qt.Orientation.Horizontal)
-        slider.setObjectName(name)
-        slider.setAccessibleName(title)
-        slider.setToolTip(title)
+        named(slider, name, title, title)
         slider.setRange(0, most)
         return slider
 
     def _row(self, words: str, *widgets: QWidget) -> QWidget:
         row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 0, 0, 0)
+        line = row_box(row, (0, 0, 0, 0))
         line.addWidget(QLabel(words))
         for widget in widgets:
             line.addWidget(widget, 1 if isinstance(widget, QSlider) else 0)

@@ -1,0 +1,75 @@
+"""Labels, rows and names of widgets, each in one line."""
+
+from __future__ import annotations
+
+from typing import TypeVar
+
+from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+
+Widget = TypeVar("Widget", bound=QWidget)
+Margins = tuple[int, int, int, int]
+
+
+def named(widget: Widget, name: str, said: str = "", tip: str = "") -> Widget:
+    """name : by which it is found;  said : what a screen reader calls it"""
+    widget.setObjectName(name)
+    if said:
+        widget.setAccessibleName(said)
+    if tip:
+        widget.setToolTip(tip)
+    return widget
+
+
+def caption(words: str = "", role: str = "", name: str = "", *, wrap: bool = False, tip: str = "") -> QLabel:
+    """role : of the style sheet, empty for plain words"""
+    made = QLabel(words)
+    if role:
+        made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    return named(made, name, tip=tip) if name or tip else made
+
+
+def row_box(on: QWidget | None = None, margins: Margins | None = None, spacing: int | None = None) -> QHBoxLayout:
+    """Things beside each other. on : the widget that they fill"""
+    return _spaced(QHBoxLayout() if on is None else QHBoxLayout(on), margins, spacing)
+
+
+def column_box(on: QWidget | None = None, margins: Margins | None = None, spacing: int | None = None) -> QVBoxLayout:
+    """Things below each other. on : the widget that they fill"""
+    return _spaced(QVBoxLayout() if on is None else QVBoxLayout(on), margins, spacing)
+
+
+Box = TypeVar("Box", bound=QBoxLayout)
+
+
+def _spaced(box: Box, margins: Margins | None, spacing: int | None) -> Box:
+    if margins is not None:
+        box.setContentsMargins(*margins)
+    if spacing is not None:
+        box.setSpacing(spacing)
+    return box
+
+
+def fill(box: Box, *widgets: QWidget, end: bool = False) -> Box:
+    """Puts widgets into a row or column, one after another. end : with room after the last"""
+    for widget in widgets:
+        box.addWidget(widget)
+    if end:
+        box.addStretch(1)
+    return box
+
+
+def forget(widget: QWidget) -> None:
+    """Takes away a row that is made anew: out of sight and out of name at once, out of memory when its own event has ended."""
+    widget.hide()
+    for one in (widget, *widget.findChildren(QWidget)):
+        one.setObjectName("")
+    widget.deleteLater()
+
+
+def clear(layout: QLayout) -> None:
+    """Takes away all that stands in a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            forget(widget)
