@@ -15,6 +15,7 @@ from waiting import until
 
 import zoo
 from gullyrise.core.errors import MachineError
+from gullyrise.core.machines.drafts import PAGES, draft_of, got, machine_from, place_from, place_row, put, shown
 from gullyrise.core.machines.library import (
     as_toml,
     bring_in,
@@ -30,7 +31,6 @@ from gullyrise.core.machines.library import (
 from gullyrise.core.machines.machine import Machine, read_machine
 from gullyrise.core.machines.words import page
 from gullyrise.core.writing import write
-from gullyrise.desktop.features.machines.rows import PAGES, draft_of, got, machine_from, place_from, place_row, put, shown
 
 # --- files -------------------------------------------------------------------------------------------------------------
 

@@ -3,23 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 
-import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gullyrise.core.checks.clearances import METHOD, Pair, judged_pair
 from gullyrise.core.checks.clearances import Limits as ClearanceLimits
-from gullyrise.core.checks.protocol import Finding, Outcome
+from gullyrise.core.checks.clearances import Pair
+from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.errors import GullyriseError
-from gullyrise.core.geometry import Transform
-from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.between import Across, Key, Two, judged_two, key_of, told_of_all
 from gullyrise.core.job.near import within_reach
-from gullyrise.core.number_words import number
+from gullyrise.core.job.result_cache import ResultCache
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.part_loader import PartLoader
-from gullyrise.desktop.state.result_cache import ResultCache
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.clearing import PairsAcross
@@ -27,19 +23,6 @@ from gullyrise.workers.clearing import PairsAcross
 _LOT, _MOST_NEAR, _MOST_KEPT = 20, 2_000, 20_000
 _SLACK, _SHARE = 4.0, 0.01
 """mm, and a share of the largest part, by which surfaces may be nearer than the boxes of their triangles: what facets hide."""
-
-Two = tuple[PlacedPart, PlacedPart]
-Key = tuple[str, bytes, str, bytes]
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Across:
-    """What was measured between two parts within `reach` mm. left : pairs of bodies that were too many;  error : what ended it"""
-
-    pairs: tuple[Pair, ...]
-    left: int
-    reach: float
-    error: str = ""
 
 
 class BetweenParts(QObject):
@@ -96,7 +79,7 @@ class BetweenParts(QObject):
         for two in self._near:
             for one in two:
                 self._near_of.setdefault(one.id, []).append(two)
-        wanted = {_key(two) for two in self._near}
+        wanted = {key_of(two) for two in self._near}
         for task in {id(one): one for key, one in self._running.items() if key not in wanted}.values():
             # A lot of which one is not wanted any more goes on for the others.
             if not any(one is task for key, one in self._running.items() if key in wanted):
@@ -105,7 +88,7 @@ class BetweenParts(QObject):
         self._later.start()
 
     def _known(self, two: Two) -> Across | None:
-        found = self._found.get(_key(two))
+        found = self._found.get(key_of(two))
         return found if found is not None and found.reach >= self._made_of[1] else None
 
     def _measure(self) -> None:
@@ -113,7 +96,7 @@ class BetweenParts(QObject):
             # All files first, as the checks.
             self._later.start(50)
             return
-        missing = [two for two in self._near if self._known(two) is None and _key(two) not in self._running]
+        missing = [two for two in self._near if self._known(two) is None and key_of(two) not in self._running]
         for start in range(0, len(missing), _LOT):
             self._send(missing[start : start + _LOT])
 
@@ -127,19 +110,19 @@ class BetweenParts(QObject):
             if len(lot) > 1:
                 # One of them brought the process down, which must not cost the others their verdict.
                 for two in lot:
-                    self._running.pop(_key(two), None)
+                    self._running.pop(key_of(two), None)
                     self._send([two])
                 return
             self._take(lot, [Across((), 0, reach, str(error))])
 
         stood = tuple(tuple((one.name, one.part, one.placement) for one in two) for two in lot)
         task = self._tasks.send(PairsAcross(stood, reach), came, failed)  # type: ignore[arg-type]
-        self._running |= {_key(two): task for two in lot}
+        self._running |= {key_of(two): task for two in lot}
 
     def _take(self, lot: list[Two], found: list[Across]) -> None:
         for two, one in zip(lot, found, strict=True):
-            self._running.pop(_key(two), None)
-            self._found[_key(two)] = one
+            self._running.pop(key_of(two), None)
+            self._found[key_of(two)] = one
         while len(self._found) > _MOST_KEPT:
             del self._found[next(iter(self._found))]
         self.changed.emit()
@@ -151,7 +134,7 @@ class BetweenParts(QObject):
         self._later.stop()
         for two in self._near:
             if self._known(two) is None:
-                self._found[_key(two)] = Across((), 0, self._made_of[1], "It was cancelled; run it again.")
+                self._found[key_of(two)] = Across((), 0, self._made_of[1], "It was cancelled; run it again.")
         for task in self._running.values():
             self._tasks.cancel(task)
         self._running.clear()
@@ -178,32 +161,16 @@ class BetweenParts(QObject):
             # Boxes may meet where surfaces are far from each other.
             clear += not (found.pairs or found.left or found.error)
             out += [(two[0], outcome) for outcome in self._judged_two(two, found, limits)]
-        mine = sum(not one.is_fixture for one in chosen)
-        # Pairs of a chosen part with any other, each once.
-        pairs = mine * (self._made - mine + self._fixtures) + mine * (mine - 1) // 2
-        apart = pairs - len(near) + clear
-        if self._too_many:
-            why = f"{self._too_many:,} more pairs of parts stand near each other and were not measured: too many."
-            out.append((chosen[0], Outcome("clearances", "", "review", why, None, {}, (), METHOD, None)))
-        elif apart > 0:
-            words = "One pair of parts stands" if apart == 1 else f"{apart:,} pairs of parts stand"
-            why = f"{words} more than {number(limits.min_gap)} mm apart."
-            out.append((chosen[0], Outcome("clearances", "", "pass", why, None, {}, (), METHOD, None)))
-        return out
+        told = told_of_all(chosen, len(near) - clear, self._made, self._fixtures, self._too_many, limits.min_gap)
+        return out if told is None else [*out, told]
 
     def _judged_two(self, two: Two, found: Across, limits: ClearanceLimits) -> list[Outcome]:
         """Judged once, so that a finding stays the same one for as long as it is asked for."""
-        key = _key(two)
+        key = key_of(two)
         known = self._judged.get(key)
         if known is not None and known[0] is found and known[1] == limits:
             return known[2]
-        names = (two[0].name, two[1].name)
-        out = [_in_file(judged_pair(pair, limits), two[0]) for pair in found.pairs]
-        if found.error:
-            out.append(Outcome("clearances", names, "not-run", found.error, None, {}, (), "", None))
-        if found.left:
-            why = f"{found.left:,} more pairs of bodies of {names[0]} and {names[1]} come near and were not measured."
-            out.append(Outcome("clearances", names, "review", why, None, {}, (), METHOD, None))
+        out = judged_two(two, found, limits)
         if len(self._judged) > _MOST_KEPT:
             self._judged.clear()
         self._judged[key] = (found, limits, out)
@@ -214,23 +181,3 @@ class BetweenParts(QObject):
             return []
         found = {id(two): two for one in parts for two in self._near_of.get(one.id, ())}
         return list(found.values())
-
-
-def _key(two: Two) -> Key:
-    return tuple(part for one in two for part in (f"{one.digest} {one.name}", one.placement.matrix.tobytes()))  # type: ignore[return-value]
-
-
-def _in_file(outcome: Outcome, placed: PlacedPart) -> Outcome:
-    """Places on the machine as places of the part that its findings are told of."""
-    back: Transform = placed.placement.inverse()
-
-    def at(place: tuple[float, float, float]) -> tuple[float, float, float]:
-        return spot(back.apply(np.array(place)[None])[0])
-
-    def moved(finding: Finding) -> Finding:
-        lines = None if finding.lines is None else back.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
-        solid = None if finding.solid is None else finding.solid.placed(back)
-        return replace(finding, at=at(finding.at), lines=lines, solid=solid)
-
-    worst = None if outcome.worst is None else replace(outcome.worst, at=at(outcome.worst.at))
-    return replace(outcome, worst=worst, findings=tuple(moved(one) for one in outcome.findings))

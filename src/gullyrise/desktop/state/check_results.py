@@ -9,8 +9,8 @@ from gullyrise.core.checks.walls import THIN
 from gullyrise.core.geometry.spots import Spot
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.number_words import number
+from gullyrise.core.report.check_rows import RowView, not_judged, row_of
 from gullyrise.desktop.state.between_parts import BetweenParts
-from gullyrise.desktop.state.check_rows import RowView, not_judged, row_of
 from gullyrise.desktop.state.check_runner import CheckRunner
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.selection import Selection

@@ -10,9 +10,9 @@ from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.checks.registry import has_first_look, judged_anew
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.result_cache import ResultCache
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.part_loader import PartLoader
-from gullyrise.desktop.state.result_cache import ResultCache
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.timers import once

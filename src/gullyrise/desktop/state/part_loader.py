@@ -22,6 +22,7 @@ from gullyrise.core.job.origins import Finer, Repairs, Stretch, Unit
 from gullyrise.core.job.placed_part import Hull
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
+from gullyrise.core.report.repair_words import change_words
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.file_watcher import FileWatcher
 from gullyrise.desktop.state.ready_bodies import ReadyBodies
@@ -393,33 +394,4 @@ def placed_part_of(number: int, found: Received) -> PlacedPart:
     hull = Hull(found.hull) if found.hull is not None and len(found.hull) else None
     return PlacedPart(
         number, found.part, box, found.figures, found.digest, Transform.identity(), found.centre, hull=hull, origin=found.origin
-    )
-
-
-def change_words(placed: PlacedPart, body: int, change: Change) -> str:
-    """What a repair did, for the record."""
-    repair = BY_ID[change.repair]
-    name = placed.part.bodies[body].name
-    where = name if name == placed.part.name else f"{placed.part.name}, {name}"
-    return f"{where}: {repair.title[:1].lower()}{repair.title[1:]} ({counted(change)}); {volume_words(change)}."
-
-
-def counted(change: Change) -> str:
-    one, many = BY_ID[change.repair].unit
-    return f"{change.count:,} {one if change.count == 1 else many}"
-
-
-def volume_words(change: Change) -> str:
-    before, after = change.volume
-    if before is None and after is None:
-        return f"open before and after, {change.open_edges[0]:,} to {change.open_edges[1]:,} boundary edges"
-    if before is None:
-        return f"now closed, {after:,.1f} mm³"
-    if after is None:
-        return f"volume {before:,.1f} mm³ before, now open"
-    moved = after - before
-    return (
-        f"volume as before, {after:,.1f} mm³"
-        if abs(moved) <= 1e-9 * abs(before)
-        else f"volume {moved:+,.3f} mm³ to {after:,.1f} mm³"
     )

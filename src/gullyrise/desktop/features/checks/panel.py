@@ -21,11 +21,11 @@ from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.checks.registry import checks
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.number_words import brief
+from gullyrise.core.report.check_rows import RowView, alike_in
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.checks.angle_drawing import AngleDrawing
 from gullyrise.desktop.features.checks.histogram import Histogram
 from gullyrise.desktop.features.checks.options import CheckOptions, limit_field
-from gullyrise.desktop.state.check_rows import RowView, alike_in
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.number_field import NumberField
 from gullyrise.desktop.widgets.pieces import caption, column_box, row_box

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QWidget
 
 from gullyrise.core.machines import Machine
+from gullyrise.core.machines.drafts import idle_words
 from gullyrise.core.machines.library import library
-from gullyrise.desktop.features.machines.rows import idle_words
 from gullyrise.desktop.features.machines.sheet import MachineSheet
 from gullyrise.desktop.ports import Looks, Notifier
 from gullyrise.desktop.state.workbench import Workbench

@@ -22,9 +22,7 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.machines import Machine
-from gullyrise.core.measuring.typed import typed
-from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.features.machines.rows import (
+from gullyrise.core.machines.drafts import (
     PAGES,
     PLACE_HEADS,
     TOOL_HEADS,
@@ -39,6 +37,8 @@ from gullyrise.desktop.features.machines.rows import (
     shown,
     tool_from,
 )
+from gullyrise.core.measuring.typed import typed
+from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.number_field import accept, refuse
 from gullyrise.desktop.widgets.pieces import caption, column_box, named

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, 
 
 from gullyrise.core.errors import MachineError
 from gullyrise.core.machines import Machine
+from gullyrise.core.machines.drafts import FRESH, draft_of, idle_words
 from gullyrise.core.machines.library import (
     bring_in,
     duplicate,
@@ -24,7 +25,6 @@ from gullyrise.core.machines.library import (
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.machines.drawing import MachineDrawing
 from gullyrise.desktop.features.machines.form import MachineForm
-from gullyrise.desktop.features.machines.rows import FRESH, draft_of, idle_words
 from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.file_dialogs import Mode, ask, ask_where

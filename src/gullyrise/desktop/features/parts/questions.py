@@ -8,7 +8,7 @@ from functools import partial
 from gullyrise.core.intake.units import Doubt
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.name_words import some_of
-from gullyrise.desktop.features.parts.report_text import UNIT_WORDS
+from gullyrise.core.report.part_facts import UNIT_WORDS
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.state.workbench import Workbench
 

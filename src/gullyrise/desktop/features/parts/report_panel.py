@@ -20,9 +20,9 @@ from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.intake.materials import MATERIALS, words_of
 from gullyrise.core.intake.repairs import BY_ID
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.report.part_facts import UNIT_WORDS, facts, faults
+from gullyrise.core.report.repair_words import counted, volume_words
 from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.features.parts.report_text import UNIT_WORDS, facts, faults
-from gullyrise.desktop.state.part_loader import counted, volume_words
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.headed import HeadedPanel

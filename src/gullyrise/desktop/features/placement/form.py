@@ -7,13 +7,14 @@ from dataclasses import replace
 import numpy as np
 from pydantic import ValidationError
 
+from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.placing import moves
 from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.placing.suggesting import Suggestion
+from gullyrise.core.report.fit import fit_view, turn_that_fits
 from gullyrise.desktop.features.placement.controller import PlacementController
-from gullyrise.desktop.features.placement.fit_text import fit_view, turn_that_fits
 from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.features.placement.suggestions import Suggestions
 from gullyrise.desktop.ports import Commands, FloatingLayout, Notifier, PanelPlaces, Preferences
@@ -79,7 +80,10 @@ class PlacementForm:
             return
         self._show_place()
         self._panel.show_options(self._preferences["place.gap"], self._preferences["place.outline"])
-        self._panel.show_fit(fit_view(self._model, self._placing.chosen()))
+        self._panel.show_fit(fit_view(self._model.job, self._placing.chosen(), self._found, self._model.carried.placements))
+
+    def _found(self, placed: PlacedPart) -> tuple[Outcome, ...] | None:
+        return self._model.results.outcomes_of(placed, "fit")
 
     def _show_place(self) -> None:
         panel, placing = self._panel, self._placing
@@ -130,7 +134,7 @@ class PlacementForm:
     def fit_turned(self, which: str) -> None:
         """Applies the turn that the check of fit found."""
         chosen = self._placing.chosen()
-        move = turn_that_fits(self._model, chosen[0], which) if len(chosen) == 1 else None
+        move = turn_that_fits(self._model.job, chosen[0], self._found(chosen[0]), which) if len(chosen) == 1 else None
         if move is None:
             self._notifier.say("No such turn is known; choose one part that does not fit, and wait for its check.", False)
             return

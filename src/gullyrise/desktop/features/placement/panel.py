@@ -13,8 +13,8 @@ from PyQt6.QtWidgets import (
 )
 
 from gullyrise.core.placing.fixture_shapes import SIZES, Shape
+from gullyrise.core.report.fit import FitView
 from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.features.placement.fit_text import FitView
 from gullyrise.desktop.preferences.rows import BY_ID
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.headed import HeadedPanel

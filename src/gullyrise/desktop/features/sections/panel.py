@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from gullyrise.core.measuring.figures import Figure, Quantity
 from gullyrise.core.measuring.words import Wording, said
+from gullyrise.core.report.section_figures import figures_of
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.sections.area_curve import AreaCurveRuler
-from gullyrise.desktop.features.sections.figures import figures_of
 from gullyrise.desktop.features.sections.flat_profile import FlatProfile
 from gullyrise.desktop.widgets.number_field import NumberField
 from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
@@ -226,7 +226,8 @@ class SectionStrip(QWidget):
         return "  ".join(words)
 
     def _all_figures(self) -> str:
-        rows = figures_of(self._cutting)
+        section = self._cutting.section
+        rows = figures_of(section, self._cutting.exact) if section is not None else []
         return "\n".join(f"{name}  {value:,.4f} {unit}" for name, value, unit in rows) or "What the cut shows"
 
     def _said(self, value: float, quantity: Quantity) -> str:

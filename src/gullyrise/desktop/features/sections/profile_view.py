@@ -8,8 +8,8 @@ from PyQt6.QtCore import QEvent, QObject
 
 from gullyrise.core.geometry.outline import Outline
 from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
+from gullyrise.core.report.section_figures import figures_of
 from gullyrise.desktop.features.sections.controller import SectionsController
-from gullyrise.desktop.features.sections.figures import figures_of
 from gullyrise.desktop.features.sections.panel import SectionStrip
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences, StatusLine
 from gullyrise.desktop.viewport.widget import Viewport
@@ -80,7 +80,7 @@ class ProfileView(QObject):
             def write() -> str:
                 return "" if image.save(str(path), "PNG") else "the place cannot be written to"
         else:
-            figures = figures_of(cutting)
+            figures = figures_of(cutting.section, cutting.exact)
 
             def write() -> str:
                 try:

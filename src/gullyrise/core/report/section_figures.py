@@ -2,21 +2,15 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
+from gullyrise.core.cutting.section import Section
 from gullyrise.core.report.outlines import extent_of
-
-if TYPE_CHECKING:
-    from gullyrise.desktop.features.sections.controller import SectionsController
+from gullyrise.core.solids.sections import ExactSection
 
 
-def figures_of(cutting: SectionsController) -> list[tuple[str, float, str]]:
-    """(name, value, unit) of the section in hand."""
-    section, exact = cutting.section, cutting.exact
-    if section is None:
-        return []
+def figures_of(section: Section, exact: ExactSection | None) -> list[tuple[str, float, str]]:
+    """(name, value, unit) of a section. exact : the same of solids, as far as the kernel has it"""
     source = exact if exact is not None else section
     out = [("area", float(source.area), "mm²"), ("outline", float(source.perimeter), "mm")]
     centre = section.centroid

@@ -1,0 +1,78 @@
+"""What lies between two parts of a job, judged in the row of clearances."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from gullyrise.core.checks.clearances import METHOD, Limits, Pair, judged_pair
+from gullyrise.core.checks.protocol import Finding, Outcome
+from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.spots import spot
+from gullyrise.core.job.placed_part import PlacedPart
+from gullyrise.core.number_words import number
+
+Two = tuple[PlacedPart, PlacedPart]
+Key = tuple[str, bytes, str, bytes]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Across:
+    """What was measured between two parts within `reach` mm. left : pairs of bodies that were too many;  error : what ended it"""
+
+    pairs: tuple[Pair, ...]
+    left: int
+    reach: float
+    error: str = ""
+
+
+def judged_two(two: Two, found: Across, limits: Limits) -> list[Outcome]:
+    """The verdicts on each two bodies of these parts, told of the first."""
+    names = (two[0].name, two[1].name)
+    out = [_in_file(judged_pair(pair, limits), two[0]) for pair in found.pairs]
+    if found.error:
+        out.append(Outcome("clearances", names, "not-run", found.error, None, {}, (), "", None))
+    if found.left:
+        why = f"{found.left:,} more pairs of bodies of {names[0]} and {names[1]} come near and were not measured."
+        out.append(Outcome("clearances", names, "review", why, None, {}, (), METHOD, None))
+    return out
+
+
+def told_of_all(
+    chosen: Sequence[PlacedPart], near: int, made: int, fixtures: int, too_many: int, gap: float
+) -> tuple[PlacedPart, Outcome] | None:
+    """One verdict on all that stand further apart. near : pairs with a chosen part that do not
+    made, fixtures : how many there are;  too_many : pairs that were left out"""
+    mine = sum(not one.is_fixture for one in chosen)
+    # Pairs of a chosen part with any other, each once.
+    apart = mine * (made - mine + fixtures) + mine * (mine - 1) // 2 - near
+    if too_many:
+        why = f"{too_many:,} more pairs of parts stand near each other and were not measured: too many."
+        return chosen[0], Outcome("clearances", "", "review", why, None, {}, (), METHOD, None)
+    if apart <= 0:
+        return None
+    words = "One pair of parts stands" if apart == 1 else f"{apart:,} pairs of parts stand"
+    why = f"{words} more than {number(gap)} mm apart."
+    return chosen[0], Outcome("clearances", "", "pass", why, None, {}, (), METHOD, None)
+
+
+def key_of(two: Two) -> Key:
+    return tuple(part for one in two for part in (f"{one.digest} {one.name}", one.placement.matrix.tobytes()))  # type: ignore[return-value]
+
+
+def _in_file(outcome: Outcome, placed: PlacedPart) -> Outcome:
+    """Places on the machine as places of the part that its findings are told of."""
+    back: Transform = placed.placement.inverse()
+
+    def at(place: tuple[float, float, float]) -> tuple[float, float, float]:
+        return spot(back.apply(np.array(place)[None])[0])
+
+    def moved(finding: Finding) -> Finding:
+        lines = None if finding.lines is None else back.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
+        solid = None if finding.solid is None else finding.solid.placed(back)
+        return replace(finding, at=at(finding.at), lines=lines, solid=solid)
+
+    worst = None if outcome.worst is None else replace(outcome.worst, at=at(outcome.worst.at))
+    return replace(outcome, worst=worst, findings=tuple(moved(one) for one in outcome.findings))
