@@ -17,10 +17,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from benchmarks.timing import Ratio, best
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import LIMESTONE
 from gullyrise.drawing.picking import Finder
 from gullyrise.drawing.renderer import Renderer

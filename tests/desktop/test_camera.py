@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from gullyrise.core.camera.camera import NAMED, Camera
 from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.geometry import Box
-from gullyrise.drawing.camera import NAMED, Camera
 from gullyrise.drawing.captions import round_length
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.palette import THEMES

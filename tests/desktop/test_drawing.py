@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 import trimesh
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Mesh
@@ -19,7 +20,6 @@ from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.demo import FILES
 from gullyrise.drawing import renderer, stage
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import LIMESTONE

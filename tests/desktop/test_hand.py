@@ -9,11 +9,11 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from gullyrise.core.camera.camera import NAMED, Camera
 from gullyrise.core.geometry import Box
 from gullyrise.desktop.pointer.schemes import GESTURES, READY, clashes, own_scheme, possible
 from gullyrise.desktop.pointer.triggers import BUTTONS, KEYS, MOTIONS, Trigger, trigger
 from gullyrise.desktop.viewport.pointer.hand import Hand, Under, approach
-from gullyrise.drawing.camera import NAMED, Camera
 
 SIZE = (900, 600)
 

@@ -10,9 +10,9 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from test_hand import SIZE, Host
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Box
 from gullyrise.desktop.viewport.pointer.hand import DEGREES_PER_PIXEL, Hand
-from gullyrise.drawing.camera import Camera
 
 NO_KEYS: frozenset[str] = frozenset()
 BOX = Box(np.array([-40.0, -25, -15]), np.array([40.0, 25, 15]))

@@ -91,7 +91,7 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     QTest.keyClick(other.bench, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     until(lambda: not other.job_file.dirty)
     assert open_file(Path(path), Store(tmp_path / "s")).form == form_of(other.model.job, "gauging")
-    assert other.recent.all()[0].files == (path,)
+    assert other.opening.recent.all()[0].files == (path,)
 
 
 def test_solids_mends_and_units_come_back(window: Any, tmp_path: Path) -> None:

@@ -16,9 +16,9 @@ from PyQt6.QtTest import QTest
 from waiting import until
 
 from conftest import as_opened
+from gullyrise.core.camera.camera import NAMED
 from gullyrise.demo import FILES
 from gullyrise.drawing.annotated_image import png_of
-from gullyrise.drawing.camera import NAMED
 
 
 @pytest.fixture(scope="module")

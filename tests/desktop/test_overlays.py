@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.geometry import Box
 from gullyrise.core.machines.library import library, machine_named
 from gullyrise.drawing import captions, marks, way_back
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.canvas import Canvas, Hides
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.display import PLAIN

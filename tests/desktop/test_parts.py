@@ -30,11 +30,11 @@ def opened(long_lived: Any) -> Any:
 @pytest.fixture
 def made(opened: Any) -> Any:
     as_opened(opened)
-    opened.parts.show_list(False)
-    opened.parts.go_into(())
-    opened.parts.filter.clear()
-    opened.parts.tree.rebuild()
-    opened.parts.tree.show_visibility()
+    opened.parts_panel.show_list(False)
+    opened.parts_panel.go_into(())
+    opened.parts_panel.filter.clear()
+    opened.parts_panel.tree.rebuild()
+    opened.parts_panel.tree.show_visibility()
     return opened
 
 

@@ -9,11 +9,11 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from gullyrise.core.camera import before_eye
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.picking.prepared import prepared
-from gullyrise.drawing import before_eye
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import LIMESTONE
 from gullyrise.drawing.picking import Feature, FeatureLines, Kind, bed_point, in_rectangle, own_lines
 from gullyrise.drawing.scene import Item, Scene

@@ -20,9 +20,9 @@ from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job.form import as_bytes, form_of
 from gullyrise.core.placing.fixture_shapes import FixtureShape
+from gullyrise.core.placing.gizmo import GRIPS, Hold, amount_from
 from gullyrise.core.reading import read
 from gullyrise.core.writing import write
-from gullyrise.desktop.features.placement.gizmo import GRIPS, Hold, amount_from
 from gullyrise.desktop.preferences.rows import BY_ID
 from gullyrise.drawing.picking import Feature
 

@@ -18,9 +18,9 @@ from waiting import until
 
 import zoo
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.recent import RecentJobs
 from gullyrise.core.reading import read
 from gullyrise.demo import FILES, JOBS
-from gullyrise.desktop.features.files.recent_jobs import RecentJobs
 
 pytestmark = pytest.mark.usefixtures("unwalled")
 

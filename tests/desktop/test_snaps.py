@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 import gauge
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Transform
 from gullyrise.core.machines.library import default_machine
@@ -15,7 +16,6 @@ from gullyrise.core.measuring.taking import take
 from gullyrise.core.part import Body
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.desktop.features.measure.snapping import REACH, Snap, snap_at
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import LIMESTONE
 from gullyrise.drawing.picking import Finder, Hit

@@ -15,9 +15,9 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QPus
 from waiting import until
 
 from conftest import as_opened
+from gullyrise.core.camera.camera import NAMED
 from gullyrise.demo import FILES, demo_files
 from gullyrise.desktop.app import all_actions
-from gullyrise.drawing.camera import NAMED
 from gullyrise.drawing.palette import LIMESTONE, SLATE, Palette
 
 

@@ -13,13 +13,13 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QWidget
 
 import zoo
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.checks.registry import part_digest
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.machines.library import default_machine, library
 from gullyrise.demo import FILES
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.evidence import Ball, Evidence, Gap
 from gullyrise.drawing.job_scene import scene_of
 from gullyrise.drawing.marks import Flag

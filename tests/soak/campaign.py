@@ -93,12 +93,12 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as place:
         os.environ["XDG_DATA_HOME"] = os.environ["XDG_CONFIG_HOME"] = place
         from gullyrise.desktop import launch
-        from gullyrise.desktop.state.workbench import Workbench
+        from gullyrise.desktop.state.document_model import DocumentModel
 
         if os.environ.get("CHECKS", "few") == "few":
             # Walls and overhangs cost most and say nothing of where a part stands.
-            every = Workbench.active_checks
-            Workbench.active_checks = lambda self: [row for row in every(self) if row[0] in ("health", "fit", "clearances")]  # type: ignore[method-assign]
+            every = DocumentModel.active_checks
+            DocumentModel.active_checks = lambda self: [row for row in every(self) if row[0] in ("health", "fit", "clearances")]  # type: ignore[method-assign]
         _, window = launch([])
         window.settings.set("view.glide", 0)
         folder = Path(place) / "soak"

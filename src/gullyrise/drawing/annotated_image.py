@@ -7,7 +7,7 @@ from datetime import datetime
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, Qt
 from PyQt6.QtGui import QImage, QImageReader, QPainter
 
-from gullyrise.drawing.camera import Camera
+from gullyrise.core.camera.camera import Camera
 from gullyrise.drawing.captions import round_length
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of

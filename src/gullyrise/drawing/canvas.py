@@ -9,8 +9,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats, Points
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
 

@@ -8,8 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPolygonF
 
+from gullyrise.core.camera import before_eye
 from gullyrise.core.geometry import Box, Floats, Plane, Points
-from gullyrise.drawing import before_eye, marks
+from gullyrise.drawing import marks
 from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.marks import Flag
 

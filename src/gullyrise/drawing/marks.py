@@ -9,8 +9,8 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
+from gullyrise.core.camera import before_eye
 from gullyrise.core.geometry import Box, Points
-from gullyrise.drawing import before_eye
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.requests import Frame

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gullyrise.drawing.camera import Camera
+from gullyrise.core.camera.camera import Camera
 from gullyrise.drawing.scene import Scene
 
 PROXY_ABOVE = 80_000

@@ -7,9 +7,9 @@ import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the drawing back
 from vtkmodules.vtkCommonCore import vtkFloatArray, vtkLogger, vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkProperty, vtkRenderer, vtkRenderWindow
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.drawing.actors import Drawn, colours_of, no_back, paint, rgb
 from gullyrise.drawing.arrays import from_vtk
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.caps import Caps
 from gullyrise.drawing.ground import Ground
 from gullyrise.drawing.motion_proxies import MotionProxies

@@ -7,9 +7,9 @@ import os
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.drawing import captions, evidence, marks
 from gullyrise.drawing.arrays import image_over
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.evidence import Evidence
 from gullyrise.drawing.requests import Frame, Request

@@ -6,9 +6,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPolygonF
 
+from gullyrise.core.camera import before_eye
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Points
-from gullyrise.drawing import before_eye
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.canvas import SEE_THROUGH, Canvas, Size
 
 _SPECK = 8

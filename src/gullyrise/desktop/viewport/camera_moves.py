@@ -9,12 +9,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from gullyrise.core.camera.camera import NAMED, Camera
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.viewport.aim import Aim
 from gullyrise.desktop.viewport.panes import Pane
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.desktop.widgets.timers import every, once
-from gullyrise.drawing.camera import NAMED, Camera
 
 _STILL_AFTER_MS, _GLIDE_STEP_MS = 140, 16
 

@@ -8,9 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRect
 from PyQt6.QtGui import QImage, QPainter
 
+from gullyrise.core.camera.camera import NAMED, Camera
 from gullyrise.core.geometry import Floats
 from gullyrise.drawing.arrays import image_over
-from gullyrise.drawing.camera import NAMED, Camera
 from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.requests import Frame

@@ -6,9 +6,9 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.viewport.panes import Pane, Panes
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.renderer import Renderer
 from gullyrise.drawing.requests import Frame, Request
 from gullyrise.drawing.scene import Scene

@@ -25,6 +25,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.pointer.schemes import GESTURES
@@ -46,7 +47,6 @@ from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
 from gullyrise.desktop.widgets.pieces import named
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing import picking
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.picking import Feature, Hit, Kind
 from gullyrise.drawing.scene import Scene

@@ -10,12 +10,12 @@ from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.measuring.typed import several, typed
 from gullyrise.desktop.widgets.kept_picture import KeptPicture
 from gullyrise.desktop.widgets.number_field import accept, refuse
 from gullyrise.desktop.widgets.pieces import named
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
 

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QSize
 
+from gullyrise.core.job.recent import RecentJobs
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.files import commands as commands
 from gullyrise.desktop.features.files.autosave import Autosave
 from gullyrise.desktop.features.files.history import History
 from gullyrise.desktop.features.files.job_file import JobFile
 from gullyrise.desktop.features.files.open_export import OpenExport
-from gullyrise.desktop.features.files.recent_jobs import RecentJobs
 from gullyrise.desktop.features.files.start_page import StartPage
 from gullyrise.desktop.ports import Arranger, MachineChoice, Navigator
 from gullyrise.desktop.upkeep.garbage import GarbageRun

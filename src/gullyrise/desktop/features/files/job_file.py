@@ -13,9 +13,9 @@ from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.file import ENDING, Opened
 from gullyrise.core.job.form import JobForm, PartForm, form_of, job_from
 from gullyrise.core.job.origins import FileOrigin
+from gullyrise.core.job.recent import RecentJobs
 from gullyrise.core.job.store import Store
 from gullyrise.core.paths import plain_name
-from gullyrise.desktop.features.files.recent_jobs import RecentJobs
 from gullyrise.desktop.ports import FilePicker, Navigator, Notifier, Preferences
 from gullyrise.desktop.state.part_loader import placed_part_of
 from gullyrise.desktop.state.task_runner import RunningTask

@@ -7,13 +7,13 @@ from pathlib import Path
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job.file import ENDING, is_job_file
+from gullyrise.core.job.recent import PICTURE, RecentJob, RecentJobs
 from gullyrise.core.name_words import some_of
 from gullyrise.core.placing.bed import bed_offset
 from gullyrise.core.reading import endings
 from gullyrise.core.writing import endings as written_endings
 from gullyrise.demo import JOBS
 from gullyrise.desktop.features.files.job_file import JobFile
-from gullyrise.desktop.features.files.recent_jobs import PICTURE, RecentJob, RecentJobs
 from gullyrise.desktop.ports import Arranger, FilePicker, MachineChoice, Navigator, Notifier, Preferences
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.file_dialogs import Mode

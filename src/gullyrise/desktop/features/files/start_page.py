@@ -8,10 +8,10 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
+from gullyrise.core.job.recent import PICTURE, RecentJob, RecentJobs
 from gullyrise.core.reading import endings
 from gullyrise.demo import JOBS, DemoJob
 from gullyrise.desktop.commands import named_keys
-from gullyrise.desktop.features.files.recent_jobs import PICTURE, RecentJob, RecentJobs
 from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
 from gullyrise.drawing.palette import Palette
 

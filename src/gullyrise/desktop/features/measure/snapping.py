@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats, Points
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.measuring.picks import Pick, What
-from gullyrise.drawing.camera import Camera
 from gullyrise.drawing.picking import Hit, to_segments
 from gullyrise.drawing.scene import Item, Scene
 

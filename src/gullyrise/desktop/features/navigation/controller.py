@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtGui import QImage
 
+from gullyrise.core.camera.camera import NARROWEST, WIDEST, Camera
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.views import SavedView
@@ -14,7 +15,6 @@ from gullyrise.desktop.scene.scene_keeper import SceneKeeper
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.annotated_image import png_of
-from gullyrise.drawing.camera import NARROWEST, WIDEST, Camera
 
 _STRETCHES = (1.0, 2.0, 5.0, 10.0, 20.0)
 

@@ -17,9 +17,9 @@ from gullyrise.core.name_words import some_of
 from gullyrise.core.placing import moves
 from gullyrise.core.placing.bed import MOST_BEDS, bed_offset, bed_under
 from gullyrise.core.placing.fixture_shapes import FixtureShape
+from gullyrise.core.placing.gizmo import Gizmo, Grip, slack_lines
 from gullyrise.core.placing.packing import Packed, Wishes
 from gullyrise.core.placing.stretching import stretch_of
-from gullyrise.desktop.features.placement.gizmo import Gizmo, Grip, slack_lines
 from gullyrise.desktop.features.placement.gizmo_tool import GizmoTool
 from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPolygonF
 
 from gullyrise.core.geometry import Floats
-from gullyrise.desktop.features.placement.gizmo import Gizmo, Grip
+from gullyrise.core.placing.gizmo import Gizmo, Grip
 from gullyrise.drawing.canvas import SEE_THROUGH, Canvas
 
 

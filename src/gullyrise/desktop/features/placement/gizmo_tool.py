@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QLineEdit
 
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Floats
+from gullyrise.core.placing.gizmo import GRIPS, REACH, Gizmo, Grip, Hold, amount_from, move_of, words_of
 from gullyrise.desktop.features.placement import gizmo_painted as tray_painted
-from gullyrise.desktop.features.placement.gizmo import GRIPS, REACH, Gizmo, Grip, Hold, amount_from, move_of, words_of
 from gullyrise.desktop.viewport.overlay import HAND
 from gullyrise.desktop.viewport.panes import Pane
 from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from gullyrise.desktop.features.record.places import fresh_path
+from gullyrise.core.report.picture_place import fresh_path
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport

@@ -9,8 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPolygonF
 
 from gullyrise.core.cutting.cuts import Cut
-from gullyrise.core.geometry import Box, Floats, Points
-from gullyrise.desktop.viewport import by_ray
+from gullyrise.core.geometry import Box, Floats, Points, by_ray
 from gullyrise.desktop.viewport.overlay import HAND
 from gullyrise.desktop.viewport.panes import Pane
 from gullyrise.desktop.viewport.tool import Tool, Touch

@@ -10,10 +10,10 @@ from typing import Protocol
 
 import numpy as np
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.pointer.schemes import DEFAULT, READY, Scheme
 from gullyrise.desktop.pointer.triggers import Trigger
-from gullyrise.drawing.camera import Camera
 
 GESTURE_AFTER = 4.0
 """Pixels of drag that make a click a gesture."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats, Ints, Points
-from gullyrise.drawing.camera import Camera
 
 _NEAR = 1e-4
 """Of the distance to what is looked at: nothing nearer to the eye is kept."""

@@ -12,10 +12,9 @@ from typing import Literal
 import numpy as np
 
 from gullyrise.core.errors import MeasureError
-from gullyrise.core.geometry import Box, Floats, Points, Transform
+from gullyrise.core.geometry import Box, Floats, Points, Transform, by_ray
 from gullyrise.core.measuring.typed import Typed, several, typed
 from gullyrise.core.placing.moves import about, rounded
-from gullyrise.desktop.viewport import by_ray
 
 Grip = Literal["carry", "x", "y", "lift", "spin", "tilt-x", "tilt-y"]
 GRIPS: dict[Grip, tuple[str, str]] = {

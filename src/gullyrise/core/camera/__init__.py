@@ -1,0 +1,1 @@
+"""A camera, and what it sees of places, lines and triangles. Numbers only."""
