@@ -16,13 +16,13 @@ from OCP.TopoDS import TopoDS
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.anatomy import anatomy_of
 from gullyrise.core.geometry.joining import joined
+from gullyrise.core.geometry.near_pieces import to_segments
 from gullyrise.core.intake.materials import BY_ID
 from gullyrise.core.measuring.picks import Pick
 from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.part import Body
 from gullyrise.core.solids.harvest import body_of
 from gullyrise.core.solids.meshing import sub_shapes
-from gullyrise.drawing.picking import to_segments
 
 Row = tuple[float, float, float]
 

@@ -18,12 +18,13 @@ from PyQt6.QtWidgets import QApplication, QLineEdit
 import gauge
 from conftest import as_opened
 from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.near_pieces import to_segments
 from gullyrise.core.job.form import as_bytes, form_from, form_of
 from gullyrise.core.measuring.picks import Tolerance
 from gullyrise.core.measuring.words import UNITS
 from gullyrise.core.part import Part
 from gullyrise.core.writing import write
-from gullyrise.drawing.picking import Feature, to_segments
+from gullyrise.drawing.picking import Feature
 
 Place = tuple[float, float, float]
 

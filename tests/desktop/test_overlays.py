@@ -17,13 +17,13 @@ from gullyrise.core.camera.camera import Camera
 from gullyrise.core.checks.protocol import FaceField
 from gullyrise.core.geometry import Box
 from gullyrise.core.machines.library import library, machine_named
+from gullyrise.core.placing.bed_lines import ruler_marks
 from gullyrise.drawing import captions, marks, way_back
 from gullyrise.drawing.canvas import Canvas, Hides
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.display import PLAIN
 from gullyrise.drawing.marks import Flag
 from gullyrise.drawing.palette import LIMESTONE
-from gullyrise.drawing.ruler import ruler_marks
 
 SIZE = (640, 480)
 HERON = machine_named("heron-220")

@@ -16,8 +16,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Plane
 from gullyrise.core.geometry.anatomy import CREASE
-from gullyrise.drawing import bed_shapes
-from gullyrise.drawing.arrays import to_vtk
+from gullyrise.drawing.arrays import line_data, poly_data, to_vtk
 from gullyrise.drawing.display import SEEN_THROUGH, Display
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.scene import Item, Scene
@@ -75,7 +74,7 @@ def cover(actor: vtkActor, texture: vtkTexture | None) -> None:
 
 def line_actor(segments: np.ndarray, colour: str, width: float) -> vtkActor:
     """(k, 2, 3) segments in one flat colour."""
-    actor = actor_of(bed_shapes.line_data(segments))
+    actor = actor_of(line_data(segments))
     actor.GetProperty().SetColor(*rgb(colour))
     actor.GetProperty().SetLighting(False)
     actor.GetProperty().SetLineWidth(width)
@@ -229,7 +228,7 @@ class Drawn:
     @classmethod
     def of(cls, item: Item) -> Drawn:
         mesh = item.mesh
-        data = bed_shapes.poly_data(mesh.vertices, mesh.faces)
+        data = poly_data(mesh.vertices, mesh.faces)
         smooth = len(mesh.faces) < _SMOOTH_BELOW
         if smooth:
             rounder = vtkPolyDataNormals()

@@ -10,14 +10,12 @@ from vtkmodules.vtkCommonDataModel import vtkImageData
 from vtkmodules.vtkCommonTransforms import vtkTransform
 from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer, vtkTexture
 
-from gullyrise.core.cutting.fill import Fill, crossing, fill_of, in_room, shared, triangles
+from gullyrise.core.cutting.fill import Fill, crossing, fill_of, in_room, joined_up, shared, triangles
 from gullyrise.core.cutting.section import Loop, loops_of
 from gullyrise.core.geometry import Mesh, Plane, Transform
 from gullyrise.core.geometry.blocks import blocks_of
-from gullyrise.core.geometry.plane import flat
-from gullyrise.drawing import bed_shapes
 from gullyrise.drawing.actors import actor_of, clip, cover, drawn_out, line_actor, matrix_of, paint, sides_of
-from gullyrise.drawing.arrays import to_vtk
+from gullyrise.drawing.arrays import poly_data, to_vtk
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.requests import PROXY_ABOVE
 from gullyrise.drawing.scene import Item, Scene
@@ -169,7 +167,7 @@ class Caps:
         offsets = np.cumsum([0, *(len(places) for places, _, _ in pieces)])
         places = np.concatenate([places for places, _, _ in pieces])
         corners = np.concatenate([faces + start for (_, faces, _), start in zip(pieces, offsets[:-1], strict=True)])
-        data = bed_shapes.poly_data(in_room(side, places), corners)
+        data = poly_data(in_room(side, places), corners)
         turn = np.radians(hatch[0])
         across = np.column_stack([places @ [np.cos(turn), np.sin(turn)], places @ [-np.sin(turn), np.cos(turn)]]) / hatch[1]
         data.GetPointData().SetTCoords(to_vtk(across.astype(np.float32)))
@@ -234,31 +232,8 @@ def face_of(item: Item, matrix: np.ndarray, side: Plane) -> Fill | None:
     if not loops:
         return None
     if any(not loop.closed for loop in loops):
-        loops = _joined_up(loops, side)
+        loops = joined_up(loops, side)
     return fill_of(loops, side)
-
-
-def _joined_up(loops: list[Loop], side: Plane) -> list[Loop]:
-    """Chains whose ends meet, as where faces of a closed mesh are wound against one another, joined whichever way they run."""
-    whole = [loop for loop in loops if loop.closed]
-    chains = [loop.points for loop in loops if not loop.closed]
-    near = 1e-9 * max(float(np.abs(flat(points, side)).max()) for points in chains) + 1e-12
-    while chains:
-        chain = chains.pop()
-        while True:
-            if len(chain) > 3 and np.linalg.norm(chain[0] - chain[-1]) <= near:
-                whole.append(Loop(chain[:-1], True, 0.0))
-                break
-            found = next(
-                ((number, flipped) for number, other in enumerate(chains) for flipped in (False, True)
-                 if np.linalg.norm(other[-1 if flipped else 0] - chain[-1]) <= near), None
-            )  # fmt: skip
-            if found is None:
-                whole.append(Loop(chain, False, 0.0))
-                break
-            other = chains.pop(found[0])
-            chain = np.concatenate([chain, (other[::-1] if found[1] else other)[1:]])
-    return whole
 
 
 def _pieces(ring: np.ndarray, *, closed: bool) -> np.ndarray:

@@ -9,11 +9,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage
 
 from gullyrise.core.machines import Machine
+from gullyrise.core.placing.bed_lines import axis_length, ruler_marks
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.canvas import SEE_THROUGH, Canvas
 from gullyrise.drawing.colour_maps import Scale
 from gullyrise.drawing.display import SURFACES, Display
-from gullyrise.drawing.ruler import axis_length, ruler_marks
 from gullyrise.drawing.scene import Scene
 
 _LEFT = Qt.AlignmentFlag.AlignLeft

@@ -6,8 +6,9 @@ import numpy as np
 from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer
 
 from gullyrise.core.machines import Machine
-from gullyrise.drawing import bed_shapes
+from gullyrise.core.placing import bed_lines
 from gullyrise.drawing.actors import actor_of, drawn_out, line_actor, matrix_of, rgb
+from gullyrise.drawing.arrays import poly_data
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import Palette
 
@@ -27,7 +28,7 @@ class Ground:
     def make(self, machine: Machine, palette: Palette, beds: int = 1) -> None:
         for actor in self.actors:
             self._renderer.RemoveActor(actor)
-        self._slab = actor_of(bed_shapes.poly_data(*bed_shapes.beds_triangles(machine, beds)))
+        self._slab = actor_of(poly_data(*bed_lines.beds_triangles(machine, beds)))
         look = self._slab.GetProperty()
         look.SetColor(*rgb(palette.bed))
         look.SetInterpolationToFlat()
@@ -35,19 +36,19 @@ class Ground:
         look.SetDiffuse(0.5)
 
         def on_beds(lines: np.ndarray, colour: str, width: float) -> vtkActor:
-            return line_actor(bed_shapes.on_each_bed(lines, machine, beds), colour, width)
+            return line_actor(bed_lines.on_each_bed(lines, machine, beds), colour, width)
 
         axes = [
-            line_actor(bed_shapes.axis_line(machine, axis), (palette.axis_x, palette.axis_y, palette.axis_z)[axis], 2.2)
+            line_actor(bed_lines.axis_line(machine, axis), (palette.axis_x, palette.axis_y, palette.axis_z)[axis], 2.2)
             for axis in range(3)
         ]
         self._by_use = {
             "bed": [self._slab],
-            "grid": [on_beds(bed_shapes.grid_lines(machine), palette.bed_line, 1.0)],
-            "rulers": [on_beds(bed_shapes.ruler_lines(machine), palette.quiet, 1.0)],
+            "grid": [on_beds(bed_lines.grid_lines(machine), palette.bed_line, 1.0)],
+            "rulers": [on_beds(bed_lines.ruler_lines(machine), palette.quiet, 1.0)],
             "axes": axes,
-            "brackets": [on_beds(bed_shapes.bracket_lines(machine), palette.quiet, 1.6)],
-            "keep-outs": [on_beds(bed_shapes.keep_out_lines(machine), palette.review, 1.4)],
+            "brackets": [on_beds(bed_lines.bracket_lines(machine), palette.quiet, 1.6)],
+            "keep-outs": [on_beds(bed_lines.keep_out_lines(machine), palette.review, 1.4)],
         }
         for use, group in self._by_use.items():
             for actor in group:

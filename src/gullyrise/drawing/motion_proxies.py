@@ -10,7 +10,6 @@ from vtkmodules.vtkFiltersCore import vtkBinnedDecimation
 from vtkmodules.vtkRenderingCore import vtkActor, vtkRenderer
 
 from gullyrise.core.geometry.reducing import Reduced
-from gullyrise.drawing import bed_shapes
 from gullyrise.drawing.actors import (
     actor_of,
     clip,
@@ -23,7 +22,7 @@ from gullyrise.drawing.actors import (
     paint,
     sides_of,
 )
-from gullyrise.drawing.arrays import from_vtk
+from gullyrise.drawing.arrays import from_vtk, poly_data
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.scene import Item, Scene
 
@@ -168,7 +167,7 @@ class MotionProxies:
             of_faces[:, 3] = int(255 * opacity_of(item, scene.display))
             colours.append(of_faces)
         points, corners = np.concatenate(vertices), np.concatenate(faces)
-        actor = actor_of(bed_shapes.poly_data(points, corners))
+        actor = actor_of(poly_data(points, corners))
         a, b, c = (points[corners[:, k]] for k in range(3))
         # Colours of faces would hide the one that tells an inside, so plain bodies have none.
         all_colours = None if sort == "plain" else np.concatenate(colours)[:, : 4 if sort == "clear" else 3]
@@ -195,7 +194,7 @@ def _same(some: list[tuple[Item, float]], others: list[tuple[Item, float]]) -> b
 def _quickly_reduced(item: Item) -> Reduced:
     """A ragged stand-in at once, until a worker's better one comes."""
     binned = vtkBinnedDecimation()
-    binned.SetInputData(bed_shapes.poly_data(item.mesh.vertices, item.mesh.faces))
+    binned.SetInputData(poly_data(item.mesh.vertices, item.mesh.faces))
     binned.SetNumberOfDivisions(_BINS, _BINS, _BINS)
     binned.AutoAdjustNumberOfDivisionsOff()
     binned.Update()

@@ -13,6 +13,7 @@ from gullyrise.core.camera.rectangle import edges_meet, faces_meet
 from gullyrise.core.cutting.cuts import kept_way
 from gullyrise.core.geometry import Bools, Floats, Points
 from gullyrise.core.geometry.blocks import along_ray
+from gullyrise.core.geometry.near_pieces import to_segments
 from gullyrise.drawing.scene import Item, Scene
 
 Kind = Literal["body", "face", "edge", "vertex"]
@@ -141,14 +142,6 @@ def feature_at(item: Item, hit: Hit, kind: Kind, camera: Camera, size: tuple[int
     away = to_segments(place, anatomy.segments)
     best = int(np.argmin(away))
     return Feature("edge", item.key, int(anatomy.edge_of[best])) if away[best] <= reach else None
-
-
-def to_segments(place: Floats, segments: Points) -> Floats:
-    """(s,) distance of a point from each straight piece (s, 2, 3)."""
-    start, run = segments[:, 0], segments[:, 1] - segments[:, 0]
-    length = np.einsum("ij,ij->i", run, run)
-    share = np.clip(np.einsum("ij,ij->i", place - start, run) / np.maximum(length, 1e-300), 0, 1)
-    return np.asarray(np.linalg.norm(start + share[:, None] * run - place, axis=1))
 
 
 def own_lines(item: Item, feature: Feature) -> Points:

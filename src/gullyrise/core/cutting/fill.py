@@ -91,3 +91,26 @@ def shared(regions: list[tuple[Floats, ...]]) -> tuple[Floats, ...]:
         out = out + (so_far ^ shape)
         so_far = so_far + shape
     return rings_of(out)
+
+
+def joined_up(loops: list[Loop], side: Plane) -> list[Loop]:
+    """Chains whose ends meet, as where faces of a closed mesh are wound against one another, joined whichever way they run."""
+    whole = [loop for loop in loops if loop.closed]
+    chains = [loop.points for loop in loops if not loop.closed]
+    near = 1e-9 * max(float(np.abs(flat(points, side)).max()) for points in chains) + 1e-12
+    while chains:
+        chain = chains.pop()
+        while True:
+            if len(chain) > 3 and np.linalg.norm(chain[0] - chain[-1]) <= near:
+                whole.append(Loop(chain[:-1], True, 0.0))
+                break
+            found = next(
+                ((number, flipped) for number, other in enumerate(chains) for flipped in (False, True)
+                 if np.linalg.norm(other[-1 if flipped else 0] - chain[-1]) <= near), None
+            )  # fmt: skip
+            if found is None:
+                whole.append(Loop(chain, False, 0.0))
+                break
+            other = chains.pop(found[0])
+            chain = np.concatenate([chain, (other[::-1] if found[1] else other)[1:]])
+    return whole

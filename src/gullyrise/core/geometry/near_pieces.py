@@ -73,3 +73,11 @@ def _shared_middle(d1: Points, aa: Floats, r: Points, d2: Points) -> Floats:
         low = np.clip(-np.einsum("ij,ij->i", r, d1) / aa, 0, 1)
         high = np.clip(np.einsum("ij,ij->i", d2 - r, d1) / aa, 0, 1)
     return np.asarray(np.nan_to_num((low + high) / 2))
+
+
+def to_segments(place: Floats, segments: Points) -> Floats:
+    """(s,) distance of a point from each straight piece (s, 2, 3)."""
+    start, run = segments[:, 0], segments[:, 1] - segments[:, 0]
+    length = np.einsum("ij,ij->i", run, run)
+    share = np.clip(np.einsum("ij,ij->i", place - start, run) / np.maximum(length, 1e-300), 0, 1)
+    return np.asarray(np.linalg.norm(start + share[:, None] * run - place, axis=1))

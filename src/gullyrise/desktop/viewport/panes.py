@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRect
 from PyQt6.QtGui import QImage, QPainter
 
 from gullyrise.core.camera.camera import NAMED, Camera
+from gullyrise.core.camera.trail import Trail
 from gullyrise.core.geometry import Floats
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.canvas import Canvas
@@ -18,39 +19,6 @@ from gullyrise.drawing.requests import Frame
 FREE = "free"
 FLAT = ("top", "front", "right")
 _GAP = 2
-_MOST_BACK = 60
-
-
-class Trail:
-    """Views that were rested in, to go back and forward through."""
-
-    def __init__(self) -> None:
-        self._back: list[Camera] = []
-        self._forth: list[Camera] = []
-        self._here: Camera | None = None
-
-    def rest(self, camera: Camera) -> None:
-        """The view came to rest here."""
-        if self._here is not None and self._here.same_view(camera):
-            return
-        if self._here is not None:
-            self._back = [*self._back[-_MOST_BACK:], self._here]
-            self._forth.clear()
-        self._here = camera
-
-    def back(self) -> Camera | None:
-        return self._step(self._back, self._forth)
-
-    def forward(self) -> Camera | None:
-        return self._step(self._forth, self._back)
-
-    def _step(self, source: list[Camera], target: list[Camera]) -> Camera | None:
-        if not source:
-            return None
-        if self._here is not None:
-            target.append(self._here)
-        self._here = source.pop()
-        return self._here
 
 
 @dataclass(slots=True, eq=False)

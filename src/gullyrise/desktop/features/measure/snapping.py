@@ -8,9 +8,10 @@ import numpy as np
 
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats, Points
+from gullyrise.core.geometry.near_pieces import to_segments
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.measuring.picks import Pick, What
-from gullyrise.drawing.picking import Hit, to_segments
+from gullyrise.drawing.picking import Hit
 from gullyrise.drawing.scene import Item, Scene
 
 WORDS: dict[What, str] = {

@@ -1,51 +1,16 @@
-"""VTK data of meshes, lines and the bed."""
+"""The bed and the envelope of a machine as lines and triangles to be drawn, with the rulers' numbers. Lengths in mm."""
 
 from __future__ import annotations
 
 from itertools import pairwise
 
 import numpy as np
-from vtkmodules.vtkCommonCore import vtkPoints
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 
 from gullyrise.core.machines import Machine
 from gullyrise.core.placing.bed import bed_offset
-from gullyrise.drawing.arrays import to_vtk
-from gullyrise.drawing.ruler import axis_length
 
 SLAB = 4.0
 """Thickness of the bed as drawn, mm."""
-
-
-def poly_data(vertices: np.ndarray, faces: np.ndarray) -> vtkPolyData:
-    """Triangles as VTK wants them, vertices in single precision. Raises ValueError for corners that are not there, at which VTK
-    would read whatever memory holds."""
-    if len(faces) and not 0 <= int(np.min(faces)) <= int(np.max(faces)) < len(vertices):
-        raise ValueError("faces name vertices that are not there")
-    data = vtkPolyData()
-    points = vtkPoints()
-    # Shared, not copied: VTK would copy while it holds the interpreter's lock. The arrays hang on to the VTK ones.
-    points.SetData(to_vtk(np.array(vertices, dtype=np.float32), shared=True))
-    data.SetPoints(points)
-    cells = vtkCellArray()
-    offsets = np.arange(0, 3 * len(faces) + 1, 3, dtype=np.int32)
-    flat = np.array(faces, dtype=np.int32).reshape(-1)
-    cells.SetData(to_vtk(offsets, shared=True), to_vtk(flat, shared=True))
-    data.SetPolys(cells)
-    return data
-
-
-def line_data(segments: np.ndarray) -> vtkPolyData:
-    """(k, 2, 3) segments as lines."""
-    data = vtkPolyData()
-    points = vtkPoints()
-    points.SetData(to_vtk(segments.reshape(-1, 3).astype(np.float32)))
-    data.SetPoints(points)
-    cells = vtkCellArray()
-    offsets = np.arange(0, 2 * len(segments) + 1, 2, dtype=np.int32)
-    cells.SetData(to_vtk(offsets), to_vtk(np.arange(2 * len(segments), dtype=np.int32)))
-    data.SetLines(cells)
-    return data
 
 
 def beds_triangles(machine: Machine, beds: int) -> tuple[np.ndarray, np.ndarray]:
@@ -177,3 +142,16 @@ def axis_line(machine: Machine, axis: int) -> np.ndarray:
     end[axis] = length
     across[(axis + 1) % 3] = length / 30
     return np.array([[np.zeros(3), end], [end - 2 * end / 30 + across, end], [end - 2 * end / 30 - across, end]])
+
+
+def ruler_marks(machine: Machine) -> list[tuple[np.ndarray, str]]:
+    """Places and words of the ruler's numbers, every 50 mm along the front and right edges."""
+    box = machine.envelope.box
+    front = [(np.array([box.low[0] + step, box.low[1] - 12, 0.0]), f"{step:.0f}") for step in np.arange(0, box.size[0] + 1, 50)]
+    right = [(np.array([box.high[0] + 12, box.low[1] + step, 0.0]), f"{step:.0f}") for step in np.arange(50, box.size[1] + 1, 50)]
+    return front + right
+
+
+def axis_length(machine: Machine) -> float:
+    """mm that the machine's axes are drawn long."""
+    return float(machine.envelope.box.size[:2].min()) / 3
