@@ -14,7 +14,7 @@ import pytest
 from PyQt6 import sip
 from PyQt6.QtTest import QTest
 
-from gullyrise.desktop.state.visibility import Visibility
+from gullyrise.core.job.visibility import Visibility
 from gullyrise.desktop.upkeep.log import end_log
 from gullyrise.drawing.display import Display
 

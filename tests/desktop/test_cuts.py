@@ -21,9 +21,9 @@ from conftest import as_opened
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.job.form import as_bytes, form_from, form_of
 from gullyrise.core.part import Part
+from gullyrise.core.picking.feature import Feature
 from gullyrise.core.writing import write
 from gullyrise.desktop.preferences.rows import BY_ID
-from gullyrise.drawing.picking import Feature
 
 PLATE = (80.0, 50.0, 20.0)
 

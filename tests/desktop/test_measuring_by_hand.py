@@ -23,8 +23,8 @@ from gullyrise.core.job.form import as_bytes, form_from, form_of
 from gullyrise.core.measuring.picks import Tolerance
 from gullyrise.core.measuring.words import UNITS
 from gullyrise.core.part import Part
+from gullyrise.core.picking.feature import Feature
 from gullyrise.core.writing import write
-from gullyrise.drawing.picking import Feature
 
 Place = tuple[float, float, float]
 

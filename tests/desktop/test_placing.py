@@ -19,12 +19,12 @@ from conftest import as_opened
 from gullyrise.core.errors import MeasureError
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job.form import as_bytes, form_of
+from gullyrise.core.picking.feature import Feature
 from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.placing.gizmo import GRIPS, Hold, amount_from
 from gullyrise.core.reading import read
 from gullyrise.core.writing import write
 from gullyrise.desktop.preferences.rows import BY_ID
-from gullyrise.drawing.picking import Feature
 
 BLOCK, BAR = (40.0, 30.0, 20.0), (300.0, 8.0, 8.0)
 

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gullyrise.core.job.visibility import Visibility
 from gullyrise.core.report.parts_list import bare
-from gullyrise.desktop.state.visibility import Visibility
 from gullyrise.drawing.display import SEEN_THROUGH
 
 KEYS = [(1, number) for number in range(6)]

@@ -16,8 +16,9 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkProperty
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Plane
 from gullyrise.core.geometry.anatomy import CREASE
+from gullyrise.core.job.visibility import SEEN_THROUGH
 from gullyrise.drawing.arrays import line_data, poly_data, to_vtk
-from gullyrise.drawing.display import SEEN_THROUGH, Display
+from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.scene import Item, Scene
 

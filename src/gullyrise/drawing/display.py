@@ -13,7 +13,6 @@ SURFACES: dict[Surface, str] = {
     "stripes": "Curvature stripes",
     "facing": "Inside and outside",
 }
-SEEN_THROUGH = 0.34
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
@@ -14,34 +12,12 @@ from gullyrise.core.cutting.cuts import kept_way
 from gullyrise.core.geometry import Bools, Floats, Points
 from gullyrise.core.geometry.blocks import along_ray
 from gullyrise.core.geometry.near_pieces import to_segments
+from gullyrise.core.picking.feature import Feature, Hit, Kind
 from gullyrise.drawing.scene import Item, Scene
 
-Kind = Literal["body", "face", "edge", "vertex"]
-KINDS: dict[Kind, str] = {"body": "Bodies", "face": "Faces", "edge": "Edges", "vertex": "Corners"}
 EDGE_WITHIN = 10.0
 """Pixels from the pointer to an edge or corner that still means it."""
 _MANY = 200_000
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Hit:
-    """A surface that a ray meets. item : index into the scene's items;  face : triangle;  point : (3,) mm;  on_cut : it is the
-    cut face of the body, which the ray enters there."""
-
-    item: int
-    face: int
-    point: Floats
-    distance: float
-    on_cut: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class Feature:
-    """A face, edge or corner of one copy of a body. index : into its anatomy."""
-
-    kind: Kind
-    key: tuple[int, int]
-    index: int
 
 
 class Finder:
@@ -254,3 +230,8 @@ def _outline(item: Item) -> tuple[Points, np.ndarray]:
         level = item.prepared.levels[0]
         return level.vertices.astype(np.float64), level.faces
     return item.mesh.vertices, item.mesh.faces
+
+
+def face_at(item: Item, hit: Hit) -> Feature | None:
+    """The face that was hit; None while the body is not ready."""
+    return None if item.prepared is None else Feature("face", item.key, int(item.prepared.anatomy.face_of[hit.face]))

@@ -8,8 +8,8 @@ from gullyrise.core.checks.protocol import FaceField, Finding
 from gullyrise.core.checks.registry import checks
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.visibility import Key
 from gullyrise.core.picking.prepared import Prepared
-from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.drawing.colour_maps import Scale, scale_for
 from gullyrise.drawing.job_scene import title

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint
 
+from gullyrise.core.picking.feature import Hit
 from gullyrise.desktop.commands.registry import FAMILIES
 from gullyrise.desktop.commands.runner import ActionRunner
 from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.shell.key_card import KeyCard
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
-from gullyrise.drawing.picking import Hit
 
 
 class ContextMenu:

@@ -8,10 +8,10 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.visibility import Key
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.task_runner import TaskRunner
-from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.work import Prepare, Received
 

@@ -7,10 +7,10 @@ from collections.abc import Iterable
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.job import PlacedPart
-from gullyrise.desktop.state.copies import copies
+from gullyrise.core.job.copies import copies
+from gullyrise.core.job.visibility import Key
+from gullyrise.core.picking.feature import Feature
 from gullyrise.desktop.state.document_model import DocumentModel
-from gullyrise.desktop.state.visibility import Key
-from gullyrise.drawing.picking import Feature
 
 
 class Selection(QObject):

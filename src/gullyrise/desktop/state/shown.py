@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job import PlacedPart
-from gullyrise.desktop.state.visibility import Visibility
+from gullyrise.core.job.visibility import Visibility
 
 
 class Shown(QObject):

@@ -9,15 +9,14 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.errors import GullyriseError
-from gullyrise.core.geometry import Transform
 from gullyrise.core.job import Job, PlacedPart
+from gullyrise.core.job.copies import Copies, copies
 from gullyrise.core.job.file import is_job_file
 from gullyrise.core.machines import Machine
-from gullyrise.core.part import Body
+from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.state.between_parts import BetweenParts
 from gullyrise.desktop.state.check_results import CheckResults
 from gullyrise.desktop.state.check_runner import CheckRunner
-from gullyrise.desktop.state.copies import copies
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.flag import Flag
 from gullyrise.desktop.state.part_loader import PartLoader
@@ -25,7 +24,6 @@ from gullyrise.desktop.state.ready_bodies import ReadyBodies
 from gullyrise.desktop.state.selection import Selection
 from gullyrise.desktop.state.shown import Carried, Shown
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
-from gullyrise.desktop.state.visibility import Key
 from gullyrise.workers.process import Bounds
 from gullyrise.workers.work import Work
 
@@ -58,8 +56,11 @@ class Workbench(QObject):
     def job(self) -> Job:
         return self.document.job
 
-    def copies(self) -> dict[Key, tuple[PlacedPart, Body, Transform]]:
+    def copies(self) -> Copies:
         return copies(self.job)
+
+    def prepared_of(self, placed: PlacedPart) -> tuple[Prepared, ...] | None:
+        return self.ready.of(placed)
 
     @property
     def idle(self) -> bool:

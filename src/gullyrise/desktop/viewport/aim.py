@@ -5,10 +5,11 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF
 
 from gullyrise.core.geometry import Floats
+from gullyrise.core.picking.feature import Hit
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.desktop.viewport.pointer.hand import Under
 from gullyrise.drawing import picking
-from gullyrise.drawing.picking import Finder, Hit
+from gullyrise.drawing.picking import Finder
 from gullyrise.drawing.scene import Scene
 
 

@@ -28,6 +28,7 @@ from PyQt6.QtWidgets import QWidget
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
+from gullyrise.core.picking.feature import Feature, Hit, Kind
 from gullyrise.desktop.pointer.schemes import GESTURES
 from gullyrise.desktop.viewport.aim import Aim
 from gullyrise.desktop.viewport.aside import Aside
@@ -48,7 +49,6 @@ from gullyrise.desktop.widgets.pieces import named
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing import picking
 from gullyrise.drawing.palette import Palette
-from gullyrise.drawing.picking import Feature, Hit, Kind
 from gullyrise.drawing.scene import Scene
 
 _ONE_OF: dict[Kind, str] = {"body": "a part", "face": "a face", "edge": "an edge", "vertex": "a corner"}

@@ -14,10 +14,10 @@ from gullyrise.core.checks.wall_evidence import BodyWalls
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Floats, Plane, Points, Transform
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.visibility import Key
 from gullyrise.core.number_words import number
 from gullyrise.core.report.check_rows import alike_in
 from gullyrise.desktop.ports import Notifier, Sections
-from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.viewport.widget import Viewport

@@ -6,8 +6,8 @@ import numpy as np
 
 from gullyrise.core.checks.access_setups import Setups
 from gullyrise.core.machines.limits import SETUPS, setup_direction
+from gullyrise.core.picking import face_geometry as features
 from gullyrise.desktop.ports import Answer, Notifier, StatusLine
-from gullyrise.desktop.state import face_geometry as features
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.work import FindSetups
 

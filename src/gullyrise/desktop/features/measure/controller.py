@@ -18,12 +18,12 @@ from gullyrise.core.measuring.picks import Pick
 from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
+from gullyrise.core.picking.feature import Feature
 from gullyrise.desktop.features.measure.snapping import Snap
 from gullyrise.desktop.features.measure.tool import MeasureTool, Shown, middle_of
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
-from gullyrise.drawing.picking import Feature
 from gullyrise.workers.measuring import TakeMeasure
 from gullyrise.workers.process import Bounds
 

@@ -11,7 +11,7 @@ from gullyrise.core.geometry import Floats, Points
 from gullyrise.core.geometry.near_pieces import to_segments
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.measuring.picks import Pick, What
-from gullyrise.drawing.picking import Hit
+from gullyrise.core.picking.feature import Hit
 from gullyrise.drawing.scene import Item, Scene
 
 WORDS: dict[What, str] = {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gullyrise.core.job.visibility import Key
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.parts import commands as commands
 from gullyrise.desktop.features.parts.controller import PANEL, PartsController
@@ -13,7 +14,6 @@ from gullyrise.desktop.features.parts.questions import Questions
 from gullyrise.desktop.features.parts.report_panel import ReportPanel
 from gullyrise.desktop.features.parts.shape_groups import ShapeGroups
 from gullyrise.desktop.ports import CheckView, FindingSteps, Navigator
-from gullyrise.desktop.state.visibility import Key
 
 _COLUMNS = {"tree": "parts.columns", "list": "parts.list_columns"}
 

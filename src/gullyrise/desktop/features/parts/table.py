@@ -7,10 +7,10 @@ from typing import Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
+from gullyrise.core.job.visibility import Key
 from gullyrise.core.report.parts_list import COLUMNS, ListRow
 from gullyrise.desktop.features.parts.column_choice import ColumnChoice
 from gullyrise.desktop.features.parts.marks import size_words
-from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.widgets.pieces import named
 
 _TEXT = ("name", "parts", "assemblies", "kind", "material", "watertight", "shape")

@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidget, QTreeWi
 from gullyrise.core.intake.materials import mass, material_named
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.assemblies import Node, tree_of
+from gullyrise.core.job.visibility import Key
 from gullyrise.core.part import Body
 from gullyrise.desktop.features.parts.column_choice import ColumnChoice
 from gullyrise.desktop.features.parts.marks import chip, eye, size_words, words_of
-from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.pieces import named
 from gullyrise.desktop.widgets.stamp import WORDS, stamp_picture

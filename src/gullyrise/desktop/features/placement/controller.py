@@ -14,6 +14,8 @@ from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.placed_part import outline_of
 from gullyrise.core.job.placing import MOST_COPIES, arranged, with_copies
 from gullyrise.core.name_words import some_of
+from gullyrise.core.picking import face_geometry as features
+from gullyrise.core.picking.feature import Feature
 from gullyrise.core.placing import moves
 from gullyrise.core.placing.bed import MOST_BEDS, bed_offset, bed_under
 from gullyrise.core.placing.fixture_shapes import FixtureShape
@@ -23,11 +25,9 @@ from gullyrise.core.placing.stretching import stretch_of
 from gullyrise.desktop.features.placement.gizmo_tool import GizmoTool
 from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
-from gullyrise.desktop.state import face_geometry as features
 from gullyrise.desktop.state.part_loader import placed_part_of
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
-from gullyrise.drawing.picking import Feature
 from gullyrise.workers.placing import Arrange, MakeFixture
 from gullyrise.workers.work import FindAxis, Received
 

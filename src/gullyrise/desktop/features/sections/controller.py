@@ -12,13 +12,14 @@ from gullyrise.core.cutting.along import AreaCurve
 from gullyrise.core.cutting.cuts import MOST, Cut
 from gullyrise.core.geometry import Box, Floats, Plane
 from gullyrise.core.geometry.outline import Outline
+from gullyrise.core.picking import face_geometry as features
 from gullyrise.desktop.features.sections.sweep_animation import Sweep
 from gullyrise.desktop.ports import Notifier, Preferences
-from gullyrise.desktop.state import face_geometry as features
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.desktop.widgets.timers import once
+from gullyrise.drawing.picking import face_at
 from gullyrise.workers.cutting import AreaAlong, CutExactly, CutPlaced, Shown
 from gullyrise.workers.work import FindAxis
 
@@ -136,7 +137,7 @@ class SectionsController(QObject):
         hit = self._viewport.aim.hit_under_pointer()
         if flat is None and hit is not None and not hit.on_cut:
             item = self._viewport.scene.items[hit.item]
-            face = features.face_at(item, hit)
+            face = face_at(item, hit)
             flat = features.plane_of(self._model, face) if face is not None else None
             if flat is None:
                 corner = item.mesh.vertices[item.mesh.faces[hit.face]] @ self._viewport.scene.matrix_of(item)[:3, :3].T
@@ -165,7 +166,7 @@ class SectionsController(QObject):
         hit = self._viewport.aim.hit_under_pointer()
         face = chosen[0] if len(chosen) == 1 else None
         if face is None and hit is not None:
-            face = features.face_at(self._viewport.scene.items[hit.item], hit)
+            face = face_at(self._viewport.scene.items[hit.item], hit)
         if face is None:
             self._notifier.say("There is no round face under the pointer to cut through; point at one.", False)
             return

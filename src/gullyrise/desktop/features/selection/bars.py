@@ -7,11 +7,11 @@ import math
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
+from gullyrise.core.picking.feature import KINDS, Kind
 from gullyrise.desktop.commands.buttons import dress, small
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Slide
 from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
-from gullyrise.drawing.picking import KINDS, Kind
 
 _STEPS = 200
 _ACTIONS: dict[Kind, str] = {

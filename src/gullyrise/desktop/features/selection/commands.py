@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from gullyrise.core.job.visibility import Key, Visibility
 from gullyrise.desktop.commands.needs import A_PART, A_SELECTION, ONE_BODY
 from gullyrise.desktop.commands.registry import ActionsOn
 from gullyrise.desktop.features.selection import similar as likes
 from gullyrise.desktop.features.selection.controller import SelectionController
 from gullyrise.desktop.preferences.store import Settings
-from gullyrise.desktop.state.visibility import Key, Visibility
 from gullyrise.desktop.state.workbench import Workbench
 
 model = ActionsOn(Workbench)

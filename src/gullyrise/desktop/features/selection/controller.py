@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from gullyrise.core.job.visibility import Key
+from gullyrise.core.picking.feature import Feature, Kind
 from gullyrise.desktop.features.selection.bars import PickBar
 from gullyrise.desktop.ports import Notifier
-from gullyrise.desktop.state.visibility import Key
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.selection_marks import MOST_MARKED
 from gullyrise.desktop.viewport.widget import Viewport
-from gullyrise.drawing.picking import Feature, Kind
 
 
 class SelectionController(QObject):

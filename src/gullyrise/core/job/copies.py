@@ -5,14 +5,17 @@ from __future__ import annotations
 import itertools
 
 from gullyrise.core.geometry import Transform
-from gullyrise.core.job import Job, PlacedPart
+from gullyrise.core.job.job import Job
+from gullyrise.core.job.placed_part import PlacedPart
+from gullyrise.core.job.visibility import Key
 from gullyrise.core.part import Body
-from gullyrise.desktop.state.visibility import Key
+
+Copies = dict[Key, tuple[PlacedPart, Body, Transform]]
+"""With the placement of each in its part."""
 
 
-def copies(job: Job) -> dict[Key, tuple[PlacedPart, Body, Transform]]:
-    """With the placement of each in its part."""
-    out: dict[Key, tuple[PlacedPart, Body, Transform]] = {}
+def copies(job: Job) -> Copies:
+    out: Copies = {}
     for placed in job.parts:
         number = itertools.count()
         for body in placed.part.bodies:

@@ -3,18 +3,26 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
 from gullyrise.core.geometry import Floats, Mesh, Transform
 from gullyrise.core.geometry.facts import SURFACES
-from gullyrise.desktop.state.workbench import Workbench
-from gullyrise.drawing.picking import Feature, Hit
-from gullyrise.drawing.scene import Item
+from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.copies import Copies
+from gullyrise.core.picking.feature import Feature
+from gullyrise.core.picking.prepared import Prepared
 
 _FLAT = 0.02
 _AXES = ("cylinder", "cone", "torus", "sphere")
+
+
+class Bodies(Protocol):
+    """Every copy of every body of a job, and of a part what pointing wants, None where no worker has made it yet."""
+
+    def copies(self) -> Copies: ...
+    def prepared_of(self, placed: PlacedPart) -> tuple[Prepared, ...] | None: ...
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -25,34 +33,29 @@ class Line:
     direction: Floats
 
 
-def triangles_of(model: Workbench, feature: Feature) -> Mesh | None:
+def triangles_of(model: Bodies, feature: Feature) -> Mesh | None:
     """The triangles of a chosen face where they stand; None while the body is not ready."""
     found = _face_of(model, feature)
     return None if found is None else found[0].only(found[2]).placed(found[1])
 
 
-def _face_of(model: Workbench, feature: Feature) -> tuple[Mesh, Transform, np.ndarray] | None:
+def _face_of(model: Bodies, feature: Feature) -> tuple[Mesh, Transform, np.ndarray] | None:
     """(body's mesh, its placement on the machine, which of its triangles are the face's); None while the body is not ready."""
     copies = model.copies()
     if feature.key not in copies:
         return None
     placed, body, place = copies[feature.key]
-    ready = model.ready.of(placed)
+    ready = model.prepared_of(placed)
     if ready is None:
         return None
     anatomy = ready[placed.part.bodies.index(body)].anatomy
     return body.mesh, place.then(placed.placement), anatomy.face_of == feature.index
 
 
-def face_at(item: Item, hit: Hit) -> Feature | None:
-    """The face that was hit; None while the body is not ready."""
-    return None if item.prepared is None else Feature("face", item.key, int(item.prepared.anatomy.face_of[hit.face]))
-
-
-def place_of(model: Workbench, feature: Feature) -> Floats | None:
+def place_of(model: Bodies, feature: Feature) -> Floats | None:
     """Where a chosen corner stands, (3,) mm on the machine; None for anything else."""
     found = model.copies().get(feature.key)
-    ready = model.ready.of(found[0]) if found is not None else None
+    ready = model.prepared_of(found[0]) if found is not None else None
     if feature.kind != "vertex" or found is None or ready is None:
         return None
     placed, body, place = found
@@ -68,7 +71,7 @@ def placed_axis(axis: Any, whole: Transform) -> Line | None:
     return Line(whole.apply(axis.point[None])[0], direction / np.linalg.norm(direction))
 
 
-def plane_of(model: Workbench, feature: Feature) -> Line | None:
+def plane_of(model: Bodies, feature: Feature) -> Line | None:
     """Middle and outward normal of a flat face; None for one that is not flat."""
     mesh = triangles_of(model, feature)
     if mesh is None or not len(mesh.faces):
@@ -85,7 +88,7 @@ def plane_of(model: Workbench, feature: Feature) -> Line | None:
     return Line(middle, normal)
 
 
-def exact_axis_of(model: Workbench, feature: Feature) -> Line | None:
+def exact_axis_of(model: Bodies, feature: Feature) -> Line | None:
     """The axis of a round face of a solid; None for any other."""
     copies = model.copies()
     if feature.key not in copies:
@@ -102,7 +105,7 @@ def exact_axis_of(model: Workbench, feature: Feature) -> Line | None:
     return Line(whole.apply(facts.origin[feature.index][None])[0], turned / np.linalg.norm(turned))
 
 
-def body_placed(model: Workbench, feature: Feature) -> tuple[Mesh, Transform, int] | None:
+def body_placed(model: Bodies, feature: Feature) -> tuple[Mesh, Transform, int] | None:
     """(body's mesh, its placement on the machine, one triangle of the chosen face)."""
     found = _face_of(model, feature)
     return None if found is None else (found[0], found[1], int(np.argmax(found[2])))

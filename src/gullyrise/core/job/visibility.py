@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
-from gullyrise.drawing.display import SEEN_THROUGH
-
+SEEN_THROUGH = 0.34
+"""How much is left of what is seen through."""
 Key = tuple[int, int]
 """(id of the placed part, number of the copy in it)."""
 
