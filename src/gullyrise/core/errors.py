@@ -33,7 +33,8 @@ Field = str | int | float | bool
 class GullyriseError(Exception):
     """The root of the tree; `str()` of any of them is one plain sentence.
 
-    code : of its kind, by which a program decides;  fields : what the sentence was made of, by name
+    code : of its kind, by which a program decides
+    fields : what the sentence was made of, by name
     """
 
     code: ClassVar[str] = "gullyrise-error"

@@ -89,7 +89,11 @@ class Body:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Part:
-    """What one file brings. notes : sentences that a careful reader should know;  metadata : (name, value) of the file"""
+    """What one file brings.
+
+    notes : sentences that a careful reader should know
+    metadata : (name, value) of the file
+    """
 
     name: str
     file: str

@@ -28,8 +28,10 @@ def _nothing_before(x: float, y: float, depth: float) -> bool:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Canvas:
-    """painter : of the picture;  camera : through which it is seen;  size : width and height in px;  palette : its colours
-
+    """painter : of the picture
+    camera : through which it is seen
+    size : width and height in px
+    palette : its colours
     hides : whether something in the picture stands before a place of it: (x, y in px, depth in mm)
     """
 

@@ -19,8 +19,12 @@ _ROUND = 64
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Ball:
-    """A ball between two contacts, mm on the bench. a, b : (3,) where it touches;  words : its diameter
-    across : the plane of a cut that goes through it, None where none does; the ball is drawn in it"""
+    """A ball between two contacts, mm on the bench.
+
+    a, b : (3,) where it touches
+    words : its diameter
+    across : the plane of a cut that goes through it, None where none does; the ball is drawn in it
+    """
 
     centre: Floats
     radius: float
@@ -41,8 +45,14 @@ class Gap:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Evidence:
-    """What of the checks is marked in a picture. flags : of findings;  ball : in a wall;  lines : (k, 2, 3) mm of the flagged
-    finding;  collisions : boxes of what meets;  gap : to the next part, while one is moved"""
+    """What of the checks is marked in a picture.
+
+    flags : of findings
+    ball : in a wall
+    lines : (k, 2, 3) mm of the flagged finding
+    collisions : boxes of what meets
+    gap : to the next part, while one is moved
+    """
 
     flags: tuple[Flag, ...] = ()
     ball: Ball | None = None

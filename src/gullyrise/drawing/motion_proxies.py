@@ -34,9 +34,14 @@ _SMALL = 20_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Group:
-    """Bodies in one actor. owner : (k,) item of each triangle;  colours : (k, 3 or 4), None for those of the theme
-    coloured : a measure is shown;  sealed : from outside only the outsides of their faces are seen
-    carried : they are in the hand, and are drawn where that has come;  cuts : numbers of those that go through them
+    """Bodies in one actor.
+
+    owner : (k,) item of each triangle
+    colours : (k, 3 or 4), None for those of the theme
+    coloured : a measure is shown
+    sealed : from outside only the outsides of their faces are seen
+    carried : they are in the hand, and are drawn where that has come
+    cuts : numbers of those that go through them
     normals : (k, 3) of the triangles where they stand, not of length one
     """
 

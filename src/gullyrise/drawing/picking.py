@@ -141,7 +141,8 @@ def own_lines(item: Item, feature: Feature) -> Points:
 class FeatureLines:
     """Remembers the lines of features. Those of a face of a large body are worked out aside: none yet until then.
 
-    ask : (question, what to do with its answer);  changed : called when lines have come
+    ask : (question, what to do with its answer)
+    changed : called when lines have come
     """
 
     _MOST_KEPT = 500

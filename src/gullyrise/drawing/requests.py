@@ -34,9 +34,13 @@ class Request:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Frame:
-    """A picture. pixels : (h, w, 4) uint8, top row first;  depth : (h, w) float32 as the depth buffer has it, 0 to 1, between
-    the distances near and far in mm;  owners : (h, w) int16 index into the scene's items or -1, None while moving
-    final : nothing better follows for this request."""
+    """A picture.
+
+    pixels : (h, w, 4) uint8, top row first
+    depth : (h, w) float32 as the depth buffer has it, 0 to 1, between the distances near and far in mm
+    owners : (h, w) int16 index into the scene's items or -1, None while moving
+    final : nothing better follows for this request.
+    """
 
     request: Request
     pixels: np.ndarray

@@ -20,9 +20,11 @@ from gullyrise.drawing.palette import Palette
 class Item:
     """One copy of a body.
 
-    key : unique, (id of its placed part, number of the copy);  matrix : (4, 4) from mesh to bench;  box : on the bench, may be
-    loose (both where it stands, also while it is in the hand)
-    opacity : 1 is solid;  prepared : what pointing and quick turning want, None until a worker has made it
+    key : unique, (id of its placed part, number of the copy)
+    matrix : (4, 4) from mesh to bench
+    box : on the bench, may be loose (both where it stands, also while it is in the hand)
+    opacity : 1 is solid
+    prepared : what pointing and quick turning want, None until a worker has made it
     """
 
     key: tuple[int, int]
@@ -48,7 +50,11 @@ class Item:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Carry:
-    """Parts in the hand. owners : their ids;  move : (4, 4) rigid, by which all of them have come from where they stand"""
+    """Parts in the hand.
+
+    owners : their ids
+    move : (4, 4) rigid, by which all of them have come from where they stand
+    """
 
     owners: frozenset[int]
     move: np.ndarray

@@ -32,7 +32,9 @@ def _ready() -> None:
 def still(scene: Scene, camera: Camera, size: tuple[int, int], shown: Evidence | None = None, *, ratio: float = 1.0) -> QImage:
     """The picture that the viewport shows of a scene, without what the hand has on it.
 
-    size : width and height in points;  ratio : pixels for each of them;  shown : what of the checks is marked
+    size : width and height in points
+    ratio : pixels for each of them
+    shown : what of the checks is marked
     """
     _ready()
     width, height = (max(int(side * ratio), 1) for side in size)

@@ -70,8 +70,11 @@ class Companion:
         """The number of the newest question that was answered."""
 
     def ask(self, number: int, shapes: Shapes, stands: list[Stand], moved: set[int] | None) -> None:
-        """Which of some stands meet. shapes : by their digests, (mesh, placement) of each body;  moved : as `Yard.pairs` has it
-        A newer question takes the place of one that has not been put yet."""
+        """Which of some stands meet.
+
+        shapes : by their digests, (mesh, placement) of each body
+        moved : as `Yard.pairs` has it A newer question takes the place of one that has not been put yet.
+        """
         with self._wake:
             self._wanted = (number, shapes, stands, moved)
             if self._thread is None and not self._closing:

@@ -21,8 +21,12 @@ from gullyrise.workers.work import Read, RunCheck, Work, reads_of, ready_to_read
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """What all files are asked. checks : ids;  limits : every limit settled;  largest : side of any machine, mm, for unit
-    doubts"""
+    """What all files are asked.
+
+    checks : ids
+    limits : every limit settled
+    largest : side of any machine, mm, for unit doubts
+    """
 
     options: ReadOptions
     machine: Machine
@@ -34,8 +38,10 @@ class Question:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class JudgedFile:
-    """figures : in the shape of the `info` contract;  outcomes : without arrays;  error : a sentence where it could not be
-    used"""
+    """figures : in the shape of the `info` contract
+    outcomes : without arrays
+    error : a sentence where it could not be used
+    """
 
     file: str
     figures: dict[str, Any] | None

@@ -44,8 +44,10 @@ _MEMORY, _TIMES = 1_800_000_000, 64
 
 @dataclass(frozen=True, slots=True)
 class Bounds:
-    """memory : bytes beyond what the fresh process holds;  seconds : of processor time of its own, so that a busy machine ends
-    nothing; by the clock many times as long, for what waits without working."""
+    """memory : bytes beyond what the fresh process holds
+    seconds : of processor time of its own, so that a busy machine ends nothing; by the clock many times as long, for what waits
+        without working.
+    """
 
     memory: int = 6 << 30
     seconds: float = 1800.0

@@ -205,7 +205,11 @@ class _Unpacker:
 
 @dataclass(frozen=True, slots=True)
 class _Shape:
-    """Of a kind of record. names, tests : of its fields, in order;  has_identity : two that are equal are still two"""
+    """Of a kind of record.
+
+    names, tests : of its fields, in order
+    has_identity : two that are equal are still two
+    """
 
     kind: Any
     names: tuple[str, ...]

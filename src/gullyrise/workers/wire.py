@@ -82,8 +82,11 @@ class Outgoing:
 
 
 class Incoming:
-    """Answers from one pipe. most : bytes that one may have in all;  moved : when something came last, s on the monotonic
-    clock"""
+    """Answers from one pipe.
+
+    most : bytes that one may have in all
+    moved : when something came last, s on the monotonic clock
+    """
 
     def __init__(self, handle: int, most: int) -> None:
         self._handle, self._most = handle, most

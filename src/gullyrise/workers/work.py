@@ -49,9 +49,15 @@ class Work(Protocol):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Received:
-    """A part with what is known of it. figures : in the shape of the `info` contract, empty where not asked for
-    centre : of mass, mm;  digest : of its geometry;  ready : what Prepare gives, where that was quickly made along with it
-    hull : (n, 3) corners of its convex hull, mm;  origin : its bytes, where those were to be kept;  told : of what was done to it
+    """A part with what is known of it.
+
+    figures : in the shape of the `info` contract, empty where not asked for
+    centre : of mass, mm
+    digest : of its geometry
+    ready : what Prepare gives, where that was quickly made along with it
+    hull : (n, 3) corners of its convex hull, mm
+    origin : its bytes, where those were to be kept
+    told : of what was done to it
     unkept : why its bytes are not kept, in a sentence, or empty
     """
 

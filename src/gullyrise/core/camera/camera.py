@@ -35,9 +35,12 @@ NAMED: dict[str, tuple[str, float, float]] = {
 class Camera:
     """A view.
 
-    target : (3,) mm, in the middle of the picture;  heading, elevation : degrees of the place looked from
-    span   : mm that the picture's height shows at the target;  parallel : whether lines stay parallel
-    roll   : degrees that the picture is tipped, clockwise positive;  field : degrees of the perspective picture's height
+    target : (3,) mm, in the middle of the picture
+    heading, elevation : degrees of the place looked from
+    span : mm that the picture's height shows at the target
+    parallel : whether lines stay parallel
+    roll : degrees that the picture is tipped, clockwise positive
+    field : degrees of the perspective picture's height
     stretch : (x, y, z) factors by which the picture, not the part, is drawn out; spans and distances are of the drawn room
     lent : parallel only as long as it looks this way, and in perspective again once it is turned
     """

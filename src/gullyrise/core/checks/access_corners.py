@@ -57,7 +57,8 @@ def _fillets(
 ) -> list[tuple[float, int]]:
     """(radius, edge) of each facet between two concave upright edges.
 
-    facet : (m,) number of the flat that each face belongs to;  index : the concave upright edges among the pairs (a, b)
+    facet : (m,) number of the flat that each face belongs to
+    index : the concave upright edges among the pairs (a, b)
     """
     edge = np.concatenate([index, index])
     face = np.concatenate([a[index], b[index]])

@@ -18,7 +18,9 @@ _LEAST_CELLS = 12
 
 @dataclass(frozen=True, slots=True)
 class Opening:
-    """depth, width : mm;  at : (3,) at its foot, in its middle"""
+    """depth, width : mm
+    at : (3,) at its foot, in its middle
+    """
 
     depth: float
     width: float

@@ -26,8 +26,11 @@ _STEEP, _EXACT = 0.05, 5e-3
 class HeightMap:
     """The highest surface over each cell of a grid across a direction.
 
-    frame : (3, 3) rows are the grid's two axes and the direction;  low : (2,) middle of the first cell, mm;  cell : mm
-    height : (rows, columns) mm along the direction, very low where nothing is;  foot : the part's lowest point along it
+    frame : (3, 3) rows are the grid's two axes and the direction
+    low : (2,) middle of the first cell, mm
+    cell : mm
+    height : (rows, columns) mm along the direction, very low where nothing is
+    foot : the part's lowest point along it
     """
 
     frame: Points
@@ -56,7 +59,8 @@ def cell_for(mesh: Mesh, radius: float) -> float:
 def height_map(
     mesh: Mesh, scene: RayScene, direction: Floats, cell: float, margin: float, window: Floats | None = None
 ) -> HeightMap:
-    """direction : unit, towards where the tool comes from;  margin : mm of free grid all round
+    """direction : unit, towards where the tool comes from
+    margin : mm of free grid all round
     window : (2, 2) lowest and highest place across that is wanted, None for all of the part
     """
     frame = frame_of(direction)

@@ -20,8 +20,11 @@ _MOST_CELLS, _FINER = 500_000, 6.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Reach:
-    """From one set-up, for n samples. seen : in sight;  wide : in sight, and wide enough for a tool;  touched : and its holder
-    clears too
+    """From one set-up, for n samples.
+
+    seen : in sight
+    wide : in sight, and wide enough for a tool
+    touched : and its holder clears too
     perhaps, sure : touched by a tool taken a little too small, and by one a little too large, for what the cells hide
     rests : of faces that lie opposite to the set-up, at the part's foot
     """

@@ -24,8 +24,11 @@ _TRIED_ALL = 3
 
 @dataclass(frozen=True, slots=True)
 class Setups:
-    """chosen : the fewest set-ups, as limits name them;  left : mm2 that even all that were tried do not touch
-    alone : (set-up, mm2 that it touches by itself) of each that was tried;  whole : mm2 of the part"""
+    """chosen : the fewest set-ups, as limits name them
+    left : mm2 that even all that were tried do not touch
+    alone : (set-up, mm2 that it touches by itself) of each that was tried
+    whole : mm2 of the part
+    """
 
     chosen: tuple[str, ...]
     left: float

@@ -64,8 +64,12 @@ class Pair:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Evidence:
-    """name : of the part;  far : how many pairs were not measured, lying more than `reach` mm apart;  bodies : names in order
-    values : per copy, gaps of faces as far as the ceiling, mm;  left : how many near pairs were too many to measure"""
+    """name : of the part
+    far : how many pairs were not measured, lying more than `reach` mm apart
+    bodies : names in order
+    values : per copy, gaps of faces as far as the ceiling, mm
+    left : how many near pairs were too many to measure
+    """
 
     name: str
     bodies: tuple[str, ...]

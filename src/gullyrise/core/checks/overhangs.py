@@ -43,8 +43,10 @@ class Limits:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Evidence:
-    """hanging : of the part as it stands, its lowest point on the bed;  back : from there to the file's coordinates
-    values : per copy, float32;  box_middle : in the file's coordinates
+    """hanging : of the part as it stands, its lowest point on the bed
+    back : from there to the file's coordinates
+    values : per copy, float32
+    box_middle : in the file's coordinates
     """
 
     name: str

@@ -18,8 +18,10 @@ _ABOUT = 0.95
 class Cells:
     """Readings dealt into cubes once, so that any choice of them is gathered without asking for neighbours again.
 
-    of : (n,) cube of each reading;  far : (n,) cube of the far side of each, which is one place with it
-    touching : (p, 2) cubes side by side;  count : how many there are
+    of : (n,) cube of each reading
+    far : (n,) cube of the far side of each, which is one place with it
+    touching : (p, 2) cubes side by side
+    count : how many there are
     """
 
     of: Ints
@@ -29,7 +31,9 @@ class Cells:
 
     @classmethod
     def dealt(cls, points: Points, far: Points, side: float) -> Cells:
-        """points, far : (n, 3) mm;  side : of the cubes, mm. Readings one to two cubes apart hang together."""
+        """points, far : (n, 3) mm
+        side : of the cubes, mm. Readings one to two cubes apart hang together.
+        """
         n = len(points)
         if not n:
             none = np.zeros(0, dtype=np.int64)

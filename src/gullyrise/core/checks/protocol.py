@@ -33,7 +33,11 @@ def gravest(verdicts: list[Verdict]) -> Verdict:
 
 @dataclass(frozen=True, slots=True)
 class Deed:
-    """Something to be asked of a check, done by an action of the window. words : of its button;  action : its id"""
+    """Something to be asked of a check, done by an action of the window.
+
+    words : of its button
+    action : its id
+    """
 
     words: str
     action: str
@@ -44,17 +48,22 @@ class Deed:
 class Row:
     """Titles and units of a check.
 
-    order : place in the Traveller;  unit : of the worst value
+    order : place in the Traveller
+    unit : of the worst value
     limits : those that can be set of it; the first one is that of the row itself where `judged_by` names it, others are options
-    judged_by : name of the limit that the worst value is held against, or none;  small_is_bad : on which side of it bad is
-    placed : whether its outcome depends on where the part stands;  machine : whether it depends on the machine's envelope
-    version : raised whenever the same input may give another outcome;  near : whether it depends on what stands near the part
+    judged_by : name of the limit that the worst value is held against, or none
+    small_is_bad : on which side of it bad is
+    placed : whether its outcome depends on where the part stands
+    machine : whether it depends on the machine's envelope
+    version : raised whenever the same input may give another outcome
+    near : whether it depends on what stands near the part
     attitude : of a placed one, whether only how the part is turned matters, not where it stands
     between : whether it also judges what lies between parts
     balls : whether its evidence holds measured balls, the thinnest first
     angle : whether its limit is an angle from the vertical, which colours can follow as a part is turned
     room : whether it judges if parts stand in the machine's room
-    second_key : of the two-stroke that shows it, in the family of checks;  deeds : what else can be asked of it
+    second_key : of the two-stroke that shows it, in the family of checks
+    deeds : what else can be asked of it
     tell_worst : the worst value in words, where it is more than a number with its unit
     """
 
@@ -104,12 +113,15 @@ class Worst:
 class Finding:
     """One place that is not as it should be; `at` in the file's coordinates, `area` mm2 where one is meant.
 
-    code : of its kind, which stays though the words are changed;  of : names of the bodies or things that it is about
+    code : of its kind, which stays though the words are changed
+    of : names of the bodies or things that it is about
     tells : whether its value says more than its kind does
     seen_from : a direction from which nothing of the part stands before the place, None where none was sought
     past : how far beyond its limit, as a share of it, 1 for as bad as can be; what findings of all checks are sorted by
-    collides : whether two bodies run into each other there;  remedy : what to try, a clause
-    lines : (k, 2, 3) mm what to draw of it in the file's coordinates;  solid : the same as a body
+    collides : whether two bodies run into each other there
+    remedy : what to try, a clause
+    lines : (k, 2, 3) mm what to draw of it in the file's coordinates
+    solid : the same as a body
     """
 
     what: str
@@ -148,7 +160,9 @@ class Finding:
 class FaceField:
     """A value on every face, for colouring: one (m,) float32 array per copy in the order of `Part.copies()`.
 
-    limit : where the break between good and bad lies;  bad_below : on which side bad is;  NaN : not measured
+    limit : where the break between good and bad lies
+    bad_below : on which side bad is
+    NaN : not measured
     tally : how much surface has which value, None where nobody counted
     """
 
@@ -164,7 +178,8 @@ class FaceField:
 class Outcome:
     """What one check says about one subject.
 
-    sampling : how closely was looked, a sentence;  evidence : what the verdict can be given from once more under other limits
+    sampling : how closely was looked, a sentence
+    evidence : what the verdict can be given from once more under other limits
     first_look : of a quick overview, while the check itself still runs
     nothing : there was nothing to judge: it holds nothing up, and is no pass that anybody could rely on
     headline : what stands in front where `worst` is not what the verdict was given for, a clause

@@ -20,7 +20,9 @@ class Tally:
 
 
 def tallied(values: np.ndarray, area: Floats, low: float, high: float) -> Tally:
-    """values : (n,), NaN where nothing is known, which is left out;  area : (n,) mm2 that each stands for;  low < high."""
+    """values : (n,), NaN where nothing is known, which is left out
+    area : (n,) mm2 that each stands for; low < high.
+    """
     known = np.isfinite(values)
     place = ((values[known] - low) * (BINS / (high - low))).astype(np.int64).clip(0, BINS - 1)
     return Tally(np.linspace(low, high, BINS + 1), np.bincount(place, area[known], BINS).astype(np.float64))

@@ -24,12 +24,18 @@ _CLOSE, _ROUGH, _WANTED, _FINEST = 3e-3, 0.02, 0.008, 1 / 40
 class BodyWalls:
     """Readings on one body, n of them, in the file's coordinates, mm, of its first copy.
 
-    points, normals, contact : (n, 3) where, outwards, and the far side;  tip : (n, 3) where a taper ends, NaN elsewhere
-    diameter, through, error : (n,) mm;  loose : (n,) mm by which each may be thicker besides;  weight : (n,) mm2;  readings :
-    (n,) with what edges take from the wall beside them
-    wall, capped, taper : (n,) as `WallMap` has them;  values : (m,) float32 per face
-    opposite : (n,) what lies straight behind is opposed;  whole : as `WallMap` has it
-    asked : the least wall that it was measured for, mm or None, and so how closely;  cells : for gathering readings
+    points, normals, contact : (n, 3) where, outwards, and the far side
+    tip : (n, 3) where a taper ends, NaN elsewhere
+    diameter, through, error : (n,) mm
+    loose : (n,) mm by which each may be thicker besides
+    weight : (n,) mm2
+    readings : (n,) with what edges take from the wall beside them
+    wall, capped, taper : (n,) as `WallMap` has them
+    values : (m,) float32 per face
+    opposite : (n,) what lies straight behind is opposed
+    whole : as `WallMap` has it
+    asked : the least wall that it was measured for, mm or None, and so how closely
+    cells : for gathering readings
     """
 
     name: str

@@ -43,14 +43,20 @@ _TESTED = 1.5
 class WallMap:
     """Readings on one mesh.
 
-    samples, balls : n readings;  error : (n,) uncertainty of each, mm;  taper : (n,) in a wedge that runs out;  tip : (n, 3)
-    median         : of all walls, without the cap, mm;  spacing : between samples, mm
-    cap            : readings at it are lower bounds, mm
-    bulk           : thickest ball found, for bodies so stout that no two sides oppose each other
-    drift          : by how much the last refinement lowered the minimum, mm;  finest : spacing round the thinnest, mm
-    tested         : up to which reading tapers were told from walls, mm;  slots : in the void
-    whole          : every inside edge and corner was asked, every thin face looked at, and shells that overlap united
-    face_of        : (m,) of the mesh's faces, which of those that were given each comes from
+    samples, balls : n readings
+    error : (n,) uncertainty of each, mm
+    taper : (n,) in a wedge that runs out
+    tip : (n, 3)
+    median : of all walls, without the cap, mm
+    spacing : between samples, mm
+    cap : readings at it are lower bounds, mm
+    bulk : thickest ball found, for bodies so stout that no two sides oppose each other
+    drift : by how much the last refinement lowered the minimum, mm
+    finest : spacing round the thinnest, mm
+    tested : up to which reading tapers were told from walls, mm
+    slots : in the void
+    whole : every inside edge and corner was asked, every thin face looked at, and shells that overlap united
+    face_of : (m,) of the mesh's faces, which of those that were given each comes from
     """
 
     mesh: Mesh

@@ -19,8 +19,13 @@ _MOST = 60_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Slots:
-    """Readings in the void, n of them. points, contact : (n, 3) mm, the two sides;  width, error : (n,) mm
-    weight : (n,) mm2 that each stands for;  runs_out : (n,) in a groove that runs to a point at its foot"""
+    """Readings in the void, n of them.
+
+    points, contact : (n, 3) mm, the two sides
+    width, error : (n,) mm
+    weight : (n,) mm2 that each stands for
+    runs_out : (n,) in a groove that runs to a point at its foot
+    """
 
     points: Points
     contact: Points
@@ -40,7 +45,8 @@ def slots_in(
     """Slots up to three times as wide as `limit`, mm.
 
     shell : (m,) shell of each face: what lies between two shells is a gap, which is another check's
-    doubt : (m,) how far the surface may stand off each facet, mm;  rounding : of the coordinates, mm
+    doubt : (m,) how far the surface may stand off each facet, mm
+    rounding : of the coordinates, mm
 
     Notes: a groove that runs to a point at its foot is none: its two sides are far apart where it opens. Coincident faces are a
     fault of the mesh, not a slot.

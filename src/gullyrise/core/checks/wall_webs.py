@@ -61,7 +61,9 @@ def webs_in(
 ) -> Webs:
     """Balls at every inside edge and corner, up to `cap` mm, and what they lead to downhill.
 
-    mesh : winding agrees, the outside out;  every : its inside edges;  spacing : along edges, mm
+    mesh : winding agrees, the outside out
+    every : its inside edges
+    spacing : along edges, mm
 
     Notes: the narrowest ways between two places of a surface lie between corner and face, corner and corner, two edges that pass
     each other, or an edge or face and a face that run level. Corners are asked in their whole cone, edges in their fan, passing
@@ -205,7 +207,9 @@ class Doubt:
     """
 
     def __init__(self, mesh: Mesh, edges: Edges, every: InsideEdges, most: float) -> None:
-        """every : inside edges of the mesh;  most : mm, where a chord error is known."""
+        """every : inside edges of the mesh
+        most : mm, where a chord error is known.
+        """
         self._mesh = mesh
         self.outward, self.inward = (np.minimum(error, most) for error in facet_errors(mesh, edges))
         bend, curved, _ = bends(mesh, edges)

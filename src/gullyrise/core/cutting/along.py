@@ -23,7 +23,11 @@ _TURNED = np.array([1.0, 1.0, 1.0, -1.0, 1.0, -1.0, -1.0, 1.0])
 @dataclass(frozen=True, slots=True, eq=False)
 class AreaCurve:
     """Cut area at (s,) `stations` along a unit `direction`, mm from the origin: `area` (s,) mm2; `sure` (s,) where no open edge
-    is crossed;  ends : (b, 2) where the material of each mesh begins and ends;  jumps : (j,) stations where the area leaps."""
+    is crossed;
+
+    ends : (b, 2) where the material of each mesh begins and ends
+    jumps : (j,) stations where the area leaps.
+    """
 
     direction: Floats
     stations: Floats

@@ -22,9 +22,10 @@ MOST = 24
 class Cut(BaseModel):
     """A plane across a direction at a position. What lies past it is gone; flipped, what lies before it.
 
-    along : unit direction;  position : mm along it from the machine's origin
+    along : unit direction
+    position : mm along it from the machine's origin
     depth : mm that are kept behind the plane, None for all
-    only  : (part, copy) of the bodies that it cuts, None for all
+    only : (part, copy) of the bodies that it cuts, None for all
     opened : the direction in which it was opened, where it has been tilted since
     """
 

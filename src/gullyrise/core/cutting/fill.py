@@ -18,8 +18,10 @@ from gullyrise.core.geometry.plane import flat
 class Fill:
     """A cut face laid flat in the frame of its plane, mm.
 
-    region : rings (k, 2) round the material, apart from one another;  places, faces : (n, 2) and (m, 3) its triangles
-    borders : closed outlines, (k, 2) each;  chains : outlines that do not close, (k, 2) each
+    region : rings (k, 2) round the material, apart from one another
+    places, faces : (n, 2) and (m, 3) its triangles
+    borders : closed outlines, (k, 2) each
+    chains : outlines that do not close, (k, 2) each
     """
 
     plane: Plane

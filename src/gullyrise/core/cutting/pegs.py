@@ -43,7 +43,8 @@ def rod(foot: Floats, direction: Floats, start: float, end: float, diameter: flo
 def placed_pegs(solids: list[Any], faces: list[Fill], plane: Plane, wish: PegWish) -> Pegs:
     """Pegs of a wanted size, spread over the cut faces as far apart as they will go.
 
-    solids : the bodies in the file's coordinates;  faces : their cut faces in `plane`
+    solids : the bodies in the file's coordinates
+    faces : their cut faces in `plane`
 
     A peg has to stand in material on both sides of the cut, with half its hole's radius round it. Raises SplitError where fewer
     than wanted have room.

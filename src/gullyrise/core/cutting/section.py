@@ -30,7 +30,9 @@ class Loop:
 class Section:
     """What a plane shows of a part.
 
-    area : mm2 of material, of closed loops only;  perimeter : mm of all outlines;  centroid : (3,) mm, or None
+    area : mm2 of material, of closed loops only
+    perimeter : mm of all outlines
+    centroid : (3,) mm, or None
     open_length : mm of chains that do not close
     second : (2, 2) mm4, the second moments of area about the centroid along the plane's frame (u u, u v; v u, v v), or None
     """

@@ -21,8 +21,10 @@ _STEEPEST = 0.05
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Told:
-    """area_off, perimeter_off : mm2 and mm by which the section's may be wrong;  method : what they come from
-    sides : mm2 just behind the plane and just before it, where faces lie in it;  note : what a careful reader should know
+    """area_off, perimeter_off : mm2 and mm by which the section's may be wrong
+    method : what they come from
+    sides : mm2 just behind the plane and just before it, where faces lie in it
+    note : what a careful reader should know
     """
 
     section: Section

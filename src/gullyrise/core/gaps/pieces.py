@@ -23,8 +23,12 @@ _SLACK = 1e-9
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Exact:
-    """The kernel's own of a piece. exact : as a body keeps it;  place : where it stands;  face_of : (m,) true face of each of the
-    piece's triangles"""
+    """The kernel's own of a piece.
+
+    exact : as a body keeps it
+    place : where it stands
+    face_of : (m,) true face of each of the piece's triangles
+    """
 
     exact: bytes
     place: Transform

@@ -26,7 +26,11 @@ _ALIKE = 0.25
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Round:
-    """A round face: low, high (3,) ends of its axis, mm;  hollow : a hole;  error : of the diameter, mm, 0 where it is exact"""
+    """A round face: low, high (3,) ends of its axis, mm;
+
+    hollow : a hole
+    error : of the diameter, mm, 0 where it is exact
+    """
 
     low: Floats
     high: Floats
@@ -41,9 +45,14 @@ class Round:
 
 @dataclass(frozen=True, slots=True)
 class Fitting:
-    """A hole and a shaft in it. hole, shaft, clearance : diameters, mm;  error : of the clearance, mm;  off : between the axes,
-    mm
-    like : the fit of ISO 286 that it is like, or empty;  at : on the axis, where both are"""
+    """A hole and a shaft in it.
+
+    hole, shaft, clearance : diameters, mm
+    error : of the clearance, mm
+    off : between the axes, mm
+    like : the fit of ISO 286 that it is like, or empty
+    at : on the axis, where both are
+    """
 
     hole: float
     shaft: float

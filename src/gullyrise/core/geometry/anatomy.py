@@ -29,9 +29,10 @@ _MOST_SEGMENTS = 200_000
 class Anatomy:
     """The pieces of a body's surface.
 
-    face_of  : (m,) int32, the face that each triangle belongs to: of a solid its true face, of a mesh its flat region
-    segments : (s, 2, 3) mm, straight pieces of the edges;  edge_of : (s,) int32, the edge that each belongs to
-    corners  : (c, 3) mm, where edges end or turn sharply
+    face_of : (m,) int32, the face that each triangle belongs to: of a solid its true face, of a mesh its flat region
+    segments : (s, 2, 3) mm, straight pieces of the edges
+    edge_of : (s,) int32, the edge that each belongs to
+    corners : (c, 3) mm, where edges end or turn sharply
     """
 
     face_of: NDArray[np.int32]

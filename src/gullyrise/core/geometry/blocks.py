@@ -22,7 +22,8 @@ _OUTSIDE = 1e-9
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Blocks:
-    """order : (m,) int32 face indices, block after block;  low, high : (b, 3) mm, the box of each block
+    """order : (m,) int32 face indices, block after block
+    low, high : (b, 3) mm, the box of each block
     box : of all of them, None where there is none
     """
 

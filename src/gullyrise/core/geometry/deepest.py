@@ -17,7 +17,9 @@ _ENOUGH, _CLOSELY = 120_000, 2e-4
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Deepest:
-    """depth : mm found at `place`;  more : mm by which a deeper place may be there"""
+    """depth : mm found at `place`
+    more : mm by which a deeper place may be there
+    """
 
     depth: float
     place: Points

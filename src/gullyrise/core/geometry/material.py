@@ -44,7 +44,11 @@ class Material:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Solids:
-    """The solids that shells bound. of : (s,) solid of each shell, its outer one's;  count : how many"""
+    """The solids that shells bound.
+
+    of : (s,) solid of each shell, its outer one's
+    count : how many
+    """
 
     shell: Ints
     of: Ints

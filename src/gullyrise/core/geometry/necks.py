@@ -26,7 +26,11 @@ _RAGGED = 0.2
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Necks:
-    """k ways straight through material. start, end : (k, 3);  face, end_face : (k,) of the surface there"""
+    """k ways straight through material.
+
+    start, end : (k, 3)
+    face, end_face : (k,) of the surface there
+    """
 
     start: Points
     end: Points
@@ -45,7 +49,8 @@ def downhill(mesh: Mesh, surface: Surface, start: Points, end: Points, face: Int
     """(the necks that ways through material lead to, the number (k,) of the way that each comes from). Ways that lead to none,
     since they run out at a sharp edge or are held by a blunt end, are left out.
 
-    mesh : that of the surface;  start, end : (n, 3) mm, on the surface, with material between
+    mesh : that of the surface
+    start, end : (n, 3) mm, on the surface, with material between
 
     Notes: the nearest surface point to a place near one end of the way is a better end; either end in turn. At most twelve rounds
     of two nearest questions. Between two flats that run nearly level those steps would be too short: there the way goes on to

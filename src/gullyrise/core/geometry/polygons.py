@@ -44,7 +44,8 @@ def _triangulated(ring: Points, normal: Points) -> NDArray[np.int32]:
 def split_all(points: Points, sides: Ints, corners: Ints) -> tuple[Ints, Ints]:
     """Triangles (k, 3) of polygons of mixed size in their order, and (k,) the polygon of each. Under three corners: none.
 
-    sides : (n,) corners of each polygon;  corners : (sum of sides,) their indices into (m, 3) points, one polygon after another
+    sides : (n,) corners of each polygon
+    corners : (sum of sides,) their indices into (m, 3) points, one polygon after another
     """
     if len(sides) and (sides == 3).all():
         return corners.reshape(-1, 3), np.arange(len(sides))

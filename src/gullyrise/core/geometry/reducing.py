@@ -17,8 +17,12 @@ _MOST_SOURCES = 200_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Reduced:
-    """A stand-in. vertices : (n, 3) float32 mm;  faces : (k, 3) int32;  source : (k,) int32, the real face that lends each its
-    colour."""
+    """A stand-in.
+
+    vertices : (n, 3) float32 mm
+    faces : (k, 3) int32
+    source : (k,) int32, the real face that lends each its colour.
+    """
 
     vertices: NDArray[np.float32]
     faces: Faces

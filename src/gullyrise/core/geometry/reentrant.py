@@ -36,9 +36,12 @@ _BARELY = np.radians(0.05)
 class InsideEdges:
     """k edges that bend into the material.
 
-    edge   : (k,) number among the mesh's edges;  ends : (k, 2) vertices;  faces : (k, 2) on both sides
-    bend   : (k,) radians between the faces' normals
-    middle : (k, 3) unit, into the material half-way between the faces;  along : (k, 3) unit
+    edge : (k,) number among the mesh's edges
+    ends : (k, 2) vertices
+    faces : (k, 2) on both sides
+    bend : (k,) radians between the faces' normals
+    middle : (k, 3) unit, into the material half-way between the faces
+    along : (k, 3) unit
     """
 
     edge: Ints

@@ -17,7 +17,10 @@ _STRAIGHT, _OFF = 0.02, 0.03
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Axis:
-    """point, direction : of the axis, in the mesh's coordinates;  radius : mm;  residual : mm by which vertices lie off it."""
+    """point, direction : of the axis, in the mesh's coordinates
+    radius : mm
+    residual : mm by which vertices lie off it.
+    """
 
     point: Floats
     direction: Floats

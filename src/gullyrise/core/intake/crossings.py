@@ -13,7 +13,9 @@ from gullyrise.core.intake.health import degenerate_faces, duplicate_faces
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Crossings:
-    """pairs : (k, 2) faces that meet elsewhere than in a corner or edge that they share;  places : (k, 3) mm, where"""
+    """pairs : (k, 2) faces that meet elsewhere than in a corner or edge that they share
+    places : (k, 3) mm, where
+    """
 
     pairs: Ints
     places: Points

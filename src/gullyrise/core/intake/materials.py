@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Material:
-    """density : g/cm3;  spread : how far grades of it differ either way, in shares"""
+    """density : g/cm3
+    spread : how far grades of it differ either way, in shares
+    """
 
     id: str
     name: str

@@ -28,7 +28,11 @@ _MOST_SPLITS = 40
 
 @dataclass(frozen=True, slots=True)
 class Repair:
-    """One kind of repair. unit : what is counted, one and many;  run : gives the repaired mesh and how much was changed"""
+    """One kind of repair.
+
+    unit : what is counted, one and many
+    run : gives the repaired mesh and how much was changed
+    """
 
     id: str
     title: str

@@ -14,8 +14,11 @@ _SAME_PLACE = 0.5
 
 
 class Acceptance(BaseModel):
-    """An accepted finding. digest : of the part's geometry, so that another shape is judged afresh;  at : in the file's
-    coordinates, mm"""
+    """An accepted finding.
+
+    digest : of the part's geometry, so that another shape is judged afresh
+    at : in the file's coordinates, mm
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     digest: str = Field(max_length=64)

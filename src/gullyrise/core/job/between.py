@@ -20,7 +20,11 @@ Key = tuple[str, bytes, str, bytes]
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Across:
-    """What was measured between two parts within `reach` mm. left : pairs of bodies that were too many;  error : what ended it"""
+    """What was measured between two parts within `reach` mm.
+
+    left : pairs of bodies that were too many
+    error : what ended it
+    """
 
     pairs: tuple[Pair, ...]
     left: int
@@ -43,8 +47,12 @@ def judged_two(two: Two, found: Across, limits: Limits) -> list[Outcome]:
 def told_of_all(
     chosen: Sequence[PlacedPart], near: int, made: int, fixtures: int, too_many: int, gap: float
 ) -> tuple[PlacedPart, Outcome] | None:
-    """One verdict on all that stand further apart. near : pairs with a chosen part that do not
-    made, fixtures : how many there are;  too_many : pairs that were left out"""
+    """One verdict on all that stand further apart.
+
+    near : pairs with a chosen part that do not
+    made, fixtures : how many there are
+    too_many : pairs that were left out
+    """
     mine = sum(not one.is_fixture for one in chosen)
     # Pairs of a chosen part with any other, each once.
     apart = mine * (made - mine + fixtures) + mine * (mine - 1) // 2 - near

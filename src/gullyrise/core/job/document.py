@@ -10,7 +10,10 @@ from gullyrise.core.job.job import Job
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One edit. name : in words, for who undoes it;  opens : whether it only brought in what is safe in files
+    """One edit.
+
+    name : in words, for who undoes it
+    opens : whether it only brought in what is safe in files
     job : as it was on the other side of it
     """
 
@@ -35,8 +38,10 @@ class Document:
         return self._job
 
     def edit(self, name: str, change: Callable[[Job], Job], merging: object = None, *, opens: bool = False) -> bool:
-        """Makes the next job; False where the change changed nothing. merging : edits in a row that have an equal one are undone
-        together, under the last name;  opens : as Step has it.
+        """Makes the next job; False where the change changed nothing.
+
+        merging : edits in a row that have an equal one are undone together, under the last name
+        opens : as Step has it.
         """
         changed = change(self._job)
         if changed.says_the_same(self._job):

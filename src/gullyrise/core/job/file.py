@@ -32,8 +32,12 @@ _TROUBLES = (zipfile.BadZipFile, zlib.error, OSError, EOFError, NotImplementedEr
 
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """What a job file gave. lost : sentences on what it did not;  form : None where only part files were saved from it
-    files : of those, what each is;  state : of the file when it was opened, as `state_of` gives it
+    """What a job file gave.
+
+    lost : sentences on what it did not
+    form : None where only part files were saved from it
+    files : of those, what each is
+    state : of the file when it was opened, as `state_of` gives it
     """
 
     form: JobForm | None
@@ -234,7 +238,9 @@ def _digests_of(origins: Iterable[FileOrigin]) -> set[str]:
 
 @dataclass(slots=True)
 class _Taken:
-    """saved : digests of what is in the store;  no_room : why others could not be put there"""
+    """saved : digests of what is in the store
+    no_room : why others could not be put there
+    """
 
     saved: set[str] = field(default_factory=set)
     no_room: str = ""

@@ -22,14 +22,19 @@ from gullyrise.core.placing.bed import bed_offset, bed_under, side_by_side, wher
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Job:
-    """Parts, machine and the limits that were given by hand (others come from the machine). record : oldest
-    line first. settled : whether anything was placed by hand, after which nothing is set out by itself;  beds : how many are open
-    dimensions : taken and kept, in the order in which they were;  accepted : findings that were accepted
+    """Parts, machine and the limits that were given by hand (others come from the machine).
+
+    record : oldest line first.
+    settled : whether anything was placed by hand, after which nothing is set out by itself
+    beds : how many are open
+    dimensions : taken and kept, in the order in which they were
+    accepted : findings that were accepted
     unknown : the machine that the job names, where this version cannot use it: `machine` then only lends its bed, and nothing can
-    be judged
+        be judged
     title : that somebody or its file gave it, empty for a job that is called after its parts
     number : which of the jobs of one session it is: one that is opened in place of another, and one that begins on an emptied
-    bench, is another"""
+        bench, is another
+    """
 
     machine: Machine
     library: tuple[Machine, ...]

@@ -34,8 +34,10 @@ _MOST_HELD = 200
 class Found:
     """Work of a session that ended without saving it, held against all others until it is let go.
 
-    form : None where it is damaged;  cost : sentences on what of it is;  when : s since the epoch;  path, state : of its job
-    file, or empty
+    form : None where it is damaged
+    cost : sentences on what of it is
+    when : s since the epoch
+    path, state : of its job file, or empty
     instead_of : names of the folders of earlier sessions whose work it holds
     """
 

@@ -24,11 +24,15 @@ class Hull:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class PlacedPart:
-    """box : in the file's coordinates;  figures : as `info` gives them;  digest : of the part's geometry
-    centre : of mass, in the file's coordinates;  material : its id, empty for what the machine's parts usually are of
+    """box : in the file's coordinates
+    figures : as `info` gives them
+    digest : of the part's geometry
+    centre : of mass, in the file's coordinates
+    material : its id, empty for what the machine's parts usually are of
     hull : None where it is not known
     origin, steps : where the part came from, and what was done to its shape since, in order
-    copy : of its file, from 1;  ground : its box as it stands, mm
+    copy : of its file, from 1
+    ground : its box as it stands, mm
     """
 
     id: int

@@ -21,7 +21,12 @@ PICTURE = (184, 116)
 
 @dataclass(frozen=True, slots=True)
 class RecentJob:
-    """name : as the window calls it;  files : paths;  machine : its id;  when : ISO 8601, local;  picture : a file's name"""
+    """name : as the window calls it
+    files : paths
+    machine : its id
+    when : ISO 8601, local
+    picture : a file's name
+    """
 
     name: str
     files: tuple[str, ...]

@@ -26,7 +26,11 @@ class _Left:
 
 
 class Member:
-    """One member. start : where its bytes begin in the file;  is_whole : whether all of it came out, once it has been unpacked"""
+    """One member.
+
+    start : where its bytes begin in the file
+    is_whole : whether all of it came out, once it has been unpacked
+    """
 
     def __init__(self, stream: IO[bytes], name: str, head: tuple[int, int, int, int], start: int, left: _Left) -> None:
         self.name, self.start = name, start

@@ -9,8 +9,12 @@ from gullyrise.core.cutting.cuts import Cut
 
 @dataclass(frozen=True, slots=True)
 class SavedView:
-    """target : mm;  heading, elevation, roll, field : degrees;  span : mm that the picture's height shows at the target
-    stretch : factors of the picture along X, Y, Z;  picture : PNG;  cuts : that were open
+    """target : mm
+    heading, elevation, roll, field : degrees
+    span : mm that the picture's height shows at the target
+    stretch : factors of the picture along X, Y, Z
+    picture : PNG
+    cuts : that were open
     """
 
     name: str

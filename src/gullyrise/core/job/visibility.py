@@ -12,8 +12,11 @@ Key = tuple[int, int]
 
 @dataclass(frozen=True, slots=True)
 class Visibility:
-    """hidden : not drawn;  only : if not None, all others are faded to `fade` (0 hides them);  clear : let see through
-    inside : if not None, what is in the file or assembly that is gone into, and nothing else is drawn;  place : its name
+    """hidden : not drawn
+    only : if not None, all others are faded to `fade` (0 hides them)
+    clear : let see through
+    inside : if not None, what is in the file or assembly that is gone into, and nothing else is drawn
+    place : its name
     centre, distances, within : bodies farther than `within` mm from the chosen one are peeled away; distances of those measured
     """
 

@@ -19,7 +19,10 @@ Draft = dict[str, Any]
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """path : dotted, into the draft;  choices : (value, title) pairs;  when : (path, value) pairs that must hold to show it"""
+    """path : dotted, into the draft
+    choices : (value, title) pairs
+    when : (path, value) pairs that must hold to show it
+    """
 
     path: str
     title: str

@@ -15,8 +15,10 @@ CHECKS = "gullyrise.checks"
 class LimitRow:
     """One limit of a check, as forms show it.
 
-    name : in files and on the command line;  words : before its field, such as `at least`
-    unit, digits, step : of the field;  low, high : between which it lies
+    name : in files and on the command line
+    words : before its field, such as `at least`
+    unit, digits, step : of the field
+    low, high : between which it lies
     kind : a number, or words parted by blanks
     off : what none means, for a limit that may be left out
     usual : what holds where nobody says anything, None for no such value

@@ -14,8 +14,10 @@ from gullyrise.core.measuring.fits import grain
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Faceting:
-    """sag : (m,) mm between each face and a smooth surface through its corners;  bend : (m,) radians to its neighbours, at
-    most;  bends : (m,) squares of those to all three, summed"""
+    """sag : (m,) mm between each face and a smooth surface through its corners
+    bend : (m,) radians to its neighbours, at most
+    bends : (m,) squares of those to all three, summed
+    """
 
     sag: Floats
     bend: Floats

@@ -32,9 +32,12 @@ NAMES = {
 class Figure:
     """One number about one thing or about what lies between two.
 
-    code : which of all that can be measured, by which it is found again;  said : its name where the code alone does not give it
-    value : mm, mm2, mm3, degrees or g;  uncertainty : in the same, 0 where it is exact to the rounding of the numbers
-    method : how it was found;  a, b : where it begins and ends, mm, where it is a way from one place to another
+    code : which of all that can be measured, by which it is found again
+    said : its name where the code alone does not give it
+    value : mm, mm2, mm3, degrees or g
+    uncertainty : in the same, 0 where it is exact to the rounding of the numbers
+    method : how it was found
+    a, b : where it begins and ends, mm, where it is a way from one place to another
     """
 
     code: str

@@ -20,7 +20,11 @@ SINGLE = float(np.finfo(np.float32).eps)
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FittedPlane:
-    """middle : (3,) of the points;  normal : unit;  residual : mm by which a point is off at most;  lean : radians"""
+    """middle : (3,) of the points
+    normal : unit
+    residual : mm by which a point is off at most
+    lean : radians
+    """
 
     middle: Floats
     normal: Floats
@@ -30,7 +34,10 @@ class FittedPlane:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FittedCircle:
-    """centre, normal : (3,);  radius_off, off : mm by which radius and centre may be wrong;  lean : radians, of the normal"""
+    """centre, normal : (3,)
+    radius_off, off : mm by which radius and centre may be wrong
+    lean : radians, of the normal
+    """
 
     centre: Floats
     normal: Floats

@@ -23,7 +23,9 @@ WORDS: dict[Kind, str] = {"corner": "corner", "centre": "circle-centre", "line":
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Snapped:
-    """outline, way : numbers of the outline, and of its line or arc, or the corner at which that begins;  place : (2,) mm"""
+    """outline, way : numbers of the outline, and of its line or arc, or the corner at which that begins
+    place : (2,) mm
+    """
 
     kind: Kind
     outline: int

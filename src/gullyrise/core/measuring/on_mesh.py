@@ -30,7 +30,10 @@ _ROUNDING = 4.0
 
 
 def face_of_mesh(mesh: Mesh, patch: Ints, place: Floats) -> Thing:
-    """What a face of a mesh is. patch : the triangles of its flat region;  place : (3,) where it was pointed at
+    """What a face of a mesh is.
+
+    patch : the triangles of its flat region
+    place : (3,) where it was pointed at
 
     A patch that is one of four and more facets round a cylinder or a sphere is the whole of that; else it is flat, or a surface
     of no simple kind.

@@ -28,7 +28,9 @@ _INWARD = 0.02
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Taken:
-    """things : one a pick, where they stand;  between : what lies between all of them, the foremost first"""
+    """things : one a pick, where they stand
+    between : what lies between all of them, the foremost first
+    """
 
     things: tuple[Thing, ...]
     between: tuple[Figure, ...]

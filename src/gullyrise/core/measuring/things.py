@@ -66,10 +66,12 @@ class Flat:
 class Thing:
     """What was picked.
 
-    kind   : what it is, such as hole or straight-edge;  of : the kind that an axis or a place is of
+    kind : what it is, such as hole or straight-edge
+    of : the kind that an axis or a place is of
     point, line, plane : what it is as geometry without extent, as far as it is that
-    own    : what it measures by itself, the foremost first
-    method : how it is known;  radius : of a round one, mm
+    own : what it measures by itself, the foremost first
+    method : how it is known
+    radius : of a round one, mm
     surface, segments : what there is of it as triangles, or as straight pieces (k, 2, 3) mm, within `sag` mm of it
     """
 

@@ -15,8 +15,13 @@ KINDS: dict[Kind, str] = {"body": "Bodies", "face": "Faces", "edge": "Edges", "v
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Hit:
-    """A surface that a ray meets. item : index into the scene's items;  face : triangle;  point : (3,) mm;  on_cut : it is the
-    cut face of the body, which the ray enters there."""
+    """A surface that a ray meets.
+
+    item : index into the scene's items
+    face : triangle
+    point : (3,) mm
+    on_cut : it is the cut face of the body, which the ray enters there.
+    """
 
     item: int
     face: int

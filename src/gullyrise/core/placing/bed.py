@@ -34,7 +34,9 @@ def bed_under(box: Box, machine: Machine, beds: int) -> int | None:
 
 @dataclass(frozen=True, slots=True)
 class SetOut:
-    """moves : of each box, as they were given;  beds : how many have to be open"""
+    """moves : of each box, as they were given
+    beds : how many have to be open
+    """
 
     moves: list[Transform]
     beds: int
@@ -103,8 +105,8 @@ def where_there_is_room(boxes: list[Box], taken: list[Box], machine: Machine, be
     """Puts boxes at free places, nearest the middle of the first bed that has one, and on further beds what finds none; what is
     larger than a bed waits to the right of all of them.
 
-    taken : boxes that stay where they are, on any bed;  beds : how many are open. Where more are opened, what waits has to make
-    room for them.
+    taken : boxes that stay where they are, on any bed
+    beds : how many are open. Where more are opened, what waits has to make room for them.
     """
     low, high = room_for_rows(machine)
     stand = list(taken)

@@ -19,7 +19,11 @@ _MOST_ASKED = 4
 
 @dataclass(frozen=True, slots=True)
 class Stand:
-    """A thing at a place. digest : names its shape, which the yard has been given before;  matrix : (4, 4) rigid, row by row"""
+    """A thing at a place.
+
+    digest : names its shape, which the yard has been given before
+    matrix : (4, 4) rigid, row by row
+    """
 
     id: int
     digest: str
@@ -31,7 +35,11 @@ Pair = tuple[int, int]
 
 @dataclass(frozen=True, slots=True)
 class Near:
-    """The smallest gap of what is moved to what stands. distance : mm;  a, b : its ends, mm"""
+    """The smallest gap of what is moved to what stands.
+
+    distance : mm
+    a, b : its ends, mm
+    """
 
     distance: float
     a: tuple[float, float, float]

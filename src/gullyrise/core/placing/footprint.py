@@ -15,7 +15,8 @@ _STEP = 0.5
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Footprint:
-    """cells : (w, d) which cells are touched, from the low corner of the thing's box;  low : (2,) that corner, mm
+    """cells : (w, d) which cells are touched, from the low corner of the thing's box
+    low : (2,) that corner, mm
     size : (2,) of the box, mm
     """
 
@@ -34,9 +35,10 @@ def rectangle(mesh: Mesh, cell: float) -> Footprint:
 def footprint(mesh: Mesh, cell: float) -> Footprint:
     """The cells that the thing's shadow on the bed touches.
 
-    mesh : as it stands;  cell : mm. Notes: a cell that a triangle touches either holds a piece of the triangle's sides or lies
-    wholly in it. Sides are sampled at half a cell, each sample with the cells about it; middles of cells are asked of each
-    triangle that is wide enough to hold one.
+    mesh : as it stands
+    cell : mm. Notes: a cell that a triangle touches either holds a piece of the triangle's sides or lies wholly in it. Sides are
+        sampled at half a cell, each sample with the cells about it; middles of cells are asked of each triangle that is wide
+        enough to hold one.
     """
     whole = rectangle(mesh, cell)
     shape = np.array(whole.cells.shape)

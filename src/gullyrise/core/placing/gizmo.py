@@ -39,7 +39,8 @@ _DEGREES_PER_PIXEL = 0.5
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Gizmo:
-    """box : round what is chosen, as it stands, mm;  least : mm by which the frame must stand out, where grips would crowd
+    """box : round what is chosen, as it stands, mm
+    least : mm by which the frame must stand out, where grips would crowd
     aside : mm by which the upper grips stand further out than those below them, where they are seen from above or below
     """
 
@@ -87,7 +88,10 @@ class Gizmo:
 
 @dataclass(slots=True, eq=False)
 class Hold:
-    """A grip in the hand. box : of the things when it was taken;  at : the place in the room that was taken
+    """A grip in the hand.
+
+    box : of the things when it was taken
+    at : the place in the room that was taken
     amount : (dx, dy) of a carry, else (mm or degrees, 0), as dragged so far and not yet rounded
     flat : whether its axis was seen end on, or its circle edge on, when it was taken: a drag does not change its way half-way
     sight : the direction of the ray that took it

@@ -27,7 +27,9 @@ _PATIENCE = 2.4
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Thing:
-    """mesh : all of it, as it stands;  alike : equal for things of one mesh in one attitude, whose footprints are the same"""
+    """mesh : all of it, as it stands
+    alike : equal for things of one mesh in one attitude, whose footprints are the same
+    """
 
     id: int
     mesh: Mesh
@@ -36,7 +38,10 @@ class Thing:
 
 @dataclass(frozen=True, slots=True)
 class Wishes:
-    """gap : mm kept between things;  outline : of what is kept apart;  turning : whether quarter turns may be tried."""
+    """gap : mm kept between things
+    outline : of what is kept apart
+    turning : whether quarter turns may be tried.
+    """
 
     gap: float = 5.0
     outline: Outline = "footprint"
@@ -46,7 +51,8 @@ class Wishes:
 @dataclass(frozen=True, slots=True, eq=False)
 class Packed:
     """moves : of each thing that found room, by its id, from where it stands to its place on the first bed's coordinates
-    beds : the number of the bed of each, from 0;  left : ids of those that no empty bed holds
+    beds : the number of the bed of each, from 0
+    left : ids of those that no empty bed holds
     covered : (2,) mm, sides of the box round all things on the first bed
     """
 

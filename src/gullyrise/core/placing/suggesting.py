@@ -26,9 +26,12 @@ PICTURE = (96, 72)
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Suggestion:
-    """turn : (3, 3) from how it stands now;  support : mm3;  overhang, base : mm2 that want support, and that rest on the bed
-    height : mm;  fits : whether the machine holds it so, turned about the vertical as it may be;  stands : whether its centre of
-    mass is over its base
+    """turn : (3, 3) from how it stands now
+    support : mm3
+    overhang, base : mm2 that want support, and that rest on the bed
+    height : mm
+    fits : whether the machine holds it so, turned about the vertical as it may be
+    stands : whether its centre of mass is over its base
     picture : (72, 96) float32 brightness from 0 to 1, NaN where nothing is; two added where support would be wanted
     """
 

@@ -32,9 +32,12 @@ class Kept:
 
 @dataclass(frozen=True, slots=True)
 class Side:
-    """name : which one;  words : of it, after `at` or `than`;  slack : mm, negative where it sticks out
+    """name : which one
+    words : of it, after `at` or `than`
+    slack : mm, negative where it sticks out
     machine : whether it is one of the envelope, else one of what a mill holds and moves
-    axis, sign : where on the thing, None for all round"""
+    axis, sign : where on the thing, None for all round
+    """
 
     name: str
     words: str

@@ -37,7 +37,10 @@ _BESIDE = re.compile(rb"/[^\s]*")
 
 @dataclass(slots=True, eq=False)
 class _Found:
-    """What the lines have given so far. names : number of each body by its object and group;  body : of each face
+    """What the lines have given so far.
+
+    names : number of each body by its object and group
+    body : of each face
     corners : index of each corner, one face after another, negative ones settled
     """
 

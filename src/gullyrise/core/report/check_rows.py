@@ -16,10 +16,16 @@ from gullyrise.core.number_words import aligned
 
 @dataclass(frozen=True, slots=True, eq=False)
 class RowView:
-    """What a Traveller row shows. stale : no outcome stands for the present digest;  judged : findings with their own verdicts
-    sampling : how closely was looked;  field : the colours and how much surface has which value, of all parts
-    places : the thinnest, where they are asked for;  limits : all that hold
-    failed : it was ended before it was done, and may be run again;  nothing : nothing was there to be judged
+    """What a Traveller row shows.
+
+    stale : no outcome stands for the present digest
+    judged : findings with their own verdicts
+    sampling : how closely was looked
+    field : the colours and how much surface has which value, of all parts
+    places : the thinnest, where they are asked for
+    limits : all that hold
+    failed : it was ended before it was done, and may be run again
+    nothing : nothing was there to be judged
     """
 
     row: Row

@@ -17,7 +17,11 @@ Names = Callable[[Dimension], list[str]]
 
 
 def rows_of(dimensions: tuple[Dimension, ...], names: Names, stale: Callable[[Dimension], bool]) -> list[dict[str, Any]]:
-    """A row each. names : the parts of a dimension;  stale : whether they have changed since; then nothing is judged"""
+    """A row each.
+
+    names : the parts of a dimension
+    stale : whether they have changed since; then nothing is judged
+    """
     rows = []
     for one in dimensions:
         old = stale(one)

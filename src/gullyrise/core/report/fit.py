@@ -17,7 +17,9 @@ from gullyrise.core.placing.bed import bed_offset
 
 @dataclass(frozen=True, slots=True)
 class FitView:
-    """level, any_way : whether turns are known that fit;  machines : (id, name) of others that hold all of them as they stand."""
+    """level, any_way : whether turns are known that fit
+    machines : (id, name) of others that hold all of them as they stand.
+    """
 
     verdict: Verdict
     stale: bool

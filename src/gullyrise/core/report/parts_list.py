@@ -19,8 +19,11 @@ BodyKey = tuple[int, int]
 
 @dataclass(frozen=True, slots=True)
 class ListRow:
-    """One line. bodies : the keys of the bodies that it counts;  shape : number of its shape, None where not compared
-    size in mm, volume in mm3 (None where nothing is enclosed), area in mm2, grams of one piece
+    """One line.
+
+    bodies : the keys of the bodies that it counts
+    shape : number of its shape, None where not compared size in mm, volume in mm3 (None where nothing is enclosed), area in mm2,
+        grams of one piece
     """
 
     name: str

@@ -72,7 +72,10 @@ def _ready(shape: Any) -> Any:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Through:
-    """point : on the surface, mm;  far : straight behind it on the other side;  normal : outward at `point`"""
+    """point : on the surface, mm
+    far : straight behind it on the other side
+    normal : outward at `point`
+    """
 
     point: Floats
     far: Floats

@@ -40,7 +40,10 @@ _RESISTS = 30_000
 
 @dataclass(frozen=True, slots=True)
 class _Effort:
-    """factor : of the wanted chord error;  angle : radians between facets;  least : of a triangle, in shares of the diagonal"""
+    """factor : of the wanted chord error
+    angle : radians between facets
+    least : of a triangle, in shares of the diagonal
+    """
 
     factor: float
     angle: float
@@ -53,7 +56,9 @@ _PROBED = 1_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Meshed:
-    """chord : mm, what the triangles keep to;  coarser : why it is more than what was asked for, or empty"""
+    """chord : mm, what the triangles keep to
+    coarser : why it is more than what was asked for, or empty
+    """
 
     mesh: Mesh
     anatomy: Anatomy

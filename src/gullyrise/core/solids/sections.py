@@ -31,9 +31,12 @@ _WAYS_SHARE, _LEAST_SAG = 2e-5, 1e-4
 class ExactSection:
     """A cut through solids, in the plane's frame, from their surfaces.
 
-    area : mm2;  perimeter : mm;  centroid : (2,) mm, None where nothing is cut;  second : (2, 2) mm4 about it
-    outlines : lines and arcs as they are, other curves within `sag` mm;  beside : mm by which the plane was moved, because a
-    face lies in it
+    area : mm2
+    perimeter : mm
+    centroid : (2,) mm, None where nothing is cut
+    second : (2, 2) mm4 about it
+    outlines : lines and arcs as they are, other curves within `sag` mm
+    beside : mm by which the plane was moved, because a face lies in it
     """
 
     area: float

@@ -23,7 +23,11 @@ _CEILING = 80.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Border:
-    """The edges round a region, k of them. ends : (k, 2, 3);  within, beyond : (k,) face on either side"""
+    """The edges round a region, k of them.
+
+    ends : (k, 2, 3)
+    within, beyond : (k,) face on either side
+    """
 
     ends: Points
     within: Ints

@@ -91,8 +91,13 @@ class Regions:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Region:
-    """One region. words : its kind in words;  angle : its worst, degrees;  place : (3,) on it
-    lines : (k, 2, 3) its border, the foot of its support and uprights between"""
+    """One region.
+
+    words : its kind in words
+    angle : its worst, degrees
+    place : (3,) on it
+    lines : (k, 2, 3) its border, the foot of its support and uprights between
+    """
 
     kind: Kind
     words: str
@@ -109,9 +114,11 @@ class Region:
 class Hanging:
     """A mesh as it stands on the bed, and what hangs on it whatever the limit; m faces.
 
-    angles, doubt, areas : (m,) degrees and mm2;  resting : (m,) within a layer of the bed
-    drop : (m,) mm from each face to what its column stands on, 0 where none was asked for;  columns_from : degrees from which
-    on columns were measured;  spacing : between columns, mm
+    angles, doubt, areas : (m,) degrees and mm2
+    resting : (m,) within a layer of the bed
+    drop : (m,) mm from each face to what its column stands on, 0 where none was asked for
+    columns_from : degrees from which on columns were measured
+    spacing : between columns, mm
     tips : vertices that start in the air, however steeply the surface goes up from them
     """
 
@@ -129,7 +136,9 @@ class Hanging:
     ordered: Ordered
 
     def regions(self, limit: float, least: float) -> Regions:
-        """limit : degrees that hold themselves;  least : regions smaller than that are left out, mm2."""
+        """limit : degrees that hold themselves
+        least : regions smaller than that are left out, mm2.
+        """
         of, count = self.forest.above(limit)
         many = len(of)
         area = np.bincount(of, self.ordered.area[:many], count)
@@ -202,8 +211,9 @@ class Ordered:
 class Forest:
     """Faces that look down and how they hang together at any limit, so that a limit can be dragged.
 
-    faces, angle : (d,) steepest overhang first;  links : (f, 2) of their places, those that hold longest first;  holds : (f,)
-    degrees up to which each link holds. A spanning forest is enough to tell which faces are connected.
+    faces, angle : (d,) steepest overhang first
+    links : (f, 2) of their places, those that hold longest first
+    holds : (f,) degrees up to which each link holds. A spanning forest is enough to tell which faces are connected.
     """
 
     faces: Ints
@@ -238,8 +248,11 @@ class Forest:
 
 
 def hanging_of(mesh: Mesh, limit: float, progress: Progress = silent, edges: Edges | None = None) -> Hanging:
-    """Angles and columns of a mesh that stands on the bed. limit : that will be asked for first, degrees;  edges : its own, where
-    those are known."""
+    """Angles and columns of a mesh that stands on the bed.
+
+    limit : that will be asked for first, degrees
+    edges : its own, where those are known.
+    """
     progress("measuring angles", 0, 0)
     angles, areas = overhang_angles(mesh), mesh.face_areas()
     resting = mesh.vertices[:, 2][mesh.faces].max(axis=1) <= RESTS_WITHIN
