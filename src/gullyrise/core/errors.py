@@ -65,27 +65,37 @@ class ReadError(GullyriseError):
 
 
 class NotAFile(ReadError):
+    """The path names something else than a file."""
+
     def __init__(self, name: str, *, folder: bool) -> None:
         what = "is a folder, not a part file; open the files inside it" if folder else "does not exist; check the path"
         super().__init__(f"{name} {what}.", file=name, folder=folder)
 
 
 class NoPermission(ReadError):
+    """The file must not be read."""
+
     def __init__(self, name: str) -> None:
         super().__init__(f"{name} may not be read by you; change its permissions or copy it.", file=name)
 
 
 class EmptyFile(ReadError):
+    """The file holds no bytes."""
+
     def __init__(self, name: str) -> None:
         super().__init__(f"{name} is empty (0 bytes); ask for the file to be sent again.", file=name)
 
 
 class UnknownFormat(ReadError):
+    """No reader knows the file."""
+
     def __init__(self, name: str, known: str) -> None:
         super().__init__(f"{name} is not in a format that can be read, judged by its content; send one of {known}.", file=name)
 
 
 class Truncated(ReadError):
+    """The file ends before what it announces."""
+
     def __init__(self, name: str, needed: str, present: str) -> None:
         super().__init__(
             f"{name} ends too early: it announces {needed} but holds {present}; ask for the file to be sent again.",
@@ -94,6 +104,8 @@ class Truncated(ReadError):
 
 
 class Damaged(ReadError):
+    """The file contradicts itself or its format."""
+
     def __init__(self, name: str, form: str, why: str) -> None:
         super().__init__(
             f"{name} cannot be read as {form}: {why.strip().rstrip('.')}; export it again from where it was drawn.",
@@ -102,6 +114,8 @@ class Damaged(ReadError):
 
 
 class TooLarge(ReadError):
+    """The file, or what it announces, goes beyond what is read."""
+
     def __init__(self, name: str, what: str, bound: str) -> None:
         super().__init__(
             f"{name} is too large: {what}, more than the bound of {bound}; split it or make it coarser.",
@@ -110,16 +124,22 @@ class TooLarge(ReadError):
 
 
 class NothingInside(ReadError):
+    """The file holds no surface."""
+
     def __init__(self, name: str, what: str = "no triangles and no solids") -> None:
         super().__init__(f"{name} holds {what}; export the part itself, not only its frame or its points.", file=name)
 
 
 class UnsafeContent(ReadError):
+    """The file asks for what no part file should."""
+
     def __init__(self, name: str, what: str) -> None:
         super().__init__(f"{name} was refused because {what}; export it again with an ordinary program.", file=name)
 
 
 class ReaderDied(ReadError):
+    """The process that read the file ended before it was done."""
+
     def __init__(self, name: str, how: str) -> None:
         super().__init__(f"Reading {name} was ended: {how}; the file is probably damaged, export it again.", file=name, how=how)
 
@@ -168,6 +188,8 @@ class JobError(GullyriseError):
 
 
 class NewerJob(JobError):
+    """The job file is of a newer version."""
+
     def __init__(self, name: str, number: int, known: int) -> None:
         super().__init__(
             f"{name} was saved by a newer Gullyrise (job form {number}; this one reads up to {known}). "
@@ -179,11 +201,15 @@ class NewerJob(JobError):
 
 
 class JobChanged(JobError):
+    """The job file is not the one any more that was opened."""
+
     def __init__(self, name: str) -> None:
         super().__init__(f"{name} was changed by somebody else since it was opened here; it was not saved over.", file=name)
 
 
 class NotKept(JobError):
+    """The bytes of a part are not kept any more."""
+
     def __init__(self, name: str, why: str) -> None:
         super().__init__(
             f"{name} could not be kept beside the job ({why}). It can be judged, and saved as long as its file stays as it is; "

@@ -57,6 +57,7 @@ class Body:
 
     @property
     def count(self) -> int:
+        """How many copies there are."""
         return len(self.placements)
 
     def scaled(self, factor: float) -> Body:
@@ -106,10 +107,12 @@ class Part:
 
     @property
     def box(self) -> Box:
+        """Round all copies, mm in the file's coordinates."""
         return Box.around([box for body in self.bodies for box in body.boxes()])
 
     @property
     def triangles(self) -> int:
+        """Of all copies."""
         return sum(len(body.mesh.faces) * body.count for body in self.bodies)
 
     def copies(self) -> list[tuple[str, Body, Mesh]]:

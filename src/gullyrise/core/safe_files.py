@@ -120,6 +120,7 @@ class Together:
         _settle(self._folder)
 
     def let_go(self) -> None:
+        """Takes away what was written and not put in its place."""
         for name in self._names:
             with suppress(OSError):
                 self._beside(name).unlink()

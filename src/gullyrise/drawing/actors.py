@@ -37,20 +37,24 @@ _STRIPES = """//VTK::Light::Impl
 
 
 def rgb(colour: str) -> tuple[float, float, float]:
+    """Red, green and blue, 0 to 1, of a colour as the palette has it."""
     return tuple(int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))  # type: ignore[return-value]
 
 
 def matrix_of(rows: np.ndarray) -> vtkMatrix4x4:
+    """VTK's matrix of a (4, 4) array."""
     matrix = vtkMatrix4x4()
     matrix.DeepCopy(np.asarray(rows, dtype=float).reshape(-1).tolist())
     return matrix
 
 
 def drawn_out(stretch: tuple[float, float, float]) -> np.ndarray:
+    """A matrix that draws things stretched by factors along X, Y and Z."""
     return np.diag([*stretch, 1.0])
 
 
 def actor_of(data: vtkPolyData) -> vtkActor:
+    """An actor that shows such data."""
     mapper = vtkPolyDataMapper()
     mapper.SetInputData(data)
     mapper.SetScalarVisibility(False)
@@ -60,6 +64,7 @@ def actor_of(data: vtkPolyData) -> vtkActor:
 
 
 def mapper_of(actor: vtkActor) -> vtkPolyDataMapper:
+    """The mapper of an actor, which every one here has."""
     return cast(vtkPolyDataMapper, actor.GetMapper())
 
 
@@ -70,6 +75,7 @@ def no_back(actor: vtkActor) -> None:
 
 
 def cover(actor: vtkActor, texture: vtkTexture | None) -> None:
+    """Lays a texture over an actor, None for none."""
     actor.SetTexture(texture)  # type: ignore[arg-type]
 
 
@@ -114,6 +120,7 @@ def hanging(normals: np.ndarray, matrix: np.ndarray) -> np.ndarray:
 
 
 def opacity_of(item: Item, display: Display) -> float:
+    """0 to 1, of an item as it is displayed."""
     return min(item.opacity, SEEN_THROUGH) if display.see_through else item.opacity
 
 
@@ -228,6 +235,7 @@ class Drawn:
 
     @classmethod
     def of(cls, item: Item) -> Drawn:
+        """Made anew for an item."""
         mesh = item.mesh
         data = poly_data(mesh.vertices, mesh.faces)
         smooth = len(mesh.faces) < _SMOOTH_BELOW
@@ -255,6 +263,7 @@ class Drawn:
         return same
 
     def unplace(self) -> None:
+        """It stands or looks as it should no more."""
         self.placed = False
 
     def edge_actor(self, palette: Palette) -> vtkActor | None:

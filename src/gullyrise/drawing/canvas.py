@@ -58,6 +58,7 @@ class Canvas:
         return [QPointF(float(x), float(y)) for x, y in found]
 
     def colour(self, use: str) -> QColor:
+        """Of the palette, by its use."""
         return self.palette.colour(use)
 
     def pen(self, colour: str | QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> None:

@@ -73,6 +73,7 @@ class Caps:
         self._space(mm_per_pixel)
 
     def show(self, shown: bool) -> None:
+        """shown : whether they are seen"""
         for actor in (*(sheet.actor for sheet in self._sheets), *self._lines):
             actor.SetVisibility(shown)
 
@@ -87,6 +88,7 @@ class Caps:
         return [sheet.actor for sheet in self._sheets]
 
     def as_seen(self) -> None:
+        """As they look to the eye, hatched."""
         for sheet in self._sheets:
             paint(sheet.actor, None)
             cover(sheet.actor, sheet.texture)

@@ -62,6 +62,7 @@ class Evidence:
 
 
 def paint(canvas: Canvas, shown: Evidence) -> None:
+    """Paints it on a canvas."""
     marks.collisions(canvas, shown.collisions)
     if shown.lines is not None and len(shown.lines):
         _lines(canvas, shown.lines, "failed")

@@ -23,9 +23,11 @@ class Ground:
 
     @property
     def actors(self) -> list[vtkActor]:
+        """All that are in the view."""
         return [actor for group in self._by_use.values() for actor in group]
 
     def make(self, machine: Machine, palette: Palette, beds: int = 1) -> None:
+        """For another machine, or another number of beds."""
         for actor in self.actors:
             self._renderer.RemoveActor(actor)
         self._slab = actor_of(poly_data(*bed_lines.beds_triangles(machine, beds)))
@@ -58,6 +60,7 @@ class Ground:
                 self._renderer.AddActor(actor)
 
     def stretch(self, factors: tuple[float, float, float]) -> None:
+        """Draws it stretched by factors along X, Y and Z."""
         matrix = matrix_of(drawn_out(factors))
         for actor in self.actors:
             actor.SetUserMatrix(matrix)
@@ -77,6 +80,7 @@ class Ground:
                 actor.SetVisibility(bool(shown[use]))
 
     def hide(self) -> None:
+        """Takes it out of the picture for a while."""
         for actor in self.actors:
             actor.SetVisibility(False)
 

@@ -57,6 +57,7 @@ def outline(frame: Frame, items: set[int], colour: QColor, width: int) -> QImage
 
 
 def draw_outline(painter: QPainter, image: QImage, ratio: float) -> None:
+    """Paints the picture of an outline where its offset says."""
     place = QPointF(image.offset()) / ratio
     painter.drawImage(QRectF(place, QPointF(place.x() + image.width() / ratio, place.y() + image.height() / ratio)), image)
 
@@ -117,6 +118,7 @@ _EDGES = [(a, a | bit) for a in range(8) for bit in (1, 2, 4) if not a & bit]
 
 
 def pivot_ring(canvas: Canvas, place: QPointF) -> None:
+    """A ring round the place that is turned about."""
     canvas.brush(None)
     for _ in canvas.outlined("accent", 2, 4):
         canvas.painter.drawEllipse(place, 9, 9)

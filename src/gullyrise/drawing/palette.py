@@ -37,9 +37,11 @@ class Palette:
     axis_z: str
 
     def colour(self, use: str) -> QColor:
+        """Of a use, such as ink or ground."""
         return QColor(str(getattr(self, use)))
 
     def verdict(self, verdict: str) -> QColor:
+        """The colour of a verdict."""
         return self.colour({"pass": "passed", "review": "review", "fail": "failed"}.get(verdict, "quiet"))
 
 

@@ -60,6 +60,7 @@ class Finder:
         return sorted(hits, key=lambda hit: hit.distance)
 
     def first(self, origin: Floats, direction: Floats) -> Hit | None:
+        """The nearest surface along a ray, None for none."""
         hits = self.along(origin, direction)
         return hits[0] if hits else None
 

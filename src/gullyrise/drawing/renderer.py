@@ -60,16 +60,19 @@ class Renderer(threading.Thread):
         self._to_polish: dict[str, Frame] = {}
 
     def ask(self, request: Request) -> None:
+        """For a picture; one that is not begun gives way to the newer one of its pane."""
         with self._wake:
             self._wanted[request.pane] = request
             self._wake.notify()
 
     def end(self) -> None:
+        """Ends the thread after the picture under way."""
         with self._wake:
             self._ended = True
             self._wake.notify()
 
     def run(self) -> None:
+        """The drawing thread."""
         # The interface comes before its pictures; the threads that draw in software inherit this.
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
         stage: Any = None

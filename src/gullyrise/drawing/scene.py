@@ -40,6 +40,7 @@ class Item:
 
     @property
     def owner(self) -> int:
+        """Id of its placed part."""
         return self.key[0]
 
     @property

@@ -50,6 +50,7 @@ class Stage:
         self._caps = Caps(self._view)
 
     def close(self) -> None:
+        """Lets go of what VTK holds."""
         self._window.Finalize()
 
     @property

@@ -99,6 +99,7 @@ class Camera:
 
     @property
     def is_named(self) -> bool:
+        """Whether it looks as the named view does."""
         return self._named() is not None
 
     def looking(self, heading: float, elevation: float, roll: float | None = None) -> Camera:
@@ -190,9 +191,11 @@ class Camera:
         return replace(self, field=float(np.clip(degrees, NARROWEST, WIDEST)))
 
     def drawn_out(self, stretch: tuple[float, float, float]) -> Camera:
+        """With the picture stretched by factors along X, Y and Z."""
         return replace(self, stretch=stretch)
 
     def drawn_box(self, box: Box) -> Box:
+        """A box as it is drawn, stretched; mm."""
         return Box(box.low * np.array(self.stretch), box.high * np.array(self.stretch))
 
     def framing(self, box: Box, width: int, height: int) -> Camera:

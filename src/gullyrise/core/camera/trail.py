@@ -25,9 +25,11 @@ class Trail:
         self._here = camera
 
     def back(self) -> Camera | None:
+        """The view rested in before, None where there is none."""
         return self._step(self._back, self._forth)
 
     def forward(self) -> Camera | None:
+        """The view that was gone back from, None where there is none."""
         return self._step(self._forth, self._back)
 
     def _step(self, source: list[Camera], target: list[Camera]) -> Camera | None:

@@ -28,6 +28,7 @@ class Opening:
 
     @property
     def ratio(self) -> float:
+        """Depth over width."""
         return self.depth / self.width
 
 

@@ -238,7 +238,8 @@ class Check(Protocol):
     ROW: Row
     Limits: type
 
-    def run(self, snapshot: Snapshot, limits: Any, progress: Progress) -> tuple[Outcome, ...]: ...
+    def run(self, snapshot: Snapshot, limits: Any, progress: Progress) -> tuple[Outcome, ...]:
+        """The outcomes for one part, one or more. Raises GullyriseError where it cannot be judged."""
 
 
 def share_under(value: float, limit: float) -> float:

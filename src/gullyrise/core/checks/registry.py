@@ -54,6 +54,7 @@ def chosen(only: str | None, machine: Machine | None) -> list[str]:
 
 
 def applies(check: Check, machine: Machine | None) -> bool:
+    """Whether a check has anything to say of parts on this machine."""
     row = check.ROW
     if row.process is not None:
         return machine is not None and machine.process == row.process
@@ -81,6 +82,7 @@ def first_look(name: str, snapshot: Snapshot, limits: Limits) -> tuple[Outcome, 
 
 
 def has_first_look(name: str) -> bool:
+    """Whether a check can colour a part before it is done."""
     return hasattr(checks()[name], "first_look")
 
 

@@ -76,6 +76,7 @@ class BodyWalls:
 
     @property
     def empty(self) -> bool:
+        """Whether nothing was measured on it."""
         return not len(self.points)
 
     def thinnest_places(self, most: int) -> list[tuple[float, Points]]:

@@ -36,6 +36,7 @@ class Slots:
 
 
 def no_slots() -> Slots:
+    """None at all."""
     return Slots(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0, dtype=bool))
 
 

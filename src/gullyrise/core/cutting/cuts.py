@@ -87,9 +87,11 @@ class Cut(BaseModel):
         return near, Plane(near.point - near.normal * self.depth, -near.normal)
 
     def touches(self, key: Key) -> bool:
+        """Whether it goes through the body with this key, (id of the part, number of the copy)."""
         return self.only is None or key in self.only
 
     def moved_to(self, position: float) -> Cut:
+        """The same at another distance along its normal, mm."""
         return self.model_copy(update={"position": float(position)})
 
     def tilted(self, about: Floats, axis: Floats, degrees: float) -> Cut:

@@ -29,6 +29,7 @@ class Disc:
 
     @property
     def thickness(self) -> float:
+        """Its diameter, mm."""
         return 2 * self.radius
 
 

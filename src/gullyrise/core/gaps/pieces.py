@@ -56,12 +56,14 @@ class Piece:
 
     @property
     def tree(self) -> Tree:
+        """Its triangles, for gaps between triangles."""
         if self._tree is None:
             self._tree = Tree(self.mesh)
         return self._tree
 
     @property
     def surface(self) -> Surface:
+        """Its triangles, for nearest places on them."""
         if self._surface is None:
             self._surface = Surface(self.mesh)
         return self._surface

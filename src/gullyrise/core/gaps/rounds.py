@@ -39,6 +39,7 @@ class Round:
     error: float
 
     def placed(self, place: Transform) -> Round:
+        """The same after a rigid move."""
         low, high = place.apply(np.stack([self.low, self.high]))
         return Round(low, high, self.diameter, self.hollow, self.error)
 

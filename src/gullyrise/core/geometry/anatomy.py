@@ -47,6 +47,7 @@ class Anatomy:
         object.__setattr__(self, "corners", frozen(self.corners, np.float64))
 
     def scaled(self, factor: float) -> Anatomy:
+        """Of the same body, larger by one factor."""
         return Anatomy(self.face_of, self.segments * factor, self.edge_of, self.corners * factor)
 
 

@@ -67,10 +67,12 @@ class Balls:
     proven: Bools
 
     def take(self, which: np.ndarray) -> Balls:
+        """Those of some samples. which : (k,) their numbers, or (n,) whether each is one"""
         return Balls(**{name: getattr(self, name)[which] for name in Balls.__dataclass_fields__})
 
 
 def joined_balls(parts: list[Balls]) -> Balls:
+    """Several in one, in their order."""
     return Balls(**{name: np.concatenate([getattr(part, name) for part in parts]) for name in Balls.__dataclass_fields__})
 
 

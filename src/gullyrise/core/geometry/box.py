@@ -35,20 +35,25 @@ class Box:
 
     @property
     def size(self) -> Floats:
+        """(3,) mm."""
         return self.high - self.low
 
     @property
     def middle(self) -> Floats:
+        """(3,) mm."""
         return (self.low + self.high) / 2
 
     @property
     def diagonal(self) -> float:
+        """mm from the low corner to the high one."""
         return float(np.linalg.norm(self.size))
 
     def joined(self, other: Box) -> Box:
+        """Round both."""
         return Box(np.minimum(self.low, other.low), np.maximum(self.high, other.high))
 
     def grown(self, by: float) -> Box:
+        """Larger by so many mm on every side."""
         return Box(self.low - by, self.high + by)
 
     def gap_to(self, other: Box) -> float:

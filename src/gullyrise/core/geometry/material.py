@@ -55,6 +55,7 @@ class Solids:
     count: int
 
     def faces(self, solid: int) -> Ints:
+        """(k,) numbers of the faces of one solid."""
         return np.flatnonzero(self.of[self.shell] == solid)
 
 

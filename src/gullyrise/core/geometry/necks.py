@@ -39,9 +39,11 @@ class Necks:
 
     @property
     def width(self) -> Floats:
+        """(n,) mm from side to side."""
         return np.asarray(np.linalg.norm(self.end - self.start, axis=1))
 
     def take(self, which: np.ndarray) -> Necks:
+        """Some of them. which : (k,) their numbers, or (n,) whether each is one"""
         return Necks(self.start[which], self.end[which], self.face[which], self.end_face[which])
 
 

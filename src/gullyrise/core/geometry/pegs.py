@@ -28,8 +28,10 @@ class Pegs(BaseModel):
 
     @property
     def hole_diameter(self) -> float:
+        """mm, with the clearance on both sides."""
         return self.diameter + 2 * self.clearance
 
     @property
     def depth(self) -> float:
+        """mm of the hole, with the clearance at its end."""
         return self.length + self.clearance

@@ -52,6 +52,7 @@ class InsideEdges:
     along: Points
 
     def take(self, which: np.ndarray) -> InsideEdges:
+        """Some of them. which : (k,) their numbers, or (n,) whether each is one"""
         return InsideEdges(*(getattr(self, name)[which] for name in InsideEdges.__dataclass_fields__))
 
     def direction(self, share: Floats) -> Points:
@@ -73,6 +74,7 @@ class Asked:
     face: Ints
 
     def take(self, which: np.ndarray) -> Asked:
+        """Some of them. which : (k,) their numbers, or (n,) whether each is one"""
         return Asked(*(getattr(self, name)[which] for name in Asked.__dataclass_fields__))
 
     def __len__(self) -> int:
@@ -80,10 +82,12 @@ class Asked:
 
 
 def nothing_asked() -> Asked:
+    """Where no edge asks for anything."""
     return Asked(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0, dtype=np.int64))
 
 
 def joined_asked(parts: list[Asked]) -> Asked:
+    """Several in one, in their order."""
     return Asked(*(np.concatenate([getattr(part, name) for part in parts]) for name in Asked.__dataclass_fields__))
 
 

@@ -32,10 +32,12 @@ class Samples:
     weight: Floats
 
     def take(self, which: np.ndarray) -> Samples:
+        """Some of them. which : (k,) their numbers, or (n,) whether each is one"""
         return Samples(self.points[which], self.normals[which], self.face[which], self.weight[which])
 
 
 def joined_samples(parts: list[Samples]) -> Samples:
+    """Several in one, in their order."""
     return Samples(*(np.concatenate([getattr(part, name) for part in parts]) for name in Samples.__dataclass_fields__))
 
 

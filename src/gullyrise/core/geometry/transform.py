@@ -20,16 +20,19 @@ class Transform:
 
     @classmethod
     def identity(cls) -> Transform:
+        """What moves nothing."""
         return cls(np.eye(4))
 
     @classmethod
     def moved(cls, by: Floats) -> Transform:
+        """A shift by (3,) mm."""
         matrix = np.eye(4)
         matrix[:3, 3] = by
         return cls(matrix)
 
     @classmethod
     def scaled(cls, factor: float) -> Transform:
+        """Larger by one factor about the origin."""
         return cls(np.diag([factor, factor, factor, 1.0]))
 
     @classmethod
@@ -47,17 +50,21 @@ class Transform:
         return Transform(np.asarray(np.linalg.inv(self.matrix), dtype=np.float64))
 
     def then(self, later: Transform) -> Transform:
+        """This one, and after it another."""
         return Transform(later.matrix @ self.matrix)
 
     def apply(self, points: Points) -> Points:
+        """Places (n, 3) mm, moved."""
         return points @ self.matrix[:3, :3].T + self.matrix[:3, 3]
 
     @property
     def determinant(self) -> float:
+        """By how much volumes grow, negative where it mirrors."""
         return float(np.linalg.det(self.matrix[:3, :3]))
 
     @property
     def mirrors(self) -> bool:
+        """Whether left becomes right."""
         return self.determinant < 0
 
     @property

@@ -39,6 +39,7 @@ class Shells:
 
     @property
     def count(self) -> int:
+        """How many there are."""
         return len(self.volume)
 
     def faces(self, which: Bools) -> Bools:

@@ -107,4 +107,5 @@ def plain(value: float) -> str:
 
 
 def in_words(size: Floats) -> str:
+    """(3,) sides, in whatever unit they are, for a reader."""
     return " x ".join(plain(float(side)) for side in size)

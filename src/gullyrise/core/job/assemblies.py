@@ -15,6 +15,7 @@ class Node:
     inside: dict[str, Node] = field(default_factory=dict)
 
     def copies(self) -> list[int]:
+        """Numbers of all copies in it, in whatever depth."""
         own = [copy for copies in self.bodies.values() for copy in copies]
         return own + [copy for node in self.inside.values() for copy in node.copies()]
 

@@ -67,6 +67,7 @@ def told_of_all(
 
 
 def key_of(two: Two) -> Key:
+    """What the gaps between two parts depend on: shapes, names and places."""
     return tuple(part for one in two for part in (f"{one.digest} {one.name}", one.placement.matrix.tobytes()))  # type: ignore[return-value]
 
 

@@ -15,6 +15,7 @@ Copies = dict[Key, tuple[PlacedPart, Body, Transform]]
 
 
 def copies(job: Job) -> Copies:
+    """Every copy of a job, in its parts' order."""
     out: Copies = {}
     for placed in job.parts:
         number = itertools.count()

@@ -35,6 +35,7 @@ class Document:
 
     @property
     def job(self) -> Job:
+        """The state of now."""
         return self._job
 
     def edit(self, name: str, change: Callable[[Job], Job], merging: object = None, *, opens: bool = False) -> bool:
@@ -92,16 +93,20 @@ class Document:
 
     @property
     def undo_name(self) -> str | None:
+        """What undo would take back, None for nothing."""
         return self._back[-1].name if self._back else None
 
     @property
     def redo_name(self) -> str | None:
+        """What redo would do again, None for nothing."""
         return self._forth[-1].name if self._forth else None
 
     def undo(self) -> bool:
+        """Back by one step; False where there is none."""
         return self._step(self._back, self._forth)
 
     def redo(self) -> bool:
+        """On by one step; False where there is none."""
         return self._step(self._forth, self._back)
 
     def _step(self, source: list[Step], target: list[Step]) -> bool:

@@ -47,6 +47,7 @@ class Opened:
 
 
 def is_job_file(path: str | Path) -> bool:
+    """Whether a path's name is that of a job file."""
     return Path(path).suffix.lower() == ENDING
 
 

@@ -61,6 +61,7 @@ class Job:
 
     @property
     def limits(self) -> Limits:
+        """All that hold: the machine's, and over them those given by hand."""
         return self.machine.full_limits(self.given)
 
     def says_the_same(self, other: Job) -> bool:
@@ -75,6 +76,7 @@ class Job:
         return all(getattr(self, name) is getattr(other, name) or getattr(self, name) == getattr(other, name) for name in rest)
 
     def part(self, number: int) -> PlacedPart | None:
+        """The placed part with this id, None where it is not in the job."""
         return next((placed for placed in self.parts if placed.id == number), None)
 
     def bed_of(self, placed: PlacedPart) -> int | None:
@@ -95,6 +97,7 @@ class Job:
     # --- parts -----------------------------------------------------------------------------------------------------
 
     def with_parts(self, fresh: Iterable[PlacedPart]) -> Job:
+        """With further parts, set out on the bed unless somebody placed parts by hand."""
         # In the order in which they were asked for, not that in which their readers finished.
         arrived = self._numbered(sorted(fresh, key=lambda one: one.id))
         if self.settled:
@@ -238,6 +241,7 @@ class Job:
         return replace(self, views=(*self.views, view))
 
     def without_view(self, name: str) -> Job:
+        """Without the saved view of this name."""
         return replace(self, views=tuple(view for view in self.views if view.name != name))
 
     def with_view_renamed(self, name: str, fresh: str) -> Job:
@@ -295,11 +299,14 @@ class Job:
         return replace(self, dimensions=(*self.dimensions, dimension))
 
     def without_dimension(self, number: int) -> Job:
+        """Without the dimension with this id."""
         return replace(self, dimensions=tuple(one for one in self.dimensions if one.id != number))
 
     def fresh_dimension_id(self) -> int:
+        """An id that no dimension has."""
         return max((one.id for one in self.dimensions), default=0) + 1
 
     def fresh_view_name(self) -> str:
+        """A name that no saved view has."""
         names = {view.name for view in self.views}
         return next(name for number in range(1, len(names) + 2) if (name := f"View {number}") not in names)

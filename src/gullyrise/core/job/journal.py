@@ -52,6 +52,7 @@ class Found:
 
     @property
     def store(self) -> Store:
+        """Where the bytes of its parts are kept."""
         return Store(self.folder / _PARTS)
 
     def let_go(self) -> None:
@@ -76,6 +77,7 @@ class Journal:
 
     @property
     def store(self) -> Store:
+        """Where the bytes of its parts are kept."""
         return Store(self.folder / _PARTS)
 
     def begin(self) -> None:
@@ -144,6 +146,7 @@ def _locked(folder: Path) -> IO[bytes]:
 
 
 def journal_home() -> Path:
+    """The folder in which every session keeps its own."""
     return Path(user_data_path("gullyrise")) / "journal"
 
 

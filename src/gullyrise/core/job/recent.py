@@ -57,6 +57,7 @@ class RecentJobs:
         return [job for job in jobs[:MOST] if any(Path(file).is_file() for file in job.files)]
 
     def picture(self, job: RecentJob) -> Path:
+        """The path of a job's picture."""
         # Only a name inside the folder: the index is a file like any other.
         return self._folder / Path(job.picture).name
 

@@ -58,6 +58,7 @@ class ResultCache:
         return job.snapshot(placed, self.near(job, placed, check))
 
     def digest(self, job: Job, placed: PlacedPart, check: str) -> str:
+        """Of all that a check of a part depends on."""
         if self._of_job[0] is not job:
             self._of_job = (job, {})
         found = self._of_job[1].get((placed.id, check))
@@ -98,6 +99,7 @@ class ResultCache:
         return found
 
     def put(self, digest: str, found: tuple[Outcome, ...]) -> None:
+        """Keeps what was found for a digest."""
         self._by_digest[digest] = tuple(replace(one, evidence=None) if one.evidence is not None else one for one in found)
 
     def has(self, digest: str) -> bool:
@@ -106,6 +108,7 @@ class ResultCache:
         return found is not None and not found[0].first_look
 
     def has_any(self, digest: str) -> bool:
+        """Whether anything is kept for a digest, a first look too."""
         return digest in self._by_digest
 
     # --- evidence --------------------------------------------------------------------------------------------------
@@ -117,6 +120,7 @@ class ResultCache:
         return check, placed.digest, turned
 
     def keep_evidence(self, placed: PlacedPart, check: str, found: tuple[Outcome, ...]) -> None:
+        """Keeps what other limits can be judged from without measuring."""
         if found[0].evidence is None:
             return
         key = self._measured_as(placed, check)
@@ -152,6 +156,7 @@ class ResultCache:
         self.last_seen = {key: held for key, held in self.last_seen.items() if key[0] in ids}
 
     def forget_not_run(self) -> None:
+        """Drops what was cancelled or died."""
         for digest in [digest for digest, found in self._by_digest.items() if found[0].verdict == "not-run"]:
             del self._by_digest[digest]
 

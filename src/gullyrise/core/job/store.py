@@ -68,6 +68,7 @@ class Store:
             self._together.fill(place.name, fill)
 
     def path_of(self, digest: str) -> Path:
+        """Where bytes with this digest are kept, or would be."""
         return self.folder / digest
 
     def keep(self, path: Path) -> str:

@@ -41,6 +41,7 @@ class Visibility:
         return SEEN_THROUGH if key in self.clear else 1.0
 
     def hiding(self, keys: frozenset[Key]) -> Visibility:
+        """With these hidden too."""
         return replace(self, hidden=self.hidden | keys)
 
     def showing(self, keys: frozenset[Key]) -> Visibility:
@@ -54,6 +55,7 @@ class Visibility:
         return replace(self, only=keys, hidden=self.hidden - (keys or frozenset()))
 
     def faded(self, share: float) -> Visibility:
+        """share : 0 to 1, how much is left of the others"""
         return replace(self, fade=min(max(share, 0.0), 1.0))
 
     def seen_through(self, keys: frozenset[Key]) -> Visibility:
@@ -69,6 +71,7 @@ class Visibility:
         return replace(self, centre=centre, distances=distances)
 
     def peeled(self, within: float) -> Visibility:
+        """within : mm from the chosen one, beyond which bodies are not drawn"""
         return replace(self, within=within)
 
     def gone_into(self, inside: frozenset[Key] | None, place: str) -> Visibility:

@@ -110,6 +110,7 @@ FRESH: Draft = {
 
 
 def draft_of(machine: Machine) -> Draft:
+    """A machine as the form edits it."""
     return machine.model_dump(exclude_none=True, mode="json")
 
 
@@ -146,6 +147,7 @@ def put(draft: Draft, path: str, value: Any) -> None:
 
 
 def shown(draft: Draft, field: Field) -> bool:
+    """Whether a field is shown, by what else is in the draft."""
     return all((got(draft, path) or "") == value for path, value in field.when)
 
 

@@ -78,6 +78,7 @@ def _is_there(path: Path) -> bool:
 
 
 def default_machine() -> Machine:
+    """The one that a new job stands on."""
     return machine_named(DEFAULT)
 
 

@@ -52,6 +52,7 @@ class PairGap(BaseModel):
     )
 
     def is_of(self, a: str, b: str) -> bool:
+        """Whether it is of these two names, in whichever order."""
         return (self.a, self.b) in ((a, b), (b, a))
 
 

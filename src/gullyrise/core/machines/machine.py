@@ -62,6 +62,7 @@ class Envelope(BaseModel):
         return inside
 
     def words(self) -> str:
+        """Its sides or its diameter and height, for a reader."""
         if self.size is not None:
             return " × ".join(f"{side:g}" for side in self.size) + " mm"
         return f"⌀ {self.diameter:g} × {self.height:g} mm"
@@ -152,6 +153,7 @@ class Stock(BaseModel):
         return self
 
     def words(self) -> str:
+        """Its sides or its diameter and length, for a reader."""
         if self.size is not None:
             return "block of " + " × ".join(f"{side:g}" for side in self.size) + " mm"
         return f"bar of ⌀ {self.diameter:g} × {self.length:g} mm"

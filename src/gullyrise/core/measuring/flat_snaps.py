@@ -34,6 +34,7 @@ class Snapped:
 
     @property
     def name(self) -> tuple[str, int, int]:
+        """Which line, arc or corner it is; the same for the same one."""
         return self.kind, self.outline, self.way
 
 

@@ -38,6 +38,7 @@ class Pick(BaseModel):
 
     @property
     def key(self) -> tuple[int, int]:
+        """(id of the part, number of the copy)."""
         return self.part, self.copy_number
 
     @property

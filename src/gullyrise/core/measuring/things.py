@@ -32,6 +32,7 @@ class Point:
 
     @property
     def words(self) -> str:
+        """What it is, for a reader."""
         return WORDS.get(self.kind, self.kind)
 
 
@@ -48,6 +49,7 @@ class Line:
 
     @property
     def words(self) -> str:
+        """What it is, for a reader."""
         return WORDS.get(self.kind, self.kind)
 
 
@@ -89,6 +91,7 @@ class Thing:
 
     @property
     def words(self) -> str:
+        """What it is, for a reader."""
         own = WORDS.get(self.kind, self.kind)
         return own.format(WORDS.get(self.of, self.of)) if self.of else own
 

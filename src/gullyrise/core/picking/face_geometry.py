@@ -21,8 +21,11 @@ _AXES = ("cylinder", "cone", "torus", "sphere")
 class Bodies(Protocol):
     """Every copy of every body of a job, and of a part what pointing wants, None where no worker has made it yet."""
 
-    def copies(self) -> Copies: ...
-    def prepared_of(self, placed: PlacedPart) -> tuple[Prepared, ...] | None: ...
+    def copies(self) -> Copies:
+        """By key."""
+
+    def prepared_of(self, placed: PlacedPart) -> tuple[Prepared, ...] | None:
+        """One a body, None until a worker has made them."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -67,6 +67,7 @@ class Yard:
         self._boxes[digest] = (whole.vertices.min(axis=0), whole.vertices.max(axis=0))
 
     def knows(self, digest: str) -> bool:
+        """Whether a part with this digest stands ready in it."""
         return digest in self._meshes
 
     def _tree(self, digest: str, mirrored: bool) -> Tree:

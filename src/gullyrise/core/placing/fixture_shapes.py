@@ -40,6 +40,7 @@ class FixtureShape(BaseModel):
 
     @property
     def name(self) -> str:
+        """As the parts list says it, with its sizes."""
         return f"{self.shape} {' × '.join(f'{value:g}' for value in self.size)}"
 
 

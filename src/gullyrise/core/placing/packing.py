@@ -63,6 +63,7 @@ class Packed:
 
     @property
     def bed_count(self) -> int:
+        """How many beds it takes."""
         return max(self.beds.values(), default=0) + 1
 
 

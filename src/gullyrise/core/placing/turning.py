@@ -49,6 +49,7 @@ class Room:
 
     @classmethod
     def of(cls, machine: Machine, edge: float, top: float) -> Room:
+        """That of a machine."""
         x, y, z = (machine.envelope.box.size - np.array([2 * edge, 2 * edge, top])).tolist()
         return cls(x, y, z, machine.envelope.shape == "cylinder")
 

@@ -35,6 +35,7 @@ _AXES = {"x": 0, "y": 1, "z": 2}
 
 
 def sniff(head: bytes) -> bool:
+    """Whether a file's first bytes may be AMF."""
     return b"<amf" in head.lower() and head.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] == b"<"
 
 

@@ -33,6 +33,7 @@ _NO_NAME = re.compile(
 
 
 def new_document() -> TDocStd_Document:
+    """An empty document of the kernel's."""
     return TDocStd_Document(TCollection_ExtendedString("MDTV-XCAF"))
 
 

@@ -24,6 +24,7 @@ _SECTION = re.compile(
 
 
 def sniff(head: bytes) -> bool:
+    """Whether a file's first bytes may be BREP."""
     return b"CASCADE Topology" in head[:200] or head.lstrip()[:17] == b"DBRep_DrawableSha"
 
 

@@ -33,6 +33,7 @@ _UPRIGHT = Transform(np.array([[1.0, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 
 
 
 def sniff(head: bytes) -> bool:
+    """Whether a file's first bytes may be glTF."""
     return head[:4] == b"glTF" or (head.lstrip()[:1] == b"{" and b'"asset"' in head)
 
 

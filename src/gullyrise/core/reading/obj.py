@@ -24,6 +24,7 @@ _MOST_HELD = 64 << 20
 
 
 def sniff(head: bytes) -> bool:
+    """Whether a file's first bytes may be OBJ."""
     lines = [line.split() for line in head.splitlines()[:200]]
     return any(words[:1] == [b"v"] and len(words) >= 4 for words in lines) and b"\0" not in head
 

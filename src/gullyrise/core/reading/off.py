@@ -26,6 +26,7 @@ _MOST_HEAD = 1 << 16
 
 
 def sniff(head: bytes) -> bool:
+    """Whether a file's first bytes may be OFF."""
     return re.match(rb"\s*(ST)?C?N?OFF\b", head) is not None
 
 

@@ -31,6 +31,8 @@ class Reader(Protocol):
     FORMAT: str
     ENDINGS: tuple[str, ...]
 
-    def sniff(self, head: bytes) -> bool: ...
+    def sniff(self, head: bytes) -> bool:
+        """Whether a file's first bytes may be of its format."""
 
-    def read(self, path: Path, options: ReadOptions, progress: Progress) -> Part: ...
+    def read(self, path: Path, options: ReadOptions, progress: Progress) -> Part:
+        """The part of a file. Raises ReadError with a sentence for one that it cannot use."""

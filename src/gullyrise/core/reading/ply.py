@@ -29,6 +29,7 @@ _KINDS = {
 
 
 def sniff(head: bytes) -> bool:
+    """Whether a file's first bytes may be PLY."""
     return head[:4] in (b"ply\n", b"ply\r")
 
 

@@ -20,6 +20,7 @@ _UNITS = {
 
 
 def sniff(head: bytes) -> bool:
+    """Whether a file's first bytes may be STEP."""
     return head.lstrip()[:12].upper() == b"ISO-10303-21"
 
 

@@ -27,6 +27,7 @@ _UNITS = {"MicroMeter": "micron", "MilliMeter": "mm", "CentiMeter": "cm", "Inch"
 
 
 def sniff(head: bytes) -> bool:
+    """Whether a file's first bytes may be 3MF."""
     return head[:4] == b"PK\x03\x04"
 
 

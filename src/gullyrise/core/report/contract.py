@@ -29,10 +29,12 @@ def _clean(value: Any) -> Any:
 
 
 def info_document(parts: list[dict[str, Any]], errors: Errors) -> dict[str, Any]:
+    """What `info` writes as JSON."""
     return {"schema": "gullyrise.info/1", "parts": parts, "errors": errors}
 
 
 def outcome_form(outcome: Outcome) -> dict[str, Any]:
+    """One outcome as JSON has it."""
     worst = outcome.worst
     return {
         "check": outcome.check,
@@ -52,6 +54,7 @@ def outcome_form(outcome: Outcome) -> dict[str, Any]:
 def check_document(
     machine: Machine | None, limits: Limits, parts: list[dict[str, Any]], outcomes: list[Outcome], errors: Errors
 ) -> dict[str, Any]:
+    """What `check` writes as JSON."""
     return {
         "schema": "gullyrise.check/1",
         "machine": None if machine is None else machine_form(machine),
@@ -78,10 +81,12 @@ def limits_form(limits: Limits) -> dict[str, Any]:
 
 
 def machines_document(machines: list[Machine]) -> dict[str, Any]:
+    """What `machines` writes as JSON."""
     return {"schema": "gullyrise.machines/1", "machines": [machine_form(machine) for machine in machines]}
 
 
 def section_document(told: Told) -> dict[str, Any]:
+    """What `section` writes as JSON."""
     section = told.section
     plane = section.plane
     return {
@@ -99,4 +104,5 @@ def section_document(told: Told) -> dict[str, Any]:
 
 
 def distance_document(found: dict[str, Any]) -> dict[str, Any]:
+    """What `distance` writes as JSON."""
     return {"schema": "gullyrise.distance/1", **found}

@@ -39,10 +39,12 @@ def rows_of(dimensions: tuple[Dimension, ...], names: Names, stale: Callable[[Di
 
 
 def as_json(rows: list[dict[str, Any]]) -> str:
+    """The dimensions as a JSON document."""
     return json.dumps({"schema": "gullyrise.dimensions/1", "dimensions": rows}, ensure_ascii=False, indent=1) + "\n"
 
 
 def as_csv(rows: list[dict[str, Any]]) -> str:
+    """The dimensions as a table, its cells safe for spreadsheets."""
     text = StringIO()
     table = csv.writer(text, lineterminator="\n")
     table.writerow(_HEADS)

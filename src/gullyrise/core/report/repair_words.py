@@ -15,11 +15,13 @@ def change_words(placed: PlacedPart, body: int, change: Change) -> str:
 
 
 def counted(change: Change) -> str:
+    """How much was changed, with its unit."""
     one, many = BY_ID[change.repair].unit
     return f"{change.count:,} {one if change.count == 1 else many}"
 
 
 def volume_words(change: Change) -> str:
+    """Volumes before and after, mm³."""
     before, after = change.volume
     if before is None and after is None:
         return f"open before and after, {change.open_edges[0]:,} to {change.open_edges[1]:,} boundary edges"

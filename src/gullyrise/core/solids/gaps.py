@@ -39,6 +39,7 @@ class Piece:
     index: int = 0
 
     def shape(self) -> Any:
+        """The kernel's shape, where it stands."""
         if self.exact is None:
             return BRepBuilderAPI_MakeVertex(gp_Pnt(*self.place.matrix[:3, 3])).Vertex()
         found = placed(shape_of(self.exact), self.place)
@@ -83,6 +84,7 @@ class Through:
 
     @property
     def distance(self) -> float:
+        """mm through the material."""
         return float(np.linalg.norm(self.far - self.point))
 
 

@@ -86,6 +86,7 @@ class Regions:
     sure: Floats
 
     def largest(self, most: int) -> list[int]:
+        """Numbers of the largest ones, the largest first."""
         return [int(one) for one in np.argsort(-self.area, kind="stable")[:most]]
 
 

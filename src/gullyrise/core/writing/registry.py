@@ -23,6 +23,7 @@ _WRITERS: dict[str, Callable[[Part, Path], list[str]]] = {
 
 
 def endings() -> tuple[str, ...]:
+    """Of all formats that can be written, each with its dot."""
     return tuple(_WRITERS)
 
 
