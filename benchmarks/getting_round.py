@@ -22,7 +22,7 @@ from gullyrise.core.geometry import Mesh
 from gullyrise.core.machines.library import default_machine
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.drawing.palette import LIMESTONE
-from gullyrise.drawing.picking import Finder
+from gullyrise.core.picking.pointing import Finder
 from gullyrise.drawing.renderer import Renderer
 from gullyrise.drawing.requests import Frame, Request
 from gullyrise.drawing.scene import Item, Scene

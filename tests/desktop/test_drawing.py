@@ -17,13 +17,13 @@ from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Mesh
 from gullyrise.core.geometry.arrays import unit_rows
 from gullyrise.core.machines.library import default_machine
+from gullyrise.core.picking.pointing import Finder
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.demo import FILES
 from gullyrise.drawing import renderer, stage
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import LIMESTONE
-from gullyrise.drawing.picking import Finder
 from gullyrise.drawing.renderer import Pace, Renderer
 from gullyrise.drawing.requests import Frame, Request
 from gullyrise.drawing.scene import Item, Scene

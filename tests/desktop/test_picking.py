@@ -14,9 +14,9 @@ from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.machines.library import machine_named
 from gullyrise.core.picking.feature import Feature, Kind
+from gullyrise.core.picking.pointing import FeatureLines, bed_point, in_rectangle, own_lines
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.drawing.palette import LIMESTONE
-from gullyrise.drawing.picking import FeatureLines, bed_point, in_rectangle, own_lines
 from gullyrise.drawing.scene import Item, Scene
 
 SIZE = (800, 600)

@@ -15,11 +15,11 @@ from gullyrise.core.machines.library import default_machine
 from gullyrise.core.measuring.taking import take
 from gullyrise.core.part import Body
 from gullyrise.core.picking.feature import Hit
+from gullyrise.core.picking.pointing import Finder
 from gullyrise.core.picking.prepared import prepared
-from gullyrise.desktop.features.measure.snapping import REACH, Snap, snap_at
+from gullyrise.core.picking.snapping import REACH, Snap, snap_at
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.palette import LIMESTONE
-from gullyrise.drawing.picking import Finder
 from gullyrise.drawing.scene import Item, Scene
 
 SIZE = (900, 700)

@@ -9,6 +9,7 @@ import numpy as np
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Floats, Mesh
 from gullyrise.core.machines import Machine
+from gullyrise.core.picking import seen
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.core.placing.bed import bed_offset
 from gullyrise.drawing.colour_maps import Scale
@@ -106,14 +107,14 @@ class Scene:
         """(3,) mm what is turned about where nothing is pointed at: the selection's middle, else that of all."""
         return (self.chosen_box or self.subject).middle
 
-    def cuts_of(self, item: Item) -> tuple[Cut, ...]:
+    def cuts_of(self, item: seen.Item) -> tuple[Cut, ...]:
         """Those that go through a body."""
         return tuple(cut for cut in self.cuts if cut.touches(item.key))
 
-    def matrix_of(self, item: Item) -> np.ndarray:
+    def matrix_of(self, item: seen.Item) -> np.ndarray:
         """(4, 4) from a mesh to the bench, for what is in the hand where it has come."""
         carry = self.carry
-        return carry.move @ item.matrix if carry is not None and item.owner in carry.owners else item.matrix
+        return carry.move @ item.matrix if carry is not None and item.key[0] in carry.owners else item.matrix
 
     def __post_init__(self) -> None:
         # Worked out once: each picture and each move of the pointer asks for them.

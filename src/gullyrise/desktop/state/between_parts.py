@@ -14,6 +14,7 @@ from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.between import Across, Key, Two, judged_two, key_of, told_of_all
 from gullyrise.core.job.near import within_reach
 from gullyrise.core.job.result_cache import ResultCache
+from gullyrise.desktop.state import text
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.part_loader import PartLoader
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
@@ -134,7 +135,7 @@ class BetweenParts(QObject):
         self._later.stop()
         for two in self._near:
             if self._known(two) is None:
-                self._found[key_of(two)] = Across((), 0, self._made_of[1], "It was cancelled; run it again.")
+                self._found[key_of(two)] = Across((), 0, self._made_of[1], text.CANCELLED)
         for task in self._running.values():
             self._tasks.cancel(task)
         self._running.clear()

@@ -10,6 +10,7 @@ from gullyrise.core.geometry.spots import Spot
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.number_words import number
 from gullyrise.core.report.check_rows import RowView, not_judged, row_of
+from gullyrise.desktop.state import text
 from gullyrise.desktop.state.between_parts import BetweenParts
 from gullyrise.desktop.state.check_runner import CheckRunner
 from gullyrise.desktop.state.document_model import DocumentModel
@@ -100,4 +101,4 @@ class CheckResults(QObject):
 
 
 def _thin_at(value: float, at: Spot) -> Finding:
-    return Finding(f"wall of {number(value)} mm", value, "mm", at, code=THIN)
+    return Finding(text.WALL.format(number(value)), value, "mm", at, code=THIN)

@@ -11,6 +11,7 @@ from gullyrise.core.checks.registry import has_first_look, judged_anew
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.result_cache import ResultCache
+from gullyrise.desktop.state import text
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.part_loader import PartLoader
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
@@ -206,7 +207,7 @@ class CheckRunner(QObject):
     def cancel_all(self) -> None:
         """Ends all checks; what was being checked, or would have been, stays not run until something changes."""
         self._to_send.clear()
-        cancelled = Outcome("", "", "not-run", "It was cancelled; run it again.", None, {}, (), "", None)
+        cancelled = Outcome("", "", "not-run", text.CANCELLED, None, {}, (), "", None)
         for digest in self._wanted():
             if not self.cache.has(digest):
                 self.cache.put(digest, (cancelled,))
@@ -235,5 +236,5 @@ def _lots(missing: list[tuple[str, PlacedPart]]) -> list[list[tuple[str, PlacedP
     return out
 
 
-_UNSEEN = Outcome("", "", "not-run", "It is being measured.", None, {}, (), "", None, first_look=True)
+_UNSEEN = Outcome("", "", "not-run", text.BEING_MEASURED, None, {}, (), "", None, first_look=True)
 """Stands where a verdict cannot follow from what was measured before."""

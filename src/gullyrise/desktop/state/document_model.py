@@ -14,6 +14,7 @@ from gullyrise.core.checks.registry import applies, checks
 from gullyrise.core.job import Document, Job
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import default_machine, library_told
+from gullyrise.desktop.state import text
 
 
 class DocumentModel(QObject):
@@ -76,7 +77,7 @@ class DocumentModel(QObject):
         """What the job is called: by its own title, else after its parts, which may come one after another."""
         stands = self.job.parts
         return self.job.title or (
-            "New job" if not stands else stands[0].part.name if len(stands) == 1 else f"{len(stands)} parts"
+            text.NEW_JOB if not stands else stands[0].part.name if len(stands) == 1 else f"{len(stands)} parts"
         )
 
     def entitle(self, title: str, number: int | None = None) -> Callable[[Job], Job]:
@@ -105,15 +106,15 @@ class DocumentModel(QObject):
         together"""
         merging = None if stroke is None else ("limit", name, stroke)
         try:
-            self.edit(f"Set {name.replace('_', ' ')}", lambda job: job.with_limit(name, value), merging)
+            self.edit(text.SET.format(name.replace("_", " ")), lambda job: job.with_limit(name, value), merging)
         except ValidationError as error:
-            self.said.emit(f"{value} is no {name.replace('_', ' ')}: {error.errors()[0]['msg'].lower()}.", True)
+            self.said.emit(text.IS_NO_LIMIT.format(value, name.replace("_", " "), error.errors()[0]["msg"].lower()), True)
             return False
         return True
 
     def set_machine(self, machine: Machine) -> None:
         if machine.id != self.job.machine.id or self.job.unknown is not None:
-            self.edit(f"Machine {machine.name}", lambda job: job.on(machine))
+            self.edit(text.MACHINE.format(machine.name), lambda job: job.on(machine))
 
     def put_library(self, shelf: tuple[Machine, ...]) -> None:
         """Another library of machines: no edit of the job, and there before any undo too."""
@@ -122,4 +123,4 @@ class DocumentModel(QObject):
 
     def remove(self, numbers: set[int]) -> None:
         if numbers:
-            self.edit("Remove", lambda job: job.without(numbers))
+            self.edit(text.REMOVE, lambda job: job.without(numbers))

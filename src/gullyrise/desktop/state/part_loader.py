@@ -23,6 +23,7 @@ from gullyrise.core.job.placed_part import Hull
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.folders import MOST_FILES
 from gullyrise.core.report.repair_words import change_words
+from gullyrise.desktop.state import text
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.file_watcher import FileWatcher
 from gullyrise.desktop.state.ready_bodies import ReadyBodies
@@ -107,7 +108,7 @@ class PartLoader(QObject):
             self.reading.discard(number)
             for path, inside in zip(paths, found, strict=True):
                 if not inside:
-                    sentence = f"{Path(path).name} holds no part files that can be read; open another folder."
+                    sentence = text.HOLDS_NO_PARTS.format(Path(path).name)
                     self._document.said.emit(sentence, True)
             self._read([path for inside in found for path in inside])
             self._document.changed.emit()
@@ -116,9 +117,7 @@ class PartLoader(QObject):
 
     def _read(self, paths: list[str]) -> None:
         if len(paths) > MOST_FILES:
-            self._document.said.emit(
-                f"The first {MOST_FILES:,} of {len(paths):,} files are opened; open the others later.", False
-            )
+            self._document.said.emit(text.FIRST_FILES_OPENED.format(MOST_FILES, len(paths)), False)
         lot = next(self._ids)
         numbered = [(self.fresh_id(), lot, path) for path in paths[:MOST_FILES]]
         self.reading |= {number for number, _, _ in numbered}
@@ -176,7 +175,7 @@ class PartLoader(QObject):
         arrived, self._arrived = self._arrived, []
         unkept, self._unkept = self._unkept, []
         if unkept:
-            more = f" So it is with {len(unkept) - 1} more." if len(unkept) > 1 else ""
+            more = text.SO_WITH_MORE.format(len(unkept) - 1) if len(unkept) > 1 else ""
             self._document.said.emit(unkept[0] + more, True)
         if not arrived:
             return
@@ -185,7 +184,7 @@ class PartLoader(QObject):
         fresh = [replace(one, id=self.fresh_id()) if one.id in taken else one for one in arrived]
         count = self._came_in.get(self._lot, 0) + len(fresh)
         self._came_in = {self._lot: count}
-        name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else f"Open {count} files"
+        name = f"Open {Path(fresh[0].part.file).name}" if count == 1 else text.OPEN_FILES.format(count)
         self._document.edit(name, lambda job: job.with_parts(fresh), ("lot", self._lot), opens=True)
         for placed in fresh:
             self.files.was_read(placed.part.file)
@@ -223,8 +222,8 @@ class PartLoader(QObject):
         if placed is None or (placed.part.unit == unit and placed.part.unit_source == "given"):
             return
         self._reshape(
-            placed, Unit(unit=unit), f"Unit of {placed.part.name}: {unit}",
-            lambda _: f"{placed.part.name}: its numbers are taken for {unit}.", set_out=placed.part.unit != unit,
+            placed, Unit(unit=unit), text.UNIT_OF.format(placed.part.name, unit),
+            lambda _: text.UNIT_TAKEN.format(placed.part.name, unit), set_out=placed.part.unit != unit,
             merging=merging,
         )  # fmt: skip
 
@@ -251,7 +250,7 @@ class PartLoader(QObject):
         placed = self._document.job.part(number)
         if placed is None or not repairs:
             return
-        title = BY_ID[repairs[0]].title if len(repairs) == 1 else "All repairs"
+        title = BY_ID[repairs[0]].title if len(repairs) == 1 else text.ALL_REPAIRS
 
         def note(changes: list[tuple[int, Change]]) -> str:
             return "\n".join(change_words(placed, body, change) for body, change in changes)
@@ -265,14 +264,12 @@ class PartLoader(QObject):
         placed = self._document.job.part(number)
         chords = [body.chord_error for body in placed.part.bodies if body.chord_error] if placed is not None else []
         if placed is None or not chords:
-            self._document.said.emit(
-                "Only solids can be meshed finer; the triangles of a mesh are all that its file holds.", False
-            )
+            self._document.said.emit(text.ONLY_SOLIDS, False)
             return
         chord = min(chords) / 2
         self._reshape(
-            placed, Finer(chord=chord), f"Mesh {placed.part.name} finer",
-            lambda _: f"{placed.part.name}: meshed anew within {chord:.3g} mm.",
+            placed, Finer(chord=chord), text.MESH_FINER.format(placed.part.name),
+            lambda _: text.MESHED_ANEW.format(placed.part.name, chord),
         )  # fmt: skip
 
     def stretch(self, number: int, linear: np.ndarray, name: str, merging: object = None) -> None:
@@ -313,7 +310,7 @@ class PartLoader(QObject):
         """Puts what work made of a part in its place, as one edit, where it still stands as it did."""
         now = self._document.job.part(placed.id)
         if now is None or now.digest != placed.digest:
-            self._document.said.emit(f"{name}: the part has changed since, so it was left as it is.", False)
+            self._document.said.emit(text.CHANGED_SINCE.format(name), False)
             return
         origin = found.origin or now.origin
         resized = isinstance(steps[-1], (Stretch, Unit)) if steps else False
@@ -338,7 +335,7 @@ class PartLoader(QObject):
         placed = self._document.job.part(number)
         if placed is not None and placed.material != material:
             fresh = replace(placed, material=material)
-            self._document.edit(f"Material of {placed.part.name}", lambda job: job.with_replaced(fresh))
+            self._document.edit(text.MATERIAL_OF.format(placed.part.name), lambda job: job.with_replaced(fresh))
 
     # --- writing ---------------------------------------------------------------------------------------------------
 
@@ -373,13 +370,13 @@ class PartLoader(QObject):
             placed = self._document.job.part(number)
             if placed is None:
                 continue
-            name = f"Reload {placed.part.name}" if len(wanted) == 1 else f"Reload {len(wanted)} files"
+            name = f"Reload {placed.part.name}" if len(wanted) == 1 else text.RELOAD_FILES.format(len(wanted))
             self.files.begin(placed.part.file)
             given = placed.part.unit if placed.part.unit_source == "given" else None
 
             def came(found: Received, placed: PlacedPart = placed, name: str = name) -> None:
                 self.files.was_read(placed.part.file)
-                note = f"{placed.part.name}: read anew from its file."
+                note = text.READ_ANEW.format(placed.part.name)
                 self._put_in_place(placed, found, (), name, note, merging=merging)
 
             self._tasks.send(

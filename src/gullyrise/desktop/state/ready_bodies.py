@@ -10,6 +10,7 @@ from gullyrise.core.geometry import Box
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.visibility import Key
 from gullyrise.core.picking.prepared import Prepared
+from gullyrise.desktop.state import text
 from gullyrise.desktop.state.document_model import DocumentModel
 from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.widgets.timers import once
@@ -58,7 +59,7 @@ class ReadyBodies(QObject):
             self._tasks.send(
                 Prepare(placed.part),
                 lambda ready: self._made(placed.digest, ready),
-                lambda error: self._document.said.emit(f"{placed.name} can be seen but not pointed at: {error}", True),
+                lambda error: self._document.said.emit(text.NOT_POINTED_AT.format(placed.name, error), True),
                 first=True,
             )
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF
 
 from gullyrise.core.geometry import Floats
+from gullyrise.core.picking import pointing as picking
 from gullyrise.core.picking.feature import Hit
+from gullyrise.core.picking.pointing import Finder
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.desktop.viewport.pointer.hand import Under
-from gullyrise.drawing import picking
-from gullyrise.drawing.picking import Finder
 from gullyrise.drawing.scene import Scene
 
 

@@ -9,11 +9,11 @@ from PyQt6.QtGui import QImage, QPainter
 
 from gullyrise.core.geometry import Points
 from gullyrise.core.picking.feature import Feature
+from gullyrise.core.picking.pointing import FeatureLines
 from gullyrise.desktop.viewport.overlay import Overlay
 from gullyrise.desktop.viewport.panes import Pane
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.drawing import marks
-from gullyrise.drawing.picking import FeatureLines
 from gullyrise.drawing.requests import Frame
 
 T = TypeVar("T")

@@ -28,6 +28,7 @@ from PyQt6.QtWidgets import QWidget
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
+from gullyrise.core.picking import pointing as picking
 from gullyrise.core.picking.feature import Feature, Hit, Kind
 from gullyrise.desktop.pointer.schemes import GESTURES
 from gullyrise.desktop.viewport.aim import Aim
@@ -47,7 +48,6 @@ from gullyrise.desktop.widgets.bearing_dial import BearingDial, DialLook
 from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
 from gullyrise.desktop.widgets.pieces import named
 from gullyrise.desktop.widgets.timers import once
-from gullyrise.drawing import picking
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.scene import Scene
 

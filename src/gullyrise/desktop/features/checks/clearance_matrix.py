@@ -15,6 +15,7 @@ from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.limits import PairGap
+from gullyrise.desktop.features.checks import text
 from gullyrise.desktop.features.checks.clearance_panel import ClearanceMatrix
 from gullyrise.desktop.ports import FloatingLayout, Navigator, Notifier
 from gullyrise.desktop.state.task_runner import RunningTask
@@ -122,9 +123,9 @@ class Matrix:
         try:
             own = () if kind == "as all" else (PairGap.model_validate({"a": a, "b": b, "kind": kind, "gap": gap}),)
         except ValidationError as error:
-            self._notifier.say(f"{gap} is no gap: {error.errors()[0]['msg'].lower()}.", True)
+            self._notifier.say(text.IS_NO_GAP.format(gap, error.errors()[0]["msg"].lower()), True)
             return
-        self._model.document.edit(f"Wanted of {a} and {b}", lambda job: job.with_limit("pair_gaps", (*others, *own) or None))
+        self._model.document.edit(text.WANTED_OF.format(a, b), lambda job: job.with_limit("pair_gaps", (*others, *own) or None))
 
     def _choose(self, a: str, b: str) -> None:
         """Flies to where a pair is nearest, or runs into each other."""

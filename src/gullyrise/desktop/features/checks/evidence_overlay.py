@@ -17,6 +17,7 @@ from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.visibility import Key
 from gullyrise.core.number_words import number
 from gullyrise.core.report.check_rows import alike_in
+from gullyrise.desktop.features.checks import text
 from gullyrise.desktop.ports import Notifier, Sections
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
@@ -188,7 +189,7 @@ class EvidenceOverlay(QObject):
         """A cut through the flagged ball, square to the wall's run, so that the ball is seen whole in it."""
         ball = self.flagged_ball()
         if ball is None:
-            self._notifier.say("The cut needs a ball: step to a finding of the walls first (K W, then N).", False)
+            self._notifier.say(text.CUT_NEEDS_A_BALL, False)
             return
         way = ball.b - ball.a
         # Of the planes that hold both contacts that which lies nearest to a flat view.

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.checks.protocol import Finding, Row, Verdict
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.acceptances import Acceptance
+from gullyrise.desktop.features.checks import text
 from gullyrise.desktop.features.checks.panel import TravellerRow
 from gullyrise.desktop.ports import Navigator, Notifier
 from gullyrise.desktop.state.workbench import Workbench
@@ -88,7 +89,7 @@ class Findings(QObject):
         model = self._model
         listed = [one for one in self.all if model.shown.measure in (None, one.row.id)]
         if not listed:
-            words = "There is nothing to step through: no check has a finding."
+            words = text.NOTHING_TO_STEP_THROUGH
             self._notifier.say(words, False)
             return
         here = next((at for at, one in enumerate(listed) if self._is_flagged(one)), -1 if by > 0 else 0)
@@ -106,7 +107,7 @@ class Findings(QObject):
     def ask_for_note(self) -> None:
         """Puts the writing mark where the note to the flagged finding goes."""
         if self.flagged is None:
-            self._notifier.say("Accepting needs a finding: step to one first (N).", False)
+            self._notifier.say(text.ACCEPTING_NEEDS, False)
         else:
             self.note_wanted.emit()
 
@@ -116,20 +117,20 @@ class Findings(QObject):
         if place is None:
             return
         if not note.strip():
-            self._notifier.say("An accepted finding needs a note that says why; write one.", False)
+            self._notifier.say(text.NOTE_WANTED, False)
             return
         one = self.all[place]
         self._model.document.edit(
-            f"Accept {one.finding.what}", lambda job: job.with_acceptance(one.placed, one.row.id, one.finding, note)
+            text.ACCEPT.format(one.finding.what), lambda job: job.with_acceptance(one.placed, one.row.id, one.finding, note)
         )
 
     def take_back(self) -> None:
         """The flagged finding is no longer accepted."""
         place = self.flagged
         if place is None or self.all[place].acceptance is None:
-            self._notifier.say("There is no accepted finding flagged; step to one first (N).", False)
+            self._notifier.say(text.NO_ACCEPTED_FLAGGED, False)
             return
         one = self.all[place]
         self._model.document.edit(
-            f"Take back {one.finding.what}", lambda job: job.without_acceptance(one.placed, one.row.id, one.finding)
+            text.TAKE_BACK.format(one.finding.what), lambda job: job.without_acceptance(one.placed, one.row.id, one.finding)
         )

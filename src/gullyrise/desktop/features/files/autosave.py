@@ -17,6 +17,7 @@ from gullyrise.core.job import Job
 from gullyrise.core.job.form import JobForm, form_of
 from gullyrise.core.job.journal import MOST_OFFERED, Found, Journal, left_behind
 from gullyrise.core.job.store import Store
+from gullyrise.desktop.features.files import text
 from gullyrise.desktop.features.files.job_file import JobFile, Place
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.state.workbench import Workbench
@@ -119,7 +120,7 @@ class Autosave(QObject):
             return str(error)
         except Exception as error:  # The next state is written all the same.
             tell(error)
-            return "The work could not be kept in case the program ends; save the job into a file."
+            return text.WORK_NOT_KEPT
         return ""
 
     def _hear(self, trouble: str) -> None:
@@ -129,7 +130,7 @@ class Autosave(QObject):
                 self._notifier.say(trouble, True, about="keeping")
             self._again.start()
         elif self._trouble and self._file.dirty and self.journal.is_safe:
-            self._notifier.say("The work is kept safe again.", False, about="keeping")
+            self._notifier.say(text.KEPT_AGAIN, False, about="keeping")
         self._trouble = bool(trouble)
 
     def close(self) -> None:
@@ -182,13 +183,13 @@ class Autosave(QObject):
 
     def _show(self, found: list[Found]) -> None:
         for one in reversed(found):
-            away = ("Throw it away", lambda one=one: self._throw_away(one))
+            away = (text.THROW_IT, lambda one=one: self._throw_away(one))
             if one.form is None:
-                files = ("Open its part files", lambda one=one: self._take_files(one))
+                files = (text.OPEN_ITS_FILES, lambda one=one: self._take_files(one))
                 there = bool(one.store.origins())
-                rest = "its part files are there still" if there else "nothing of it can be opened"
+                rest = text.FILES_STILL_THERE if there else text.NOTHING_CAN_BE_OPENED
                 self._notifier.say(
-                    f"Work that was not saved when the program ended{_when(one)} is damaged; {rest}.",
+                    text.WORK_DAMAGED.format(_when(one), rest),
                     True,
                     [files, away] if there else [away],
                     f"left {one.folder.name}",
@@ -196,9 +197,9 @@ class Autosave(QObject):
                 continue
             what = f"{one.form.name or 'Work'} ({_parts(one.form)})"
             self._notifier.say(
-                f"{what} was not saved when the program ended{_when(one)}.",
+                text.WAS_NOT_SAVED.format(what, _when(one)),
                 False,
-                [("Take it up", partial(self.take_up, one)), away],
+                [(text.TAKE_IT_UP, partial(self.take_up, one)), away],
                 f"left {one.folder.name}",
             )
 
@@ -211,16 +212,14 @@ class Autosave(QObject):
 
         def taken(whole: bool) -> None:
             assert found.form is not None
-            name = found.form.name or "The work"
+            name = found.form.name or text.THE_WORK
             if not whole:
                 # A worker may have been killed, or memory short: what is left out now may come the next time.
-                self._notifier.say(f"What was left of {name} stays, and is offered once more at the next start.", False)
+                self._notifier.say(text.STAYS_OFFERED.format(name), False)
                 return
             self._offered.remove(found)
             self._taken_up = (*self._taken_up, found)
-            self._notifier.say(
-                f"{name} is as it was when the program ended. The steps before that were not kept and cannot be undone.", False
-            )
+            self._notifier.say(text.TAKEN_UP.format(name), False)
             self._keep()
 
         def at_hand(_: None) -> None:

@@ -16,6 +16,7 @@ from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.placed_part import Hull
 from gullyrise.core.part import Part
 from gullyrise.core.picking.prepared import Prepared
+from gullyrise.desktop.features.files import text
 from gullyrise.desktop.features.files.autosave import Autosave
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.state.workbench import Workbench
@@ -88,7 +89,7 @@ class History(QObject):
     def _forget(self, most: int) -> None:
         if self._model.document.history.forget_beyond(most) and not self._told:
             self._told = True
-            self._notifier.say("The oldest steps cannot be undone any more: the history has its bounds.", False)
+            self._notifier.say(text.HISTORY_BOUNDED, False)
 
     def _settle(self, seen: _Seen) -> None:
         """Lays aside what is not on the bench, and lets go of all that was worked out of it."""

@@ -16,6 +16,7 @@ from gullyrise.core.job.origins import FileOrigin
 from gullyrise.core.job.recent import RecentJobs
 from gullyrise.core.job.store import Store
 from gullyrise.core.paths import plain_name
+from gullyrise.desktop.features.files import text
 from gullyrise.desktop.ports import FilePicker, Navigator, Notifier, Preferences
 from gullyrise.desktop.state.part_loader import placed_part_of
 from gullyrise.desktop.state.task_runner import RunningTask
@@ -124,7 +125,7 @@ class JobFile(QObject):
     # --- opening ---------------------------------------------------------------------------------------------------
 
     def ask_to_open(self) -> None:
-        self._files.ask("Open a job", Mode.ExistingFile, [f"Jobs (*{ENDING})"], lambda names: self.open(names[0]))
+        self._files.ask(text.OPEN_A, Mode.ExistingFile, [f"Jobs (*{ENDING})"], lambda names: self.open(names[0]))
 
     def open(self, path: str) -> None:
         """Opens a job file in place of what is open, which undo brings back."""
@@ -145,8 +146,8 @@ class JobFile(QObject):
         def came(made: dict[int, PlacedPart], troubles: list[str]) -> None:
             fresh = [replace(made[number], id=receiving.fresh_id()) for number in sorted(made)]
             if fresh:
-                name = "1 part file" if len(fresh) == 1 else f"{len(fresh)} part files"
-                self._model.document.edit(f"Open {name}", lambda job: job.with_parts(fresh), opens=True)
+                name = text.ONE_PART_FILE if len(fresh) == 1 else text.PART_FILES.format(len(fresh))
+                self._model.document.edit(text.OPEN.format(name), lambda job: job.with_parts(fresh), opens=True)
             self._notifier.say(" ".join([*lost, *troubles[:_MOST_TOLD]]), True)
 
         self._make_parts(parts, came)
@@ -161,11 +162,11 @@ class JobFile(QObject):
             told = [*lost, *troubles]
             name = form.name or plain_name(Path(place.path).stem) or "Job"
             job = replace(job_from(form, made, self._model.job.library), number=self._model.document.fresh_job(), title=name)
-            self._model.document.edit(f"Open the job {name}", lambda _: job, opens=True)
+            self._model.document.edit(text.OPEN_THE_JOB.format(name), lambda _: job, opens=True)
             saved = None if place.taken_up or told else self._model.job
             self._kept[self._number] = _Kept(replace(place, damaged=place.damaged or bool(told)), saved)
             if told:
-                more = f" {len(told) - _MOST_TOLD} more things are lost." if len(told) > _MOST_TOLD else ""
+                more = text.MORE_THINGS.format(len(told) - _MOST_TOLD) if len(told) > _MOST_TOLD else ""
                 self._notifier.say(" ".join(told[:_MOST_TOLD]) + more, True)
             self._viewport.moves.frame_all(glide=False)
             self.changed.emit()
@@ -184,7 +185,7 @@ class JobFile(QObject):
         def settle(numbers: tuple[int, ...], answers: tuple[Received | GullyriseError, ...]) -> None:
             for number, found in zip(numbers, answers, strict=True):
                 if isinstance(found, GullyriseError):
-                    troubles[number] = f"{parts[number].name} is lost: {found}"
+                    troubles[number] = text.LOST.format(parts[number].name, found)
                 else:
                     self._model.ready.take(found)
                     made[number] = replace(placed_part_of(0, found), steps=parts[number].steps)
@@ -227,19 +228,19 @@ class JobFile(QObject):
         """Empties the bench, which begins a new job; asks first where work is unsaved. Undo brings the old one back."""
         model = self._model
         if not model.job.parts:
-            self._notifier.say("The bench is empty: this is a new job already.", False)
+            self._notifier.say(text.EMPTY_ALREADY, False)
             return
 
         def begin() -> None:
-            model.document.edit("New job", lambda job: job.without({one.id for one in job.parts}))
+            model.document.edit(text.NEW_JOB, lambda job: job.without({one.id for one in job.parts}))
 
         if not (self.dirty and model.document.history.worked):
             begin()
             return
         self._notifier.say(
-            f"The job {model.document.title} is not saved.",
+            text.JOB_NOT_SAVED.format(model.document.title),
             False,
-            [("Save first", self.save), ("Begin a new job", begin)],
+            [(text.SAVE_FIRST, self.save), (text.BEGIN_A_NEW_JOB, begin)],
             _NEW_JOB,
         )
 
@@ -249,15 +250,15 @@ class JobFile(QObject):
             self.ask_where_to_save()
         elif self.place.damaged:
             self._ask(
-                f"{plain_name(Path(self.path).name)} holds more than could be opened; saved over, that is lost for good.",
-                [("Save elsewhere", self.ask_where_to_save), ("Save over it", lambda: self._write(self.path, None))],
+                text.HOLDS_MORE.format(plain_name(Path(self.path).name)),
+                [(text.SAVE_ELSEWHERE, self.ask_where_to_save), (text.SAVE_OVER, lambda: self._write(self.path, None))],
             )
         else:
             self._write(self.path, self.place.state)
 
     def ask_where_to_save(self) -> None:
         name = (self.path and plain_name(Path(self.path).name)) or f"{self._model.document.title}{ENDING}"
-        self._files.ask_where("Save the job", name, [f"Jobs (*{ENDING})"], self.save_to)
+        self._files.ask_where(text.SAVE_THE_JOB, name, [f"Jobs (*{ENDING})"], self.save_to)
 
     def save_to(self, path: str) -> None:
         """To a place that was chosen. Where it is the job's own, that must be as it was known here."""
@@ -274,7 +275,7 @@ class JobFile(QObject):
         name = self._model.document.title if path == self.path else plain_name(Path(path).stem)
         lost = [placed.name for placed in job.parts if placed.origin is None]
         if lost:
-            self._notifier.say(f"The bytes of {lost[0]} were not kept; read it anew (Ctrl+R), then save.", True)
+            self._notifier.say(text.BYTES_NOT_KEPT.format(lost[0]), True)
             return
         # One after another: what the first leaves is what the second has to find.
         self._waiting = [one for one in self._waiting if one.path != path]
@@ -318,9 +319,9 @@ class JobFile(QObject):
             self._kept[one.job.number] = _Kept(Place(one.path, state), entitled(one.job))
         if one.job.number == self._number:
             self._notifier.settled(_SAVING_OVER)
-            self._notifier.say(f"{known} is saved.{self._missing()}", False)
+            self._notifier.say(text.SAVED_WITH_LOSSES.format(known, self._missing()), False)
         else:
-            self._notifier.say(f"{known} is saved.", False)
+            self._notifier.say(text.SAVED.format(known), False)
         if self._preferences["files.recent"]:
             self._recent.keep(one.name, (one.path,), one.job.machine.id, png_of(self._navigator.view_image(), 184, 116))
         self.changed.emit()
@@ -331,23 +332,23 @@ class JobFile(QObject):
         count = len(self._model.loader.reading)
         if not count:
             return ""
-        what = "1 file is" if count == 1 else f"{count} files are"
-        return f" {what} still being read and not in it; save again once read."
+        what = text.FILE_IS if count == 1 else text.FILES_ARE.format(count)
+        return text.STILL_BEING.format(what)
 
     def _ask_about_theirs(self, path: str, sentence: str) -> None:
         self._ask(
             sentence,
             [
                 ("Compare", lambda: self._compare(path, sentence)),
-                ("Save elsewhere", self.ask_where_to_save),
-                ("Take theirs", lambda: self.open(path)),
-                ("Save over it", lambda: self._write(path, None)),
+                (text.SAVE_ELSEWHERE, self.ask_where_to_save),
+                (text.TAKE_THEIRS, lambda: self.open(path)),
+                (text.SAVE_OVER, lambda: self._write(path, None)),
             ],
         )
 
     def _compare(self, path: str, sentence: str) -> None:
         def known(found: tuple[str, ...]) -> None:
-            told = " ".join(found[:_MOST_TOLD]) or "Both say the same."
+            told = " ".join(found[:_MOST_TOLD]) or text.BOTH_SAY_THE_SAME
             self._ask_about_theirs(path, f"{sentence} {told}")
 
         self._model.aside(CompareJob(form_of(self._model.job), path, self._store), known)

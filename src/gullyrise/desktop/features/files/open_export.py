@@ -13,6 +13,7 @@ from gullyrise.core.placing.bed import bed_offset
 from gullyrise.core.reading import endings
 from gullyrise.core.writing import endings as written_endings
 from gullyrise.demo import JOBS
+from gullyrise.desktop.features.files import text
 from gullyrise.desktop.features.files.job_file import JobFile
 from gullyrise.desktop.ports import Arranger, FilePicker, MachineChoice, Navigator, Notifier, Preferences
 from gullyrise.desktop.state.workbench import Workbench
@@ -43,15 +44,15 @@ class OpenExport:
 
     def ask_for_files(self) -> None:
         kinds = " ".join(f"*{ending}" for ending in endings())
-        filters = [f"Parts and jobs ({kinds} *{ENDING})", f"Jobs (*{ENDING})", "All files (*)"]
-        self._files.ask("Open parts or a job", Mode.ExistingFiles, filters, self._model.open_files)
+        filters = [text.PARTS_AND.format(kinds, ENDING), f"Jobs (*{ENDING})", text.ALL_FILES]
+        self._files.ask(text.OPEN_PARTS, Mode.ExistingFiles, filters, self._model.open_files)
 
     def ask_for_folder(self) -> None:
-        self._files.ask("Open all parts of a folder", Mode.Directory, [], self._model.open_files)
+        self._files.ask(text.OPEN_FOLDER, Mode.Directory, [], self._model.open_files)
 
     def open_demo(self, id: str = JOBS[0].id) -> None:
         job = next(one for one in JOBS if one.id == id)
-        self._model.document.entitle("River-gauging station" if job is JOBS[0] else job.title)
+        self._model.document.entitle(text.RIVER_GAUGING if job is JOBS[0] else job.title)
         self._model.open_files(job.paths())
 
     def open_recent(self, job: RecentJob) -> None:
@@ -63,7 +64,7 @@ class OpenExport:
         self._model.open_files(there)
         gone = [Path(file).name for file in job.files if file not in there]
         if gone:
-            self._notifier.say(f"{', '.join(gone[:4])} {'is' if len(gone) == 1 else 'are'} not there any more.", False)
+            self._notifier.say(text.NOT_THERE_ANY_MORE.format(", ".join(gone[:4]), "is" if len(gone) == 1 else "are"), False)
 
     def keep_recent(self) -> None:
         """Keeps what is open as a recent job, with a picture of the bench."""
@@ -81,7 +82,7 @@ class OpenExport:
     def ask_to_write(self) -> None:
         kinds = [f"{ending[1:].upper()} (*{ending})" for ending in written_endings()]
         kinds.insert(0, kinds.pop(list(written_endings()).index(".3mf")))
-        self._files.ask_where("Save the placed parts", "parts.3mf", kinds, self.write_parts)
+        self._files.ask_where(text.SAVE_PARTS, "parts.3mf", kinds, self.write_parts)
 
     def write_parts(self, name: str) -> None:
         """The chosen parts as they stand, else all, into one file."""
@@ -90,8 +91,8 @@ class OpenExport:
 
     def ask_to_write_beds(self) -> None:
         fixtures = [one.name for one in self._model.job.parts if one.is_fixture]
-        title = f"Save the beds, without {'fixture shape' if len(fixtures) == 1 else 'fixture shapes'} {some_of(fixtures)}"
-        self._files.ask_where(title if fixtures else "Save the beds", "bed.3mf", ["3MF (*.3mf)"], self.write_beds)
+        title = text.SAVE_BEDS_WITHOUT.format("fixture shape" if len(fixtures) == 1 else "fixture shapes", some_of(fixtures))
+        self._files.ask_where(title if fixtures else text.SAVE_BEDS, "bed.3mf", [text.THREE_MF], self.write_beds)
 
     def write_beds(self, name: str, agreed: frozenset[int] | None = None) -> None:
         """The parts of every bed, where they stand on it, into a file each; fixture shapes stay out of it. What would be missing
@@ -112,16 +113,16 @@ class OpenExport:
         replaced = [Path(place).name for place, _ in files if place != name and Path(place).exists()]
         missing = frozenset(one.id for one in left)
         if not files:
-            notices.say("No part stands on a bed; put one there first.", False)
+            notices.say(text.NO_PART_ON_A_BED, False)
         elif (agreed is None and replaced) or not missing <= (agreed or frozenset()):
             words = []
             if left:
-                words.append(f"{some_of([one.name for one in left])} would be missing: on no bed.")
+                words.append(text.WOULD_BE.format(some_of([one.name for one in left])))
             if replaced:
-                words.append(f"{some_of(replaced)} would be replaced.")
-            answers = [("Write all the same", lambda: self.write_beds(name, missing))]
+                words.append(text.WOULD_BE_REPLACED.format(some_of(replaced)))
+            answers = [(text.WRITE_ALL_THE_SAME, lambda: self.write_beds(name, missing))]
             if left:
-                answers.append(("Arrange all first", self._arranger.arrange))
-            notices.say(f"Nothing is written yet. {' '.join(words)}", True, answers, "write beds")
+                answers.append((text.ARRANGE_ALL, self._arranger.arrange))
+            notices.say(text.NOTHING_WRITTEN_YET.format(" ".join(words)), True, answers, "write beds")
         else:
             model.loader.write_parts(files)

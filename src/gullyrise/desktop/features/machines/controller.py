@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.drafts import idle_words
 from gullyrise.core.machines.library import library
+from gullyrise.desktop.features.machines import text
 from gullyrise.desktop.features.machines.sheet import MachineSheet
 from gullyrise.desktop.ports import Looks, Notifier
 from gullyrise.desktop.state.workbench import Workbench
@@ -47,7 +48,7 @@ class MachinesController:
         self._model.document.put_library(shelf)
         job = self._model.job
         if fresh is not None and job.machine.id == id and job.machine != fresh:
-            self._model.document.edit(f"Change {fresh.name}", lambda job: job.with_machine_changed(fresh))
+            self._model.document.edit(text.CHANGE.format(fresh.name), lambda job: job.with_machine_changed(fresh))
             self._tell_of_idle(fresh)
 
     def _tell_of_idle(self, machine: Machine) -> None:

@@ -19,7 +19,8 @@ from gullyrise.core.measuring.subject import Subject
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
 from gullyrise.core.picking.feature import Feature
-from gullyrise.desktop.features.measure.snapping import Snap
+from gullyrise.core.picking.snapping import Snap
+from gullyrise.desktop.features.measure import text
 from gullyrise.desktop.features.measure.tool import MeasureTool, Shown, middle_of
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
@@ -113,7 +114,7 @@ class MeasureController(QObject):
             return
         self._hand.take_up(active)
         self.clicks_taken.emit(active)
-        words = "click what is to be measured, then a second thing · Shift adds a third and more · Esc lets go" if active else ""
+        words = text.CLICK_TWO_THINGS if active else ""
         self._status.show_tool(words)
         self.changed.emit()
 
@@ -129,14 +130,14 @@ class MeasureController(QObject):
     def _point(self, what: str) -> None:
         if not self.by_clicks:
             return
-        following = "click for what lies between" if len(self.picks) == 1 else "click to measure it"
-        self._status.show_tool(f"{what}: {following}" if what else "point at an edge, a corner, a face or a circle")
+        following = text.CLICK_FOR_BETWEEN if len(self.picks) == 1 else text.CLICK_TO_MEASURE
+        self._status.show_tool(f"{what}: {following}" if what else text.POINT_AT_SOMETHING)
 
     def take_pointed(self) -> None:
         """What is under the pointer, whatever clicks pick."""
         found = self._hand.under_pointer()
         if found is None:
-            self._notifier.say("There is nothing under the pointer to measure; point at a part.", False)
+            self._notifier.say(text.NOTHING_UNDER_POINTER, False)
         else:
             self.take(found.pick, False)
 

@@ -19,6 +19,7 @@ from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import Wording
 from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
+from gullyrise.desktop.features.measure import text
 from gullyrise.desktop.features.measure.tool import MeasureTool, Shown, middle_of
 from gullyrise.desktop.ports import FilePicker, Notifier
 from gullyrise.desktop.state.workbench import Workbench
@@ -112,14 +113,14 @@ class Dimensions(QObject):
         """Keeps the figure in front with the job."""
         figure = self._measuring.figure
         if figure is None:
-            self._notifier.say("There is nothing measured to keep; click a thing on the bench first (M M).", False)
+            self._notifier.say(text.NOTHING_MEASURED, False)
             return
         digests, places = self._state(self._measuring.picks)
         number = self._model.job.fresh_dimension_id()
         known = tuple(digest or "" for digest in digests)
         made = kept(number, self._measuring.picks, figure, known, places, turned=hangs_on_machine(figure.code))
         self.chosen = number
-        self._model.document.edit(f"Keep {made.name}", lambda job: job.with_dimension(made))
+        self._model.document.edit(text.KEEP.format(made.name), lambda job: job.with_dimension(made))
 
     def _changed_dimension(self, number: int, words: str, changes: dict[str, object]) -> None:
         one = self.dimension(number)
@@ -147,12 +148,12 @@ class Dimensions(QObject):
         except GullyriseError as error:
             self._notifier.say(str(error), True)
             return
-        self._changed_dimension(number, "Wanted size of", {"tolerance": tolerance})
+        self._changed_dimension(number, text.WANTED_SIZE, {"tolerance": tolerance})
 
     def remove(self, number: int) -> None:
         one = self.dimension(number)
         if one is not None:
-            self._model.document.edit(f"Remove {one.name}", lambda job: job.without_dimension(number))
+            self._model.document.edit(text.REMOVE.format(one.name), lambda job: job.without_dimension(number))
 
     def choose(self, number: int | None) -> None:
         """Brings a kept dimension to the front, with its picks in hand."""
@@ -167,11 +168,11 @@ class Dimensions(QObject):
         """Takes every stale dimension anew whose things are still there."""
         stale = [one for one in self._model.job.dimensions if self.is_stale(one)]
         if not stale:
-            self._notifier.say("No dimension is stale; all hold as the parts are now.", False)
+            self._notifier.say(text.NONE_STALE, False)
         for one in stale:
             subjects = self._measuring.subjects(one.picks)
             if subjects is None:
-                self._notifier.say(f"{one.name} cannot be measured again: its part has gone.", False)
+                self._notifier.say(text.PART_HAS_GONE.format(one.name), False)
                 continue
             self._model.aside_as_it_stands(
                 TakeMeasure(one.picks, subjects, True),
@@ -185,17 +186,17 @@ class Dimensions(QObject):
         if now is None:
             return
         if figure is None:
-            self._notifier.say(f"{one.name} cannot be measured again: what was picked is another thing now.", False)
+            self._notifier.say(text.ANOTHER_THING_NOW.format(one.name), False)
             return
         digests, places = self._state(one.picks)
         known = tuple(digest or "" for digest in digests)
         turned = hangs_on_machine(figure.code)
         fresh = kept(one.id, one.picks, figure, known, places, turned=turned)
         fresh = fresh.model_copy(update={"name": now.name, "hidden": now.hidden, "tolerance": now.tolerance})
-        self._model.document.edit(f"Measure {now.name} again", lambda job: job.with_dimension(fresh), ("measure again",))
+        self._model.document.edit(text.MEASURE_AGAIN.format(now.name), lambda job: job.with_dimension(fresh), ("measure again",))
 
     def _moved_meanwhile(self, name: str) -> None:
-        self._notifier.say(f"{name}: parts were moved meanwhile; measure it again.", False)
+        self._notifier.say(text.MOVED_MEANWHILE.format(name), False)
 
     def show_on_bench(self, shown: bool) -> None:
         self.shown_on_bench = shown
@@ -219,34 +220,34 @@ class Dimensions(QObject):
         clipboard = QApplication.clipboard()
         if lines and clipboard is not None:
             clipboard.setText("\n".join(lines))
-            self._notifier.say(f"{len(lines)} {'figure is' if len(lines) == 1 else 'figures are'} copied.", False)
+            self._notifier.say(text.COPIED.format(len(lines), "figure is" if len(lines) == 1 else "figures are"), False)
         else:
-            self._notifier.say("There are no figures to copy; measure something first (M M).", False)
+            self._notifier.say(text.NO_FIGURES, False)
 
     def ask_where(self) -> None:
         if not self._model.job.dimensions:
-            self._notifier.say("No dimension is kept yet; measure something and keep it (M K).", False)
+            self._notifier.say(text.NONE_KEPT, False)
             return
-        kinds = ["Table, CSV (*.csv)", "JSON (*.json)"]
-        self._files.ask_where("Save the dimensions", "dimensions.csv", kinds, self.save)
+        kinds = [text.CSV, text.JSON]
+        self._files.ask_where(text.SAVE_DIMENSIONS, "dimensions.csv", kinds, self.save)
 
     def save(self, name: str) -> None:
         path = Path(name)
         rows = rows_of(self._model.job.dimensions, self.parts_of, self.is_stale)
-        text = as_json(rows) if path.suffix.lower() == ".json" else as_csv(rows)
+        told = as_json(rows) if path.suffix.lower() == ".json" else as_csv(rows)
 
         def write() -> str:
             try:
-                path.write_text(text, encoding="utf-8")
+                path.write_text(told, encoding="utf-8")
             except OSError as error:
-                return error.strerror or "the place cannot be written to"
+                return error.strerror or text.NO_PLACE
             return ""
 
         def tell(trouble: str) -> None:
             if trouble:
-                self._notifier.say(f"{path.name} cannot be written ({trouble}); choose another place.", True)
+                self._notifier.say(text.CANNOT_BE_WRITTEN.format(path.name, trouble), True)
             else:
-                self._notifier.say(f"The dimensions are {path.name} in {path.parent}.", False)
+                self._notifier.say(text.DIMENSIONS_WRITTEN.format(path.name, path.parent), False)
 
         self._viewport.aside.ask(write, tell)
 

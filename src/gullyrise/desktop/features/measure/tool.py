@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPolygonF
 
 from gullyrise.core.geometry import Floats
-from gullyrise.desktop.features.measure.snapping import WORDS, Snap, snap_at
+from gullyrise.core.picking.snapping import WORDS, Snap, snap_at
 from gullyrise.desktop.viewport.overlay import HAND
 from gullyrise.desktop.viewport.panes import Pane
 from gullyrise.desktop.viewport.tool import Tool

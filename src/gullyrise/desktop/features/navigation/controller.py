@@ -9,6 +9,7 @@ from gullyrise.core.camera.camera import NARROWEST, WIDEST, Camera
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.views import SavedView
+from gullyrise.desktop.features.navigation import text
 from gullyrise.desktop.features.navigation.view_shelf import PICTURE, ViewShelf
 from gullyrise.desktop.ports import Commands, FloatingLayout, Looks, Notifier, Preferences, Sections, StatusLine
 from gullyrise.desktop.scene.scene_keeper import SceneKeeper
@@ -31,7 +32,9 @@ class NavigationController:
         self._commands, self._looks, self._floating = commands, looks, floating
         self._viewport, self._scene, self._sections, self._shelf = viewport, scene, sections, shelf
         shelf.gone_to.connect(self.go_to)
-        shelf.dropped.connect(lambda name: self._model.document.edit(f"Remove {name}", lambda job: job.without_view(name)))
+        shelf.dropped.connect(
+            lambda name: self._model.document.edit(text.REMOVE.format(name), lambda job: job.without_view(name))
+        )
         shelf.renamed.connect(self._rename)
         shelf.save_wanted.connect(lambda: commands.do("view.save"))
 
@@ -40,7 +43,7 @@ class NavigationController:
         bench = self._viewport
         hit = bench.aim.hit_under_pointer()
         if hit is None:
-            self._notifier.say("There is no face under the pointer to look at; point at one.", False)
+            self._notifier.say(text.NO_FACE, False)
             return
         item = bench.scene.items[hit.item]
         corners = item.mesh.vertices[item.mesh.faces[hit.face]] @ item.matrix[:3, :3].T
@@ -50,7 +53,7 @@ class NavigationController:
             outward = min(sides, key=lambda side: abs(float(side.heights(hit.point[None])[0]))).normal
         length = float(np.linalg.norm(outward))
         if length <= 0:
-            self._notifier.say("The face under the pointer has no area; point beside it.", False)
+            self._notifier.say(text.FACE_WITHOUT_AREA, False)
             return
         outward = outward / length
         if outward @ self._towards_eye(bench.camera, hit.point) < 0:
@@ -103,7 +106,7 @@ class NavigationController:
                 camera.heading, camera.elevation, camera.span, camera.parallel, camera.roll, camera.field, camera.stretch,
                 png_of(picture, *PICTURE), cuts,
             )  # fmt: skip
-            self._model.document.edit(f"Save {view.name}", lambda job: job.with_view(view))
+            self._model.document.edit(text.SAVE.format(view.name), lambda job: job.with_view(view))
             self.open_shelf()
 
         self._viewport.once_current(saved)
@@ -127,7 +130,7 @@ class NavigationController:
 
     def _rename(self, name: str, fresh: str) -> None:
         try:
-            self._model.document.edit(f"Rename {name}", lambda job: job.with_view_renamed(name, fresh))
+            self._model.document.edit(text.RENAME.format(name), lambda job: job.with_view_renamed(name, fresh))
         except ValueError as error:
             self._notifier.say(str(error), True)
 
@@ -165,7 +168,7 @@ class NavigationController:
             camera = self._viewport.camera
         if camera.parallel:
             keys = self._commands.words_of("view.projection")
-            self._notifier.say(f"A parallel picture has no field of view; swap to a perspective one first ({keys}).", False)
+            self._notifier.say(text.PARALLEL_HAS_NO_FIELD.format(keys), False)
             return
         self._preferences.set("view.field", min(max(camera.field + degrees, NARROWEST), WIDEST))
 
@@ -178,7 +181,7 @@ class NavigationController:
     def enlarge(self) -> None:
         """This pane, or all four again."""
         if not self._viewport.panes.four:
-            self._notifier.say(f"There is one pane; {self._commands.words_of('view.four')} makes four.", False)
+            self._notifier.say(text.ONE_PANE.format(self._commands.words_of("view.four")), False)
             return
         self._viewport.enlarge()
         self._floating.settle_bars()
@@ -186,5 +189,5 @@ class NavigationController:
     def arm(self, gesture: str) -> None:
         """The next drag draws a rectangle. gesture : `frame` to zoom to it, `choose` to choose what it takes"""
         self._viewport.arm(gesture)
-        does = "zooms to it" if gesture == "frame" else "chooses what it takes"
-        self._status.show_tool(f"draw a rectangle with the left button: it {does} · Esc drops it")
+        does = text.ZOOMS_TO_IT if gesture == "frame" else text.CHOOSES
+        self._status.show_tool(text.DRAW_A_RECTANGLE.format(does))

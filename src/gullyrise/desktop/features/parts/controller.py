@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from gullyrise.desktop.features.parts import text
 from gullyrise.desktop.features.parts.panel import PartsPanel
 from gullyrise.desktop.features.parts.report_panel import ReportPanel
 from gullyrise.desktop.ports import CheckView, FindingSteps, Navigator, Notifier, PanelPlaces
@@ -36,7 +37,7 @@ class PartsController:
 
     def go_inside(self) -> None:
         if not self._parts.tree.enter_chosen():
-            self._notifier.say("What is chosen is in no assembly of its own; choose a body of one, or a file of several.", False)
+            self._notifier.say(text.IN_NO_ASSEMBLY, False)
 
     def refine(self) -> None:
         for number in sorted(self._model.selection.parts):
@@ -56,9 +57,9 @@ class PartsController:
             placed = self._model.job.part(number)
             found = self._model.loader.previews_of(placed) if placed is not None else None
             if placed is None or found is None:
-                self._notifier.say("What repairs would change is being found out; try again in a moment.", False)
+                self._notifier.say(text.REPAIRS_NOT_KNOWN_YET, False)
             elif not found:
-                self._notifier.say(f"No repair would change {placed.name}.", False)
+                self._notifier.say(text.NO_REPAIR.format(placed.name), False)
             else:
                 self._model.loader.repair(number, tuple(found))
 

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.report.contract import as_json
 from gullyrise.core.report.parts_list import Grouping, ListRow, as_csv, as_document
+from gullyrise.desktop.features.parts import text
 from gullyrise.desktop.features.parts.panel import PartsPanel
 from gullyrise.desktop.ports import FilePicker, Notifier
 
@@ -19,8 +20,8 @@ class ListExport:
         self._notifier, self._files, self._parts = notifier, files, parts
 
     def ask_to_save(self) -> None:
-        kinds = ["Tables (*.csv)", "JSON (*.json)"]
-        self._files.ask_where("Save the parts list", "parts-list.csv", kinds, self.save)
+        kinds = [text.CSV, text.JSON]
+        self._files.ask_where(text.SAVE_THE_LIST, "parts-list.csv", kinds, self.save)
 
     def save(self, name: str) -> None:
         """The parts list as it is shown, by its ending as JSON or CSV."""
@@ -29,9 +30,9 @@ class ListExport:
         try:
             Path(name).write_text(words, encoding="utf-8", newline="")
         except OSError as error:
-            self._notifier.say(f"{Path(name).name} could not be written ({error.strerror}); choose another folder.", True)
+            self._notifier.say(text.COULD_NOT_BE_WRITTEN.format(Path(name).name, error.strerror), True)
             return
-        self._notifier.say(f"{Path(name).name} is written: {len(rows)} lines.", False)
+        self._notifier.say(text.LIST_WRITTEN.format(Path(name).name, len(rows)), False)
 
     def copy(self) -> None:
         """The parts list to the clipboard, parted by tabs, as tables take it."""
@@ -39,7 +40,7 @@ class ListExport:
         clipboard = QApplication.clipboard()
         if clipboard is not None:
             clipboard.setText(as_csv(rows, fields, "\t"))
-            self._notifier.say(f"{len(rows)} lines are on the clipboard.", False)
+            self._notifier.say(text.LINES_COPIED.format(len(rows)), False)
 
     def _list(self) -> tuple[list[ListRow], list[str], Grouping]:
         parts = self._parts

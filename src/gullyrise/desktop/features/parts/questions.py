@@ -9,6 +9,7 @@ from gullyrise.core.intake.units import Doubt
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.name_words import some_of
 from gullyrise.core.report.part_facts import UNIT_WORDS
+from gullyrise.desktop.features.parts import text
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.state.workbench import Workbench
 
@@ -55,10 +56,11 @@ class Questions:
             first, doubt = alike[key][0]
             many = len(asked[key]) > 1
             who = some_of([placed.name for placed, _ in alike[key]])
-            which = f"{who}: the unit looks wrong. {first.name}" if many else f"{who}: the unit looks wrong"
+            which = text.UNIT_LOOKS_WRONG_BECAUSE.format(who, first.name) if many else text.UNIT_LOOKS_WRONG.format(who)
             every = " all" if many else ""
             answers = [
-                (f"Read{every} as {UNIT_WORDS[unit]}", partial(self._answer_units, asked[key], unit)) for unit in doubt.answers
+                (text.READ_AS.format(every, UNIT_WORDS[unit]), partial(self._answer_units, asked[key], unit))
+                for unit in doubt.answers
             ]
             answers.append((f"Keep {held}{' for all' if many else ''}", partial(self._answer_units, asked[key], held)))
             notices.say(f"{which}: {doubt.why}.", False, answers, about)
@@ -84,13 +86,10 @@ class Questions:
             many = len(numbers) > 1
             if about == "reload":
                 self._notifier.say(
-                    f"{f'{len(numbers)} files have' if many else f'{first} has'} changed on the disk since reading; placement, "
-                    "views and limits are kept when read anew.", False,
-                    [("Read anew", partial(receiving.reload, numbers))], about,
+                    text.CHANGED_ON_DISK.format(f'{len(numbers)} files have' if many else f'{first} has'), False,
+                    [(text.READ_ANEW, partial(receiving.reload, numbers))], about,
                 )  # fmt: skip
             else:
-                what = f"{len(numbers)} files are" if many else f"The file of {first} is"
-                self._notifier.say(
-                    f"{what} not on the disk any more; what was read of it stays on the bench.", False, about=about
-                )
+                what = text.MANY_FILES.format(len(numbers)) if many else text.ONE_FILE.format(first)
+                self._notifier.say(text.NOT_ON_DISK.format(what), False, about=about)
         self._changed()

@@ -22,6 +22,7 @@ from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.placing.gizmo import Gizmo, Grip, slack_lines
 from gullyrise.core.placing.packing import Packed, Wishes
 from gullyrise.core.placing.stretching import stretch_of
+from gullyrise.desktop.features.placement import text
 from gullyrise.desktop.features.placement.gizmo_tool import GizmoTool
 from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.ports import Notifier, Preferences, StatusLine
@@ -32,7 +33,7 @@ from gullyrise.workers.placing import Arrange, MakeFixture
 from gullyrise.workers.work import FindAxis, Received
 
 _NAMES: dict[Grip, str] = {
-    "carry": "Carry", "x": "Move along X", "y": "Move along Y", "lift": "Lift", "spin": "Turn", "tilt-x": "Tilt",
+    "carry": "Carry", "x": text.MOVE_ALONG_X, "y": text.MOVE_ALONG_Y, "lift": "Lift", "spin": "Turn", "tilt-x": "Tilt",
     "tilt-y": "Tilt",
 }  # fmt: skip
 
@@ -112,7 +113,7 @@ class PlacementController(QObject):
         """Moves what is chosen as one. make : the move for its outline. Whether anything moved."""
         found = self.chosen()
         if not found:
-            self._notifier.say(f"{name} needs a part that is chosen: click one.", False)
+            self._notifier.say(text.NEEDS_A_PART.format(name), False)
             return False
         move = make(outline_of(found))
         if np.allclose(move.matrix, np.eye(4), atol=1e-12, rtol=0):
@@ -126,29 +127,29 @@ class PlacementController(QObject):
             home = self.home_of(Box.of(points))
             return moves.to_middle(points, self._model.job.machine.envelope.middle + home)
 
-        self.move("To the middle", make)
+        self.move(text.TO_THE_MIDDLE, make)
 
     def drop(self) -> None:
         """Each of what is chosen down to the bed by itself."""
         found = [placed for placed in self.chosen() if abs(float(placed.ground.low[2])) > 1e-9]
         if found:
             fresh = [placed.moved(moves.dropped(placed.outline())) for placed in found]
-            self._model.document.edit(f"Drop, {self.title()}", lambda job: job.placed(fresh))
+            self._model.document.edit(text.DROP.format(self.title()), lambda job: job.placed(fresh))
         elif not self.chosen():
             self.move("Drop", moves.dropped)
 
     def turn(self, axis: int, degrees: float) -> None:
         self.move(
-            f"Turn {degrees:g}° about {'XYZ'[axis]}",
+            text.TURN_ABOUT.format(degrees, "XYZ"[axis]),
             lambda points: moves.landed(points, moves.turned(points, np.eye(3)[axis], degrees)),
         )
 
     def nudge(self, axis: int, sign: int) -> None:
         step = self._preferences["place.step"] * sign
-        self.move(f"Nudge along {'XYZ'[axis]}", lambda _: Transform.moved(np.eye(3)[axis] * step), ("nudge", axis))
+        self.move(text.NUDGE_ALONG.format("XYZ"[axis]), lambda _: Transform.moved(np.eye(3)[axis] * step), ("nudge", axis))
 
     def mirror(self, axis: int) -> None:
-        self.move(f"Mirror along {'XYZ'[axis]}", lambda points: moves.mirrored(points, axis))
+        self.move(text.MIRROR_ALONG.format("XYZ"[axis]), lambda points: moves.mirrored(points, axis))
 
     def put_at(self, x: float | None, y: float | None, z: float | None) -> None:
         """The middle to x and y on its bed, the foot to z."""
@@ -164,14 +165,14 @@ class PlacementController(QObject):
         fresh = [placed.as_it_came() for placed in found]
         changed = any(not np.array_equal(a.placement.matrix, b.placement.matrix) for a, b in zip(found, fresh, strict=True))
         if changed:
-            self._model.document.edit(f"As it came, {self.title()}", lambda job: job.placed(fresh))
+            self._model.document.edit(text.AS_IT_CAME.format(self.title()), lambda job: job.placed(fresh))
 
     def lay_on_pointed(self) -> None:
         """Lays the part under the pointer on the face that is pointed at."""
         bench = self._viewport
         hit = bench.aim.hit_under_pointer()
         if hit is None or hit.on_cut:
-            self._notifier.say("There is no face under the pointer to lay the part on; point at one.", False)
+            self._notifier.say(text.NO_FACE_TO_LAY_ON, False)
             return
         item = bench.scene.items[hit.item]
         flat = item.prepared and features.plane_of(
@@ -182,18 +183,18 @@ class PlacementController(QObject):
         normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
         normal = flat.direction if flat else -normal if item.mirrored else normal
         if not float(np.linalg.norm(normal)) > 0:
-            self._notifier.say("The face under the pointer has no area; point beside it.", False)
+            self._notifier.say(text.FACE_WITHOUT_AREA, False)
             return
         if item.owner not in self._model.selection.parts:
             self._model.selection.select_bodies({item.key})
-        self.move("Lay on a face", lambda points: moves.laid_on(points, normal))
+        self.move(text.LAY_ON, lambda points: moves.laid_on(points, normal))
 
     def apply(self, name: str, move: Transform) -> None:
         self.move(name, lambda _: move)
 
     def align_faces(self) -> None:
         """The first chosen face against the second."""
-        self._align("face", features.plane_of, moves.face_against, "two flat faces of different parts")
+        self._align("face", features.plane_of, moves.face_against, text.TWO_FLAT_FACES)
 
     def align_axes(self) -> None:
         """The axis of the first chosen face onto that of the second."""
@@ -201,21 +202,19 @@ class PlacementController(QObject):
         if len(chosen) == 2 and any(features.exact_axis_of(self._model, one) is None for one in chosen):
             self._align_fitted(chosen)
             return
-        self._align("axis", features.exact_axis_of, moves.axis_onto, "two round faces of different parts")
+        self._align("axis", features.exact_axis_of, moves.axis_onto, text.TWO_ROUND_FACES)
 
     def _align(self, what: str, find: Callable[..., features.Line | None], make: Callable[..., Transform], wanted: str) -> None:
         chosen = self._model.selection.features
         lines = [find(self._model, one) for one in chosen] if len(chosen) == 2 else []
         if len(lines) != 2 or lines[0] is None or lines[1] is None or chosen[0].key[0] == chosen[1].key[0]:
-            self._notifier.say(
-                f"Choose {wanted}, first of the part that is to move (B F lets clicks pick faces, Ctrl adds one).", False
-            )
+            self._notifier.say(text.CHOOSE_FIRST.format(wanted), False)
             return
         self._put_onto(chosen[0].key[0], what, make, lines[0], lines[1])
 
     def _put_onto(self, number: int, what: str, make: Callable[..., Transform], a: features.Line, b: features.Line) -> None:
         move = make(a.point, a.direction, b.point, b.direction)
-        self._model.document.edit(f"Align {'faces' if what == 'face' else 'axes'}", lambda job: job.moved([number], move))
+        self._model.document.edit(text.ALIGN.format("faces" if what == "face" else "axes"), lambda job: job.moved([number], move))
 
     def _align_fitted(self, chosen: tuple[Any, ...]) -> None:
         """Axes of meshes are fitted beside the interface."""
@@ -224,7 +223,7 @@ class PlacementController(QObject):
         def know(place: int, line: features.Line | None) -> None:
             found[place] = line
             if line is None:
-                self._notifier.say("That face lies on no cylinder; choose a round one.", False)
+                self._notifier.say(text.NO_CYLINDER, False)
             elif found[0] is not None and found[1] is not None and chosen[0].key[0] != chosen[1].key[0]:
                 self._put_onto(chosen[0].key[0], "axis", moves.axis_onto, found[0], found[1])
 
@@ -238,7 +237,7 @@ class PlacementController(QObject):
                 self._model.aside_as_it_stands(
                     FindAxis(mesh, face),
                     partial(placed, place, whole),
-                    lambda: self._notifier.say("Parts were moved meanwhile, so nothing was aligned; align again.", False),
+                    lambda: self._notifier.say(text.MOVED_SO_NOT_ALIGNED, False),
                 )
 
     # --- size ------------------------------------------------------------------------------------------------------
@@ -249,7 +248,7 @@ class PlacementController(QObject):
         found, merging = self.chosen(), ("size", object())
         for placed in found:
             linear = stretch_of(placed.placement.matrix[:3, :3], factors)
-            self._model.loader.stretch(placed.id, linear, f"Size of {self.title()} to {words}", merging)
+            self._model.loader.stretch(placed.id, linear, text.SIZE_OF.format(self.title(), words), merging)
 
     # --- copies and beds -------------------------------------------------------------------------------------------
 
@@ -257,17 +256,19 @@ class PlacementController(QObject):
         numbers = [placed.id for placed in self.chosen()]
         gap = self._preferences["place.gap"]
         if not numbers:
-            self._notifier.say("Copying needs a part that is chosen: click one.", False)
+            self._notifier.say(text.COPYING_NEEDS, False)
         else:
             words = "1 copy" if count == 1 else f"{count} copies"
             # A file that is still being read has its id already.
             first = self._model.loader.fresh_ids(count * len(numbers))
             before = len(self._model.job.parts)
-            self._model.document.edit(f"{words} of {self.title()}", lambda job: with_copies(job, numbers, count, gap, first))
+            self._model.document.edit(
+                text.COPIED_OF.format(words, self.title()), lambda job: with_copies(job, numbers, count, gap, first)
+            )
             made = (len(self._model.job.parts) - before) // len(numbers)
             if made < count:
-                most = f"{MOST_BEDS} beds or {MOST_COPIES:,} copies"
-                said = f"{made} of {count} copies were made, for there are {most} at most."
+                most = text.BEDS_OR.format(MOST_BEDS, MOST_COPIES)
+                said = text.OF_COPIES.format(made, count, most)
                 self._notifier.say(said, True)
 
     def arrange(self) -> None:
@@ -284,14 +285,14 @@ class PlacementController(QObject):
             job.limits,
             wishes,
         )
-        words = "Parts were moved meanwhile, so the arrangement was left; arrange again."
+        words = text.MOVED_SO_NOT_ARRANGED
         self._model.aside_as_it_stands(work, self._arranged, lambda: self._notifier.say(words, False))
 
     def _arranged(self, packed: Packed) -> None:
         left = [placed.name for placed in self._model.job.parts if placed.id in packed.left]
-        self._model.document.edit("Arrange the bed", lambda job: arranged(job, packed))
-        beds = f"They need {packed.bed_count} beds, which stand side by side." if packed.bed_count > 1 else ""
-        lost = f"No bed holds {some_of(left)}; {'it waits' if len(left) == 1 else 'they wait'} beside the beds." if left else ""
+        self._model.document.edit(text.ARRANGE, lambda job: arranged(job, packed))
+        beds = text.THEY_NEED_BEDS.format(packed.bed_count) if packed.bed_count > 1 else ""
+        lost = text.NO_BED.format(some_of(left), "it waits" if len(left) == 1 else "they wait") if left else ""
         if beds or lost:
             self._notifier.say(" ".join(words for words in (beds, lost) if words), bool(left))
         self._viewport.moves.frame_all()
@@ -304,7 +305,7 @@ class PlacementController(QObject):
             # Now, not when it was asked for: meanwhile others may have come, or another job.
             number = self._model.loader.fresh_id()
             placed = placed_part_of(number, found)
-            self._model.document.edit(f"Add a {spec.shape}", lambda job: job.with_parts([placed]))
+            self._model.document.edit(text.ADD_FIXTURE.format(spec.shape), lambda job: job.with_parts([placed]))
             self._model.selection.select({number})
 
         self._model.aside(MakeFixture(spec, self._model.loader.largest_machine), made)

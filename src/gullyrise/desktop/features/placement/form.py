@@ -14,6 +14,7 @@ from gullyrise.core.placing import moves
 from gullyrise.core.placing.fixture_shapes import FixtureShape
 from gullyrise.core.placing.suggesting import Suggestion
 from gullyrise.core.report.fit import fit_view, turn_that_fits
+from gullyrise.desktop.features.placement import text
 from gullyrise.desktop.features.placement.controller import PlacementController
 from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.features.placement.suggestions import Suggestions
@@ -91,7 +92,7 @@ class PlacementForm:
         if panel.isHidden():
             return
         if ground is None:
-            panel.show_place("Nothing is chosen", None, None)
+            panel.show_place(text.NOTHING_CHOSEN, None, None)
         else:
             home = placing.home_of(ground)
             at = (float(ground.middle[0] - home[0]), float(ground.middle[1] - home[1]), float(ground.low[2]))
@@ -112,7 +113,7 @@ class PlacementForm:
             return
         share = value / 100 if self._panel.by_share else value / max(float(ground.size[axis]), 1e-12)
         if share <= 0:
-            self._notifier.say("A size is more than nothing; to turn a part inside out, mirror it.", True)
+            self._notifier.say(text.SIZE_OF_NOTHING, True)
             return
         factors = np.ones(3)
         factors[:] = share if self._panel.together.isChecked() else 1.0
@@ -124,7 +125,7 @@ class PlacementForm:
         try:
             spec = FixtureShape(shape=shape, size=tuple(sizes))  # type: ignore[arg-type]
         except ValidationError as error:
-            self._notifier.say(f"{error.errors()[0]['msg'].removeprefix('Value error, ').capitalize()}; type others.", True)
+            self._notifier.say(text.TYPE_OTHERS.format(error.errors()[0]["msg"].removeprefix("Value error, ").capitalize()), True)
             return
         self._placing.add_fixture(spec)
 
@@ -136,9 +137,9 @@ class PlacementForm:
         chosen = self._placing.chosen()
         move = turn_that_fits(self._model.job, chosen[0], self._found(chosen[0]), which) if len(chosen) == 1 else None
         if move is None:
-            self._notifier.say("No such turn is known; choose one part that does not fit, and wait for its check.", False)
+            self._notifier.say(text.NO_SUCH_TURN, False)
             return
-        self._placing.apply("Turn to fit", move)
+        self._placing.apply(text.TURN_TO, move)
 
     # --- suggestions -----------------------------------------------------------------------------------------------
 
@@ -146,7 +147,7 @@ class PlacementForm:
         """Ways in which the chosen part could stand. stand_at_best : the best is applied, and no table shown"""
         chosen = self._placing.chosen()
         if len(chosen) != 1:
-            self._notifier.say("Suggestions are for one part at a time; choose one.", False)
+            self._notifier.say(text.SUGGESTIONS_ARE, False)
             return
         placed = chosen[0]
         if not stand_at_best:
@@ -161,7 +162,7 @@ class PlacementForm:
         if stand_at_best:
             best = next((way for way in ways if way.fits and way.stands), ways[0] if ways else None)
             if best is not None:
-                self._stand(placed.id, best, "Stand on the best face")
+                self._stand(placed.id, best, text.STAND_ON_BEST)
             return
         self._suggestions.show_ways(placed.name, ways, applied=False)
 
@@ -176,7 +177,7 @@ class PlacementForm:
         asked = self._suggested_for
         placed = self._model.job.part(number)
         if asked is None or placed is None or placed.digest != asked[1]:
-            self._notifier.say("The part has changed since its ways were measured; ask for suggestions again.", False)
+            self._notifier.say(text.CHANGED_MEANWHILE, False)
             return
         first = replace(placed, placement=asked[2])
         stood = first.moved(moves.stood(first.outline(), way.turn))

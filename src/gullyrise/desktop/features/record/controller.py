@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from gullyrise.core.report.picture_place import fresh_path
+from gullyrise.desktop.features.record import text
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
@@ -27,12 +28,12 @@ class RecordController:
             line = " ".join(words.split())[:400]
             if line:
                 # What is chosen is what it is about; without a choice it is the job.
-                model.document.edit("Note", lambda job: job.noted(line, sorted(model.selection.parts)))
+                model.document.edit(text.NOTE, lambda job: job.noted(line, sorted(model.selection.parts)))
 
-        self._files.ask_words("A note for the record", "Note", write)
+        self._files.ask_words(text.NOTE_TITLE, "Note", write)
 
     def ask_where(self) -> None:
-        self._files.ask_where("Save a picture of the view", "view.png", ["Pictures (*.png)"], self.keep_picture)
+        self._files.ask_where(text.SAVE_PICTURE, "view.png", [text.PICTURES_PNG], self.keep_picture)
 
     def keep_picture(self, name: str | None) -> None:
         """Saves the view with what it shows; name : None chooses a fresh one in the folder for pictures."""
@@ -56,9 +57,9 @@ class RecordController:
         def tell(written: tuple[Path, bool]) -> None:
             path, saved = written
             if saved:
-                self._notifier.say(f"The picture is {path.name} in {path.parent}.", False)
+                self._notifier.say(text.PICTURE_WRITTEN.format(path.name, path.parent), False)
             else:
-                self._notifier.say(f"{path.name} could not be written in {path.parent}; choose another folder.", True)
+                self._notifier.say(text.COULD_NOT_BE_WRITTEN.format(path.name, path.parent), True)
 
         # Packing a large picture takes longer than the interface may stand still.
         bench.aside.ask(write, tell)

@@ -13,13 +13,14 @@ from gullyrise.core.cutting.cuts import MOST, Cut
 from gullyrise.core.geometry import Box, Floats, Plane
 from gullyrise.core.geometry.outline import Outline
 from gullyrise.core.picking import face_geometry as features
+from gullyrise.core.picking.pointing import face_at
+from gullyrise.desktop.features.sections import text
 from gullyrise.desktop.features.sections.sweep_animation import Sweep
 from gullyrise.desktop.ports import Notifier, Preferences
 from gullyrise.desktop.state.task_runner import RunningTask, TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.desktop.widgets.timers import once
-from gullyrise.drawing.picking import face_at
 from gullyrise.workers.cutting import AreaAlong, CutExactly, CutPlaced, Shown
 from gullyrise.workers.work import FindAxis
 
@@ -107,7 +108,7 @@ class SectionsController(QObject):
 
     def _open(self, cut: Cut, *, more: bool) -> None:
         if more and len(self.cuts) >= MOST:
-            self._notifier.say(f"{MOST} cuts are open, as many as there can be; close one first (C D).", False)
+            self._notifier.say(text.ENOUGH_CUTS.format(MOST), False)
         elif more or not self.cuts:
             self._put((*self.cuts, cut), len(self.cuts))
         else:
@@ -145,7 +146,7 @@ class SectionsController(QObject):
                 normal = -normal if item.mirrored else normal
                 flat = features.Line(hit.point, normal) if float(np.linalg.norm(normal)) > 0 else None
         if flat is None:
-            self._notifier.say("There is no face under the pointer to cut along; point at one.", False)
+            self._notifier.say(text.NO_FACE_TO_CUT_ALONG, False)
             return
         self._open(Cut.through(flat.point, flat.direction), more=False)
 
@@ -155,7 +156,7 @@ class SectionsController(QObject):
         found = [place for place in places if place is not None]
         normal = np.cross(found[1] - found[0], found[2] - found[0]) if len(found) == 3 else np.zeros(3)
         if not float(np.linalg.norm(normal)) > 1e-9:
-            self._notifier.say("Choose three corners that are in no line (B V lets clicks pick corners, Ctrl adds one).", False)
+            self._notifier.say(text.CHOOSE_THREE_CORNERS, False)
             return
         towards = self._viewport.camera.frame()[2]
         self._open(Cut.through(found[0], normal if normal @ towards > 0 else -normal), more=False)
@@ -168,7 +169,7 @@ class SectionsController(QObject):
         if face is None and hit is not None:
             face = face_at(self._viewport.scene.items[hit.item], hit)
         if face is None:
-            self._notifier.say("There is no round face under the pointer to cut through; point at one.", False)
+            self._notifier.say(text.NO_ROUND_FACE, False)
             return
         line = features.exact_axis_of(self._model, face)
         if line is not None:
@@ -181,7 +182,7 @@ class SectionsController(QObject):
 
     def _along(self, line: features.Line | None) -> None:
         if line is None:
-            self._notifier.say("That face lies on no cylinder; point at a round one.", False)
+            self._notifier.say(text.NO_CYLINDER, False)
             return
         towards = self._viewport.camera.frame()[2]
         normal = towards - (towards @ line.direction) * line.direction
@@ -246,7 +247,7 @@ class SectionsController(QObject):
         if cut is None:
             return
         if cut.only is None and not self._model.selection.bodies:
-            self._notifier.say("Choose the bodies that the cut is to go through first: click one.", False)
+            self._notifier.say(text.CHOOSE_BODIES_FIRST, False)
             return
         only = tuple(sorted(self._model.selection.bodies)) if cut.only is None else None
         self._put_active(cut.model_copy(update={"only": only}))

@@ -11,6 +11,7 @@ from gullyrise.core.cutting.thickness import disc_at
 from gullyrise.core.measuring.between import between
 from gullyrise.core.measuring.flat_snaps import WORDS, snapped, thing_of
 from gullyrise.core.measuring.words import said
+from gullyrise.desktop.features.sections import text
 from gullyrise.desktop.features.sections.flat_painted import PaintedProfile
 from gullyrise.drawing.palette import Palette
 
@@ -29,9 +30,7 @@ class FlatProfile(PaintedProfile):
     def __init__(self, palette: Palette) -> None:
         super().__init__(palette)
         self._press: tuple[QPointF, np.ndarray, bool] | None = None
-        self.setToolTip(
-            "Wheel zooms, a drag slides, a double click shows all; click two edges for a dimension, Del takes the last one back"
-        )
+        self.setToolTip(text.TIP)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
@@ -121,14 +120,14 @@ class FlatProfile(PaintedProfile):
         if self.near is not None and self._plane is not None:
             thing = thing_of(self._outlines, self.near, self._plane, exact=self._exact)
             own = "  ".join(f"{figure.name} {said(figure, self._wording)}" for figure in thing.own[:2])
-            following = "click for what lies between" if self.picked is not None else "click to measure from it"
+            following = text.CLICK_FOR_BETWEEN if self.picked is not None else text.CLICK_TO_MEASURE
             return f"{WORDS[self.near.kind]}  {own}  ·  {following}"
         if self.disc is not None:
-            return f"thickness here {self._length(self.disc.thickness)}" + (
-                f"  ·  straight across {self._length(self.disc.across)}" if self.disc.across is not None else ""
+            return text.THICKNESS_HERE.format(self._length(self.disc.thickness)) + (
+                text.STRAIGHT_ACROSS.format(self._length(self.disc.across)) if self.disc.across is not None else ""
             )
-        last = " · Del takes the last dimension back" if self.dimensions else ""
-        return f"wheel zooms · a drag slides · a double click shows all · click an edge to measure from it{last}"
+        last = text.DEL_TAKES_BACK if self.dimensions else ""
+        return text.HINT.format(last)
 
     def _click(self, place: QPointF) -> None:
         self._hover(place)

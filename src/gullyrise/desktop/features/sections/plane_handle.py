@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter, QPolygonF
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Floats, Points, by_ray
+from gullyrise.desktop.features.sections import text
 from gullyrise.desktop.viewport.overlay import HAND
 from gullyrise.desktop.viewport.panes import Pane
 from gullyrise.desktop.viewport.tool import Tool, Touch
@@ -17,9 +18,9 @@ from gullyrise.desktop.viewport.widget import Viewport
 
 Grip = Literal["slide", "tilt-sideways", "tilt-over"]
 WORDS: dict[Grip, str] = {
-    "slide": "Slides the cut: drag it",
-    "tilt-sideways": "Tilts the cut sideways: drag it",
-    "tilt-over": "Tilts the cut over: drag it",
+    "slide": text.SLIDES,
+    "tilt-sideways": text.TILTS_SIDEWAYS,
+    "tilt-over": text.TILTS_OVER,
 }
 _REACH = 11.0
 _OUT = 0.06
@@ -102,7 +103,7 @@ class PlaneHandle(Tool):
         if grip is None:
             return False
         self._hold, self._last = (grip, self.cut, dict(self.places())[grip], local), 0.0
-        self.held.emit("Ctrl moves it finely · Esc lets go")
+        self.held.emit(text.FINELY)
         return True
 
     def move(self, touch: Touch) -> bool:

@@ -9,12 +9,13 @@ from PyQt6.QtCore import QEvent, QObject
 from gullyrise.core.geometry.outline import Outline
 from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
 from gullyrise.core.report.section_figures import figures_of
+from gullyrise.desktop.features.sections import text
 from gullyrise.desktop.features.sections.controller import SectionsController
 from gullyrise.desktop.features.sections.panel import SectionStrip
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences, StatusLine
 from gullyrise.desktop.viewport.widget import Viewport
 
-KINDS = ["Drawing, DXF (*.dxf)", "Drawing, SVG (*.svg)", "Table, CSV (*.csv)", "Picture to scale, PNG (*.png)"]
+KINDS = [text.DRAWING_DXF, text.DRAWING_SVG, text.TABLE_CSV, text.PICTURE_PNG]
 _PIXELS_PER_MM, _MOST_PIXELS = 20.0, 4000
 
 
@@ -61,9 +62,9 @@ class ProfileView(QObject):
 
     def ask_where(self) -> None:
         if self._cutting.section is None:
-            self._notifier.say("There is no section to save yet; X, Y or Z in the strip opens a cut.", False)
+            self._notifier.say(text.NO_SECTION_YET, False)
             return
-        self._files.ask_where("Save the section", "section.dxf", KINDS, self.save)
+        self._files.ask_where(text.SAVE_THE_SECTION, "section.dxf", KINDS, self.save)
 
     def save(self, name: str) -> None:
         """Writes the section in the form that the ending of its name says."""
@@ -78,7 +79,7 @@ class ProfileView(QObject):
             image = self._strip.profile.picture(scale)
 
             def write() -> str:
-                return "" if image.save(str(path), "PNG") else "the place cannot be written to"
+                return "" if image.save(str(path), "PNG") else text.NO_PLACE
         else:
             figures = figures_of(cutting.section, cutting.exact)
 
@@ -91,14 +92,14 @@ class ProfileView(QObject):
                     else:
                         write_dxf(outlines, path)
                 except OSError as error:
-                    return error.strerror or "the place cannot be written to"
+                    return error.strerror or text.NO_PLACE
                 return ""
 
         def tell(trouble: str) -> None:
             if trouble:
-                self._notifier.say(f"{path.name} cannot be written ({trouble}); choose another place.", True)
+                self._notifier.say(text.CANNOT_BE_WRITTEN.format(path.name, trouble), True)
             else:
-                self._notifier.say(f"The section is {path.name} in {path.parent}.", False)
+                self._notifier.say(text.SECTION_WRITTEN.format(path.name, path.parent), False)
 
         self._viewport.aside.ask(write, tell)
 

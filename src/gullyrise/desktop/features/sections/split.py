@@ -9,6 +9,7 @@ from gullyrise.core.geometry import Plane, Transform
 from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.form import PartForm
 from gullyrise.core.job.origins import Split
+from gullyrise.desktop.features.sections import text
 from gullyrise.desktop.features.sections.controller import SectionsController
 from gullyrise.desktop.features.sections.split_form import SplitForm
 from gullyrise.desktop.ports import FloatingLayout, Notifier
@@ -44,7 +45,7 @@ class SplitController:
         """Asks for pegs; says what is missing where there is nothing to split."""
         placed = self.subject()
         if placed is None:
-            self._notifier.say("Choose the one part that is to be split, and let the cut go through it.", False)
+            self._notifier.say(text.CHOOSE_PART_TO_SPLIT, False)
             return
         self._form.show_part(placed.name)
         self._floating.settle()
@@ -66,7 +67,7 @@ class SplitController:
     def _put(self, placed: PlacedPart, plane: Plane, halves: tuple[tuple[Split, Received], ...]) -> None:
         now = self._model.job.part(placed.id)
         if now is not placed:
-            self._notifier.say(f"{placed.name} was changed meanwhile, so it was left whole; split it again.", False)
+            self._notifier.say(text.CHANGED_SO_WHOLE.format(placed.name), False)
             return
         fresh: list[PlacedPart] = []
         for (step, found), way in zip(halves, (1.0, -1.0), strict=True):
@@ -78,7 +79,7 @@ class SplitController:
             fresh.append(replace(made, placement=placed.placement.then(Transform.moved(plane.normal * way * _APART))))
         volumes = [found.figures["volume"] for _, found in halves]
         sizes = " and ".join(f"{volume:,.1f}" for volume in volumes if volume is not None)
-        note = f"{placed.name}: split in two ({sizes} mm³)."
+        note = text.SPLIT_IN_TWO.format(placed.name, sizes)
 
         def change(job: Job) -> Job:
             kept = [one for one in job.parts if one.id != placed.id]
@@ -86,7 +87,7 @@ class SplitController:
             return replace(job, parts=together, settled=True).noted(note, [one.id for one in fresh])
 
         self._form.hide()
-        self._model.document.edit(f"Split {placed.name}", change)
+        self._model.document.edit(text.SPLIT.format(placed.name), change)
         self._model.selection.select({one.id for one in fresh})
 
     def make_whole(self) -> None:
@@ -95,7 +96,7 @@ class SplitController:
         half = next((one for one in chosen if one.steps and isinstance(one.steps[-1], Split)), None)
         step = half.steps[-1] if half is not None else None
         if half is None or half.origin is None or not isinstance(step, Split):
-            self._notifier.say("Choose a half: a part that was split, and not changed since.", False)
+            self._notifier.say(text.CHOOSE_A_HALF, False)
             return
         twins = [one for one in self._model.job.parts if _is_other_half(half, one)]
         form = PartForm(name=half.part.name, origin=half.origin, steps=half.steps[:-1])
@@ -103,7 +104,7 @@ class SplitController:
 
         def came(found: Received) -> None:
             if any(self._model.job.part(one.id) is not one for one in (half, *twins[:1])):
-                self._notifier.say(f"{half.name} was changed meanwhile, so it was left; ask again.", False)
+                self._notifier.say(text.CHANGED_SO_LEFT.format(half.name), False)
                 return
             self._model.ready.take(found)
             away = half.placement.matrix[:3, :3] @ step.normal
@@ -118,7 +119,7 @@ class SplitController:
                 kept = [one for one in job.parts if one.id not in gone]
                 return replace(job, parts=tuple(sorted((*kept, made), key=lambda one: one.id)))
 
-            self._model.document.edit(f"Whole again, {made.part.name}", change)
+            self._model.document.edit(text.WHOLE_AGAIN.format(made.part.name), change)
             self._model.selection.select({made.id})
 
         self._model.aside(work, came)

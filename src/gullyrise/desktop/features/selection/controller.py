@@ -6,6 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.job.visibility import Key
 from gullyrise.core.picking.feature import Feature, Kind
+from gullyrise.desktop.features.selection import text
 from gullyrise.desktop.features.selection.bars import PickBar
 from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.state.workbench import Workbench
@@ -57,4 +58,4 @@ class SelectionController(QObject):
             keys |= model.selection.bodies
         model.selection.select_bodies(keys, features)
         if len(features) > MOST_MARKED:
-            self._notifier.say(f"{len(features):,} are chosen; the first {MOST_MARKED} of them are drawn.", False)
+            self._notifier.say(text.FIRST_ARE_DRAWN.format(len(features), MOST_MARKED), False)

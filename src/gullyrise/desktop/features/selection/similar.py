@@ -6,6 +6,7 @@ import numpy as np
 
 from gullyrise.core.geometry import Box
 from gullyrise.core.report.parts_list import bare
+from gullyrise.desktop.features.selection import text
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.workers.work import FindAlike, FindNear
 
@@ -43,7 +44,7 @@ def choose_by_shape(model: Workbench) -> None:
         like = [mesh for mesh, yes in zip(meshes, answers, strict=True) if yes]
         keys = {key for key, (_, body, _) in model.copies().items() if any(body.mesh is mesh for mesh in like)}
         model.selection.select_bodies(keys)
-        model.document.said.emit(f"{len(keys)} {'body has' if len(keys) == 1 else 'bodies have'} this shape.", False)
+        model.document.said.emit(text.HAVE_THIS_SHAPE.format(len(keys), "body has" if len(keys) == 1 else "bodies have"), False)
 
     model.aside(FindAlike(meshes), found)
 

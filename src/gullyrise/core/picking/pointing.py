@@ -1,4 +1,4 @@
-"""What is under the pointer, by ray and exactly, whatever the picture shows at the moment. No Qt, no VTK."""
+"""What is under the pointer, by ray and exactly, whatever the picture shows at the moment."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from gullyrise.core.geometry import Bools, Floats, Points
 from gullyrise.core.geometry.blocks import along_ray
 from gullyrise.core.geometry.near_pieces import to_segments
 from gullyrise.core.picking.feature import Feature, Hit, Kind
-from gullyrise.drawing.scene import Item, Scene
+from gullyrise.core.picking.seen import Item, Scene
 
 EDGE_WITHIN = 10.0
 """Pixels from the pointer to an edge or corner that still means it."""

@@ -1,4 +1,4 @@
-"""What the pointer snaps to while measuring: corners, middles and centres first, then edges, axes and faces. No Qt, no VTK."""
+"""What the pointer snaps to while measuring: corners, middles and centres first, then edges, axes and faces."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from gullyrise.core.geometry.near_pieces import to_segments
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.measuring.picks import Pick, What
 from gullyrise.core.picking.feature import Hit
-from gullyrise.drawing.scene import Item, Scene
+from gullyrise.core.picking.seen import Item, Scene
 
 WORDS: dict[What, str] = {
     "corner": "corner", "middle": "middle of an edge", "centre": "centre of a circle", "edge": "edge", "axis": "axis",

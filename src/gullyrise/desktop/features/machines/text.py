@@ -1,0 +1,3 @@
+"""What is said here, and what steps are called."""
+
+CHANGE = "Change {}"

@@ -1,0 +1,12 @@
+"""What is said here, and what steps are called."""
+
+ZOOMS_TO_IT = "zooms to it"
+CHOOSES = "chooses what it takes"
+DRAW_A_RECTANGLE = "draw a rectangle with the left button: it {} · Esc drops it"
+NO_FACE = "There is no face under the pointer to look at; point at one."
+FACE_WITHOUT_AREA = "The face under the pointer has no area; point beside it."
+SAVE = "Save {}"
+RENAME = "Rename {}"
+PARALLEL_HAS_NO_FIELD = "A parallel picture has no field of view; swap to a perspective one first ({})."
+ONE_PANE = "There is one pane; {} makes four."
+REMOVE = "Remove {}"
