@@ -1,14 +1,9 @@
-"""Starting the window: with a display until it is closed, without one for a picture and the verdicts."""
+"""Starting the window, and taking it away."""
 
 from __future__ import annotations
 
 import gc
-import os
-import shutil
-import subprocess
 import sys
-from collections.abc import Callable
-from pathlib import Path
 
 from PyQt6 import sip
 from PyQt6.QtCore import QLocale, Qt
@@ -24,9 +19,6 @@ from gullyrise.desktop.upkeep.memory import hold_together
 from gullyrise.drawing.palette import THEMES
 from gullyrise.drawing.typeface import load_typeface
 
-PICTURE = "gullyrise-demo.png"
-_UNDER_XVFB = "GULLYRISE_UNDER_XVFB"
-_PATIENCE_S = 240
 # Qt's application must outlive its windows, whoever lets go of it first.
 _kept: list[QApplication] = []
 
@@ -91,39 +83,3 @@ def _words(argv: list[str]) -> tuple[list[str], Machine | None, bool]:
         else:
             files.append(word)
     return files, machine, demo
-
-
-def run(argv: list[str], picture: str | None, tell: Callable[[str], None]) -> int:
-    """The exit status of the window. tell : takes the lines of a run without a display."""
-    _words(argv)
-    has_display = bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
-    platform = os.environ.get("QT_QPA_PLATFORM", "")
-    if not has_display and not platform:
-        return _under_xvfb(argv, picture)
-    alone = os.environ.get(_UNDER_XVFB) or picture is not None
-    application, window = start(argv)
-    if not alone:
-        status = application.exec()
-        end(window)
-        return status
-    idle = window.wait_until_idle(_PATIENCE_S)
-    name = picture or PICTURE
-    saved = window.grab().save(name)
-    tell(name if saved else f"{name} could not be written")
-    for placed in window.model.job.parts:
-        verdict, _ = window.model.results.verdict_of(placed)
-        tell(f"{verdict:<8} {placed.name}")
-    end(window)
-    return 0 if idle and saved else 2
-
-
-def _under_xvfb(argv: list[str], picture: str | None) -> int:
-    """The same window on a virtual screen; where there is none to be had, on Qt's own."""
-    here = dict(os.environ, **{_UNDER_XVFB: "1"})
-    words = [sys.executable, "-m", "gullyrise", *(["demo"] if argv == ["--demo"] else ["open", *argv])]
-    if picture is not None and argv == ["--demo"]:
-        words += ["--picture", str(Path(picture))]
-    tool = shutil.which("xvfb-run")
-    if tool is None:
-        return subprocess.call(words, env=dict(here, QT_QPA_PLATFORM="offscreen"))
-    return subprocess.call([tool, "-a", "-s", "-screen 0 1280x800x24", *words], env=here)
