@@ -18,6 +18,7 @@ from gullyrise.core.checks.tally import Tally
 from gullyrise.core.geometry import Mesh, Points, Transform
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.limit_rows import LimitRow
+from gullyrise.core.machines.machine import Process
 from gullyrise.core.number_words import brief
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
@@ -78,7 +79,7 @@ class Row:
     limits: tuple[LimitRow, ...] = ()
     judged_by: str = ""
     small_is_bad: bool = True
-    process: Literal["print", "mill"] | None = None
+    process: Process | None = None
     near: bool = False
     attitude: bool = False
     between: bool = False

@@ -22,6 +22,10 @@ _STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 Triple = tuple[float, float, float]
 
 
+Process = Literal["print", "mill"]
+"""What a machine does; each check names the one that it is for, or none."""
+
+
 class Envelope(BaseModel):
     """What the machine can reach: a box of `size`, or an upright cylinder of `diameter` and `height`, mm."""
 
@@ -173,7 +177,7 @@ class Machine(BaseModel):
     model_config = _STRICT
     id: str = Field(min_length=1, max_length=80, description="by which the command line and job files know it")
     name: str = Field(min_length=1, max_length=120, description="as people call it")
-    process: Literal["print", "mill"]
+    process: Process
     envelope: Envelope
     margins: Margins = Margins()
     keep_out: tuple[KeepOut, ...] = ()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Callable
 from dataclasses import replace
 from io import StringIO
 from pathlib import Path
@@ -115,3 +116,12 @@ def write_csv(outlines: tuple[Outline, ...], figures: list[tuple[str, float, str
         for (x, y), bulge in zip(one.points.tolist(), one.bulge.tolist(), strict=True):
             rows.writerow([number, "yes" if one.closed else "no", f"{x:.6f}", f"{y:.6f}", f"{bulge:.9g}"])
     path.write_text(text.getvalue(), encoding="utf-8")
+
+
+Figures = list[tuple[str, float, str]]
+EXPORTS: dict[str, tuple[str, Callable[[tuple[Outline, ...], Figures, Path], None]]] = {
+    ".dxf": ("Drawing, DXF", lambda outlines, _, path: write_dxf(outlines, path)),
+    ".svg": ("Drawing, SVG", lambda outlines, _, path: write_svg(outlines, path)),
+    ".csv": ("Table, CSV", write_csv),
+}
+"""What a section can be saved as, by the ending of the file: what that is, and what writes it."""

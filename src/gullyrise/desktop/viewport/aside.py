@@ -31,6 +31,18 @@ class Aside(QObject):
         self._open += 1
         self._thread.submit(self._work, question, then)
 
+    def write(self, write: Callable[[], object], told: Callable[[str], None]) -> None:
+        """Writes a file. told : is called with what went wrong, empty for nothing"""
+
+        def trouble() -> str:
+            try:
+                write()
+            except OSError as error:
+                return error.strerror or "the place cannot be written to"
+            return ""
+
+        self.ask(trouble, told)
+
     def _work(self, question: Callable[[], T], then: Callable[[T], None]) -> None:
         try:
             answer = question()

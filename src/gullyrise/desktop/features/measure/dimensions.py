@@ -19,6 +19,7 @@ from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import Wording
 from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
+from gullyrise.core.safe_files import write_safely
 from gullyrise.desktop.features.measure import text
 from gullyrise.desktop.features.measure.tool import MeasureTool, Shown, middle_of
 from gullyrise.desktop.ports import FilePicker, Notifier
@@ -236,20 +237,13 @@ class Dimensions(QObject):
         rows = rows_of(self._model.job.dimensions, self.parts_of, self.is_stale)
         told = as_json(rows) if path.suffix.lower() == ".json" else as_csv(rows)
 
-        def write() -> str:
-            try:
-                path.write_text(told, encoding="utf-8")
-            except OSError as error:
-                return error.strerror or text.NO_PLACE
-            return ""
-
         def tell(trouble: str) -> None:
             if trouble:
                 self._notifier.say(text.CANNOT_BE_WRITTEN.format(path.name, trouble), True)
             else:
                 self._notifier.say(text.DIMENSIONS_WRITTEN.format(path.name, path.parent), False)
 
-        self._viewport.aside.ask(write, tell)
+        self._viewport.aside.write(lambda: write_safely(path, told.encode()), tell)
 
     def parts_of(self, one: Dimension) -> list[str]:
         """Names of the parts that a dimension is of."""

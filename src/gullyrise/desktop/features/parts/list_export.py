@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.report.contract import as_json
 from gullyrise.core.report.parts_list import Grouping, ListRow, as_csv, as_document
+from gullyrise.core.safe_files import write_safely
 from gullyrise.desktop.features.parts import text
 from gullyrise.desktop.features.parts.panel import PartsPanel
 from gullyrise.desktop.ports import FilePicker, Notifier
@@ -28,7 +29,7 @@ class ListExport:
         rows, fields, grouping = self._list()
         words = as_json(as_document(rows, fields, grouping)) + "\n" if name.lower().endswith(".json") else as_csv(rows, fields)
         try:
-            Path(name).write_text(words, encoding="utf-8", newline="")
+            write_safely(Path(name), words.encode())
         except OSError as error:
             self._notifier.say(text.COULD_NOT_BE_WRITTEN.format(Path(name).name, error.strerror), True)
             return

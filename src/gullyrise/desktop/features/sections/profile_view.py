@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QEvent, QObject
 
 from gullyrise.core.geometry.outline import Outline
-from gullyrise.core.report.outlines import extent_of, outlines_of, write_csv, write_dxf, write_svg
+from gullyrise.core.report.outlines import EXPORTS, extent_of, outlines_of
 from gullyrise.core.report.section_figures import figures_of
 from gullyrise.desktop.features.sections import text
 from gullyrise.desktop.features.sections.controller import SectionsController
@@ -15,7 +15,7 @@ from gullyrise.desktop.features.sections.panel import SectionStrip
 from gullyrise.desktop.ports import FilePicker, Notifier, Preferences, StatusLine
 from gullyrise.desktop.viewport.widget import Viewport
 
-KINDS = [text.DRAWING_DXF, text.DRAWING_SVG, text.TABLE_CSV, text.PICTURE_PNG]
+KINDS = [*(f"{words} (*{ending})" for ending, (words, _) in EXPORTS.items()), text.PICTURE_PNG]
 _PIXELS_PER_MM, _MOST_PIXELS = 20.0, 4000
 
 
@@ -78,22 +78,14 @@ class ProfileView(QObject):
             scale = min(_PIXELS_PER_MM, _MOST_PIXELS / max(float((high - low).max()), 1e-6))
             image = self._strip.profile.picture(scale)
 
-            def write() -> str:
-                return "" if image.save(str(path), "PNG") else text.NO_PLACE
+            def write() -> None:
+                if not image.save(str(path), "PNG"):
+                    raise OSError
         else:
             figures = figures_of(cutting.section, cutting.exact)
 
-            def write() -> str:
-                try:
-                    if path.suffix.lower() == ".csv":
-                        write_csv(outlines, figures, path)
-                    elif path.suffix.lower() == ".svg":
-                        write_svg(outlines, path)
-                    else:
-                        write_dxf(outlines, path)
-                except OSError as error:
-                    return error.strerror or text.NO_PLACE
-                return ""
+            def write() -> None:
+                EXPORTS.get(path.suffix.lower(), EXPORTS[".dxf"])[1](outlines, figures, path)
 
         def tell(trouble: str) -> None:
             if trouble:
@@ -101,7 +93,7 @@ class ProfileView(QObject):
             else:
                 self._notifier.say(text.SECTION_WRITTEN.format(path.name, path.parent), False)
 
-        self._viewport.aside.ask(write, tell)
+        self._viewport.aside.write(write, tell)
 
     def outlines(self) -> tuple[Outline, ...]:
         """What is saved: from exact surfaces their lines and arcs, from triangles their corners, with arcs where settings ask
