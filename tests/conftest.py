@@ -27,7 +27,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         if {"window", "long_lived"} & set(getattr(item, "fixturenames", ())):
             item.add_marker(pytest.mark.gui)
     # Those without a window first: while the process is small, so is each worker that is forked off it.
-    items.sort(key=lambda item: bool({"desktop", "soak", "attack"} & set(item.path.parts)))
+    items.sort(key=lambda item: bool({"desktop", "drawing", "soak", "attack"} & set(item.path.parts)))
 
 
 def ended(window: Any) -> None:

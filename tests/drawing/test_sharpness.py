@@ -54,7 +54,7 @@ window.close()
 
 @pytest.mark.parametrize("ratio", [1.5, 2.0])
 def test_pictures_are_sharp_and_places_true_at_any_pixel_ratio(ratio: float, tmp_path: Path) -> None:
-    here = str(Path(__file__).parent)
+    here = str(Path(__file__).parents[1] / "desktop")
     surroundings = dict(
         os.environ, QT_QPA_PLATFORM="offscreen", QT_SCALE_FACTOR=str(ratio), PYTHONPATH=here,
         XDG_CONFIG_HOME=str(tmp_path / "configuration"), XDG_DATA_HOME=str(tmp_path / "home"),

@@ -41,7 +41,7 @@ def test_every_shipped_machine_comes_back_from_its_text() -> None:
 
 
 def test_the_page_on_machine_files_is_made_from_the_models() -> None:
-    assert (Path(__file__).parents[2] / "docs" / "machine-files.md").read_text(encoding="utf-8") == page()
+    assert (Path(__file__).parents[4] / "docs" / "machine-files.md").read_text(encoding="utf-8") == page()
 
 
 def test_own_machines_are_saved_found_and_removed() -> None:

@@ -1,4 +1,4 @@
-"""The drawing thread on its own: fixture shapes in motion, fine still pictures, the newest request only, the pace."""
+"""The drawing thread on its own: stand-ins in motion, fine still pictures, the newest request only, the pace."""
 
 from __future__ import annotations
 

@@ -16,18 +16,9 @@ import pytest
 import trimesh
 from PyQt6.QtCore import QObject
 from PyQt6.QtTest import QTest
-from waiting import until
+from waiting import until, workers
 
 from gullyrise.workers.process import Worker
-
-
-def workers() -> list[int]:
-    """Ids of the worker processes: children of the fork server that still run."""
-    server = forkserver._forkserver._forkserver_pid  # type: ignore[attr-defined]
-    if server is None:
-        return []
-    children = Path(f"/proc/{server}/task/{server}/children").read_text().split()
-    return [int(pid) for pid in children if Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"]
 
 
 @pytest.fixture

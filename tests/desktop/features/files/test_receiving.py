@@ -14,7 +14,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QWidget
-from waiting import until
+from waiting import until, workers
 
 import zoo
 from gullyrise.core.job import PlacedPart
@@ -319,7 +319,6 @@ def test_work_is_cancelled_at_once_and_a_reader_keeps_to_its_bounds(window: Any,
     until(lambda: any(task.stage != "waiting" for task in made.tasks.under_way))
     (task,) = made.tasks.under_way
     assert task.bounds.memory == 1 << 29
-    from test_background import workers
 
     assert workers()
     made.do("work.cancel")
