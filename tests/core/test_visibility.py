@@ -1,4 +1,4 @@
-"""Body sight as values: what is hidden, faded, seen through and peeled, by laws that hold for any choice."""
+"""Visibility as values: what is hidden, faded, seen through and peeled, by laws that hold for any choice."""
 
 from __future__ import annotations
 
@@ -6,9 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gullyrise.core.job.visibility import Visibility
+from gullyrise.core.job.visibility import SEEN_THROUGH, Visibility
 from gullyrise.core.report.parts_list import bare
-from gullyrise.drawing.display import SEEN_THROUGH
 
 KEYS = [(1, number) for number in range(6)]
 some = st.frozensets(st.sampled_from(KEYS))
