@@ -49,7 +49,9 @@ def test_the_oracle_itself_sees_what_is_wrong(window: Any, tmp_path: Path, few_c
     for one in (a, b):
         (fit,) = outcomes(one, "fit")
         lied[one.id] = (replace(fit, verdict="pass", headline="", measured={**fit.measured, "collisions": []}),)
-    monkeypatch.setattr(made.model, "outcomes_of", lambda one, check: lied[one.id] if check == "fit" else outcomes(one, check))
+    monkeypatch.setattr(
+        made.model.results, "outcomes_of", lambda one, check: lied[one.id] if check == "fit" else outcomes(one, check)
+    )
     assert sum("meets" in words for words in truth.meeting()) == 2
     made.model.document.edit("Away", lambda job: job.moved([a.id], Transform.moved(np.array([-900.0, 0, 0]))))
     assert any("on no bed" in words for words in truth.beds())
