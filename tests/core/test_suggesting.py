@@ -1,4 +1,4 @@
-"""Suggested placements, beds and copies: what is said of each way is what the checks say of it."""
+"""Suggested orientations, beds and copies: what is said of each way is what the checks say of it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Suggested placements: how a part could stand, ranked by what each way would cost."""
+"""Suggested orientations: how a part could stand, ranked by what each way would cost."""
 
 from __future__ import annotations
 

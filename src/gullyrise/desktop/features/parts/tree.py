@@ -27,7 +27,7 @@ ORDER = Qt.ItemDataRole.UserRole + 3
 STAMP = Qt.ItemDataRole.UserRole + 4
 
 COLUMNS: tuple[tuple[str, str], ...] = (
-    ("name", "Name"), ("count", "n"), ("size", "Size, mm"), ("seen", ""), ("colour", ""), ("volume", "Volume, mm³"),
+    ("name", "Name"), ("count", "Qty"), ("size", "Size, mm"), ("seen", ""), ("colour", ""), ("volume", "Volume, mm³"),
     ("area", "Area, mm²"), ("grams", "Mass, g"), ("triangles", "Triangles"), ("shells", "Shells"), ("kind", "Kind"),
 )  # fmt: skip
 TITLES = {id: title or {"seen": "Seen", "colour": "Colour in the file"}[id] for id, title in COLUMNS}
@@ -90,7 +90,7 @@ class PartsTree(QTreeWidget):
         for place, (id, _) in enumerate(COLUMNS):
             mode = QHeaderView.ResizeMode.Stretch if id == "name" else QHeaderView.ResizeMode.Interactive
             header.setSectionResizeMode(place, mode)
-            header.resizeSection(place, {"count": 30, "seen": 22, "colour": 22, "size": 92}.get(id, 78))
+            header.resizeSection(place, {"count": 36, "seen": 22, "colour": 22, "size": 92}.get(id, 78))
         self.columns = ColumnChoice(header, TITLES)
         header.setSectionsClickable(True)
         header.setSortIndicatorShown(False)

@@ -16,7 +16,7 @@ placing("place.middle", "To the middle of the bed", "P M", do=lambda it: it.to_m
 placing("place.drop", "Drop on the bed", "P D", do=lambda it: it.drop(), needs=A_PART)
 placing("place.lay", "Lay on this face", "P F", do=lambda it: it.lay_on_pointed(), needs=A_PART, on=("face",))
 form("place.best", "Stand on the best face", "P B", do=lambda it: it.suggest(stand_at_best=True), needs=A_PART)
-form("place.suggest", "Suggested placements", "P G", do=lambda it: it.suggest(), needs=A_PART)
+form("place.suggest", "Suggested orientations", "P G", do=lambda it: it.suggest(), needs=A_PART)
 placing("place.reset", "Turned as it came", "P R", do=lambda it: it.as_it_came(), needs=A_PART)
 form("place.copy", "Copy as many times as the placement panel says", "P C", do=lambda it: it.copy(), needs=A_PART)
 placing("place.arrange", "Arrange all on the bed", "P A", do=lambda it: it.arrange(), needs=A_PART)

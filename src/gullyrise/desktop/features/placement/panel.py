@@ -24,8 +24,8 @@ from gullyrise.desktop.widgets.stamp import WORDS
 from gullyrise.drawing.palette import Palette
 
 _ROWS = (
-    ("place_at", "Stands at", ("Middle X", "Middle Y", "Foot Z"), "Of the box round what is chosen, mm"),
-    ("place_turn", "Turn by", ("About X", "About Y", "About Z"), "Degrees, about the middle of what is chosen"),
+    ("place_at", "Position", ("Middle X", "Middle Y", "Foot Z"), "Of the box round what is chosen, mm"),
+    ("place_turn", "Rotation", ("About X", "About Y", "About Z"), "Degrees, about the middle of what is chosen"),
     ("place_size", "Size", ("Along X", "Along Y", "Along Z"), "Along the machine's axes"),
 )
 _BUTTONS = (
@@ -284,7 +284,7 @@ _TIPS = {
     "place.mirror-y": "Mirror along Y",
     "place.mirror-z": "Mirror along Z",
     "place.reset": "Turned as in its file, on the bed",
-    "place.suggest": "Suggested placements, by what each would cost",
+    "place.suggest": "Suggested orientations, by what each would cost",
     "place.align-faces": "Lay the first chosen face against the second",
     "place.align-axes": "Bring the axis of the first chosen face onto that of the second",
 }

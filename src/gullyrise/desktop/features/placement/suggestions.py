@@ -1,4 +1,4 @@
-"""Suggested placements: ways in which the chosen part could stand, with a picture each and what each would cost."""
+"""Suggested orientations: ways in which the chosen part could stand, with a picture each and what each would cost."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from gullyrise.desktop.widgets.pieces import caption, named
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.palette import Palette
 
-_HEADS = ("Way", "Support mm³", "Overhang mm²", "Height mm", "Base mm²", "Fits", "Stands")
+_HEADS = ("Orientation", "Support mm³", "Overhang mm²", "Height mm", "Base mm²", "Fits", "Stands")
 _WIDE = (104, 76, 84, 64, 62, 38, 48)
 _MARKED = 1.5
 
@@ -33,7 +33,7 @@ class Suggestions(FloatingForm):
     compared = pyqtSignal(bool)
 
     def __init__(self, palette: Palette, parent: QWidget) -> None:
-        super().__init__(parent, "suggestions", "Suggested placements", ("suggestions_close", "Close the suggestions"))
+        super().__init__(parent, "suggestions", "Suggested orientations", ("suggestions_close", "Close the suggestions"))
         self._palette = palette
         self._ways: tuple[Suggestion, ...] = ()
         self._name = ""
@@ -41,7 +41,7 @@ class Suggestions(FloatingForm):
         self.words = caption("Those with a foot first, by support; then what stands by itself, overhang, height, base.", "quiet")
         column.addWidget(self.words)
         self.table = QTableWidget(0, len(_HEADS))
-        named(self.table, "suggestion_table", "Suggested placements")
+        named(self.table, "suggestion_table", "Suggested orientations")
         self.table.setHorizontalHeaderLabels(_HEADS)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -81,7 +81,7 @@ class Suggestions(FloatingForm):
 
     def show_waiting(self, name: str) -> None:
         self._ways, self._name = (), name
-        self.title.setText(f"Ways to stand {name}")
+        self.title.setText(f"Orientations of {name}")
         self.table.setRowCount(0)
         self.words.setText("Being measured…")
         self._settle()
@@ -91,7 +91,7 @@ class Suggestions(FloatingForm):
     def show_ways(self, name: str, ways: tuple[Suggestion, ...], *, applied: bool) -> None:
         """applied : whether one of them has been, so that there is a before to compare with."""
         self._ways, self._name = ways, name
-        self.title.setText(f"Ways to stand {name}")
+        self.title.setText(f"Orientations of {name}")
         self.words.setText("Those with a foot first, by support; then what stands by itself, overhang, height, base.")
         self.table.setRowCount(len(ways))
         for row, way in enumerate(ways):
