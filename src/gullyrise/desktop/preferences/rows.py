@@ -125,7 +125,7 @@ ROWS: tuple[Setting, ...] = (
         (("machine", "The machine's axes"), ("part", "The part's own axes")),
     ),
     Setting("files.watch", "Files", "Watch opened files", True, "Offers to read a file anew when it has changed on the disk."),
-    Setting("files.recent", "Files", "Keep recent jobs", True, "Shows them with a picture on the receiving page."),
+    Setting("files.recent", "Files", "Keep recent jobs", True, "Shows them with a picture on the start page."),
     Setting(
         "parts.columns", "Parts", "Columns of the tree", ["name", "count", "size", "seen", "colour"],
         "Those shown, from left to right.",

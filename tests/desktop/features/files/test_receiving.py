@@ -337,7 +337,7 @@ def test_work_is_cancelled_at_once_and_a_reader_keeps_to_its_bounds(window: Any,
     assert "huge.ply" in made.notifications.sentences[-1] and made.notifications.sentences[-1].endswith(".")
 
 
-# --- the receiving page ----------------------------------------------------------------------------------------------
+# --- the start page ----------------------------------------------------------------------------------------------
 
 
 def test_the_receiving_page_has_demo_jobs_and_what_was_open_lately(window: Any, tmp_path: Path) -> None:

@@ -23,7 +23,7 @@ from gullyrise.desktop.ports import Notifier
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.timers import once
-from gullyrise.workers.placing import TakeOver
+from gullyrise.workers.jobs import TakeOver
 
 _AFTER_MS = 1500
 _LOOK_AFTER_MS = 400

@@ -24,7 +24,7 @@ from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.desktop.widgets.file_dialogs import Mode
 from gullyrise.drawing.annotated_image import png_of
-from gullyrise.workers.placing import CompareJob, MakeAnew, MakeLot, OpenJob, SaveJob
+from gullyrise.workers.jobs import CompareJob, MakeAnew, MakeLot, OpenJob, SaveJob
 from gullyrise.workers.work import Received
 
 THUMBNAIL = (320, 200)

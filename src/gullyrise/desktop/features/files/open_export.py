@@ -23,7 +23,7 @@ from gullyrise.workers.process import Bounds
 
 
 class OpenExport:
-    """Ties the receiving of parts to dialogs, notices and the receiving page."""
+    """Ties the receiving of parts to dialogs, notifications and the start page."""
 
     def __init__(
         self, model: Workbench, notifier: Notifier, preferences: Preferences, files: FilePicker, navigator: Navigator,

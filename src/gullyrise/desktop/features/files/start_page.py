@@ -1,4 +1,4 @@
-"""The receiving page, when nothing is open: a place to drop files, recent jobs, demo jobs, the machine."""
+"""The start page, when nothing is open: a place to drop files, recent jobs, demo jobs, the machine."""
 
 from __future__ import annotations
 

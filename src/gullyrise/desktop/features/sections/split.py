@@ -15,7 +15,7 @@ from gullyrise.desktop.features.sections.split_form import SplitForm
 from gullyrise.desktop.ports import FloatingLayout, Notifier
 from gullyrise.desktop.state.part_loader import placed_part_of
 from gullyrise.desktop.state.workbench import Workbench
-from gullyrise.workers.placing import MakeAnew
+from gullyrise.workers.jobs import MakeAnew
 from gullyrise.workers.receiving import SplitPart
 from gullyrise.workers.work import Received
 
