@@ -20,9 +20,9 @@ from benchmarks.timing import Ratio, best
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.machines.library import default_machine
+from gullyrise.core.picking.pointing import Finder
 from gullyrise.core.picking.prepared import prepared
 from gullyrise.drawing.palette import LIMESTONE
-from gullyrise.core.picking.pointing import Finder
 from gullyrise.drawing.renderer import Renderer
 from gullyrise.drawing.requests import Frame, Request
 from gullyrise.drawing.scene import Item, Scene

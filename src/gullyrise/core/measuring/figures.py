@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
+import numpy as np
+
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.spots import Spot
 
@@ -60,3 +62,14 @@ class Figure:
             return self
         (ax, ay, az), (bx, by, bz) = place.apply([self.a, self.b]).tolist()  # type: ignore[arg-type]
         return replace(self, a=(ax, ay, az), b=(bx, by, bz))
+
+
+def legs_of(figure: Figure, directions: tuple[Spot, ...]) -> tuple[Figure, ...]:
+    """The parts of a way along three directions, unit rows; none where the figure is no way."""
+    if figure.a is None or figure.b is None or figure.quantity != "length":
+        return ()
+    way = np.array(figure.b) - np.array(figure.a)
+    return tuple(
+        Figure(f"along {axis}", abs(float(way @ np.array(direction))), "length", figure.uncertainty, figure.method)
+        for axis, direction in zip("XYZ", directions, strict=True)
+    )

@@ -216,3 +216,10 @@ def _whole(subject: Subject) -> Thing:
     own.append(Figure("surface", area, "area", area_off, EXACT if body.area is not None else "triangles"))
     sag = body.chord_error if body.chord_error is not None else float(found.sag.max(initial=0.0)) if found is not None else 0.0
     return Thing("body", EXACT if body.facts is not None else "triangles", own=tuple(own), surface=body.mesh, sag=sag)
+
+
+def takes_longer(picks: tuple[Pick, ...]) -> bool:
+    """Whether more can be found of these than is known at once: smallest gaps, and thickness."""
+    if len(picks) == 1:
+        return picks[0].what in ("face", "spot")
+    return len(picks) == 2 and any(pick.what in ("face", "edge", "body") for pick in picks)

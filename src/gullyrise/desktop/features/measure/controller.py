@@ -12,11 +12,11 @@ from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Box
 from gullyrise.core.geometry.spots import Spot, spot
 from gullyrise.core.intake.materials import material_named
-from gullyrise.core.measuring.figures import Figure
+from gullyrise.core.measuring.figures import Figure, legs_of
 from gullyrise.core.measuring.keeping import carried
 from gullyrise.core.measuring.picks import Pick
 from gullyrise.core.measuring.subject import Subject
-from gullyrise.core.measuring.taking import Taken
+from gullyrise.core.measuring.taking import Taken, takes_longer
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, rounding, said
 from gullyrise.core.picking.feature import Feature
 from gullyrise.core.picking.snapping import Snap
@@ -250,7 +250,7 @@ class MeasureController(QObject):
             if picks == self.picks:
                 self.taken, self.closely = found, closely
                 self.main = min(self.main, max(len(found.figures) - 1, 0))
-                if not closely and _takes_longer(picks):
+                if not closely and takes_longer(picks):
                     self._ask(closely=True)
                 self.changed.emit()
                 self.settle()
@@ -301,14 +301,7 @@ class MeasureController(QObject):
 
     def legs(self) -> tuple[Figure, ...]:
         """The parts of the way in front along X, Y and Z; none where it is no way."""
-        figure = self.figure
-        if figure is None or figure.a is None or figure.b is None or figure.quantity != "length":
-            return ()
-        way = np.array(figure.b) - np.array(figure.a)
-        return tuple(
-            Figure(f"along {axis}", abs(float(way @ np.array(direction))), "length", figure.uncertainty, figure.method)
-            for axis, direction in zip("XYZ", self.directions(), strict=True)
-        )
+        return legs_of(self.figure, self.directions()) if self.figure is not None else ()
 
     def point_at_leg(self, leg: int | None) -> None:
         if leg != self.leg:
@@ -399,9 +392,3 @@ class MeasureController(QObject):
     def idle(self) -> bool:
         """Whether nothing is being found out; work that was cancelled is not waited for."""
         return self._errand is None or self._errand.ended
-
-
-def _takes_longer(picks: tuple[Pick, ...]) -> bool:
-    if len(picks) == 1:
-        return picks[0].what in ("face", "spot")
-    return len(picks) == 2 and any(pick.what in ("face", "edge", "body") for pick in picks)
