@@ -80,7 +80,7 @@ def state(window: Any) -> list[Any]:
     ]
     return [
         cameras, shown, window.scene.display, window.model.shown.visibility, window.model.selection.bodies,
-        window.model.selection.features, bench.kind,
+        window.model.selection.features, bench.clicks.kind,
         bench.hand.next_left, bench.magnifier.held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
         [window.settings[row.id] for row in ROWS], window.sections.cuts, window.sections.active, window.sections.handle_shown,
         window.sections.sweep.running, window.profile.large,

@@ -28,19 +28,19 @@ from PyQt6.QtWidgets import QWidget
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.geometry import Floats
 from gullyrise.core.machines import Machine
-from gullyrise.core.picking import pointing as picking
-from gullyrise.core.picking.feature import Feature, Hit, Kind
+from gullyrise.core.picking.feature import Kind
 from gullyrise.desktop.pointer.schemes import GESTURES
 from gullyrise.desktop.viewport.aim import Aim
 from gullyrise.desktop.viewport.aside import Aside
 from gullyrise.desktop.viewport.camera_moves import CameraMoves
+from gullyrise.desktop.viewport.clicks import Clicks
 from gullyrise.desktop.viewport.furniture import Captions, EvidenceMarks, OnBed
 from gullyrise.desktop.viewport.magnifier import Magnifier
 from gullyrise.desktop.viewport.overlay import Overlay
 from gullyrise.desktop.viewport.panes import Panes
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.desktop.viewport.pointer import events
-from gullyrise.desktop.viewport.pointer.hand import GESTURE_AFTER, Habits, Hand, Under
+from gullyrise.desktop.viewport.pointer.hand import Habits, Hand, Under
 from gullyrise.desktop.viewport.selection_marks import HoverMarks, SelectionMarks
 from gullyrise.desktop.viewport.stroke_marks import StrokeMarks, StrokeWords
 from gullyrise.desktop.viewport.tool import Tool, Touch
@@ -51,8 +51,6 @@ from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.scene import Scene
 
-_ONE_OF: dict[Kind, str] = {"body": "a part", "face": "a face", "edge": "an edge", "vertex": "a corner"}
-_AT_ONCE = 100_000
 _LOOK_EVERY_MS, _MOST_WAITED_S = 20, 20.0
 
 
@@ -90,6 +88,7 @@ class Viewport(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.pictures = Pictures(self, Scene((), machine, palette))
         self.aim = Aim(self.pictures)
+        self.clicks = Clicks(self.pictures, self.aim)
         self.hand = Hand(self)
         self.moves = CameraMoves(self.pictures, self.aim, lambda: self.hand.stroke is not None and self.hand.stroke.moved)
         self.magnifier = Magnifier(self, self.pictures, self.aim)
@@ -104,11 +103,9 @@ class Viewport(QWidget):
         for overlay in (self.selection, self.hover, OnBed(self.pictures), self.evidence, Captions(self.pictures), self.strokes):
             self.add_overlay(overlay)
         self._tools: list[Tool] = []
-        self.kind: Kind = "body"
         self._keys: frozenset[str] = frozenset()
         self._armed = False
         self._met: set[int] = set()
-        self._last_click: tuple[float, float, Camera, list[tuple[int, int] | Feature], int] | None = None
         self._waiting: list[tuple[float, Callable[[], None]]] = []
         self._wait_timer = once(self, _LOOK_EVERY_MS, self._call_waiting)
         self.pictures.came.connect(self.update)
@@ -469,7 +466,7 @@ class Viewport(QWidget):
         if button == "left" and taker is not None:
             taker.click((x, y), add=bool({"ctrl", "shift"} & keys))
         elif button == "left":
-            self.picked.emit(self._next_behind(x, y), "ctrl" in keys)
+            self.picked.emit(self.clicks.next_behind(x, y), "ctrl" in keys)
         elif button == "right":
             place = QPoint(int(x) + self.panes.active.rect.x(), int(y) + self.panes.active.rect.y())
             self.card_wanted.emit(place, self.aim.hit((x, y)))
@@ -479,53 +476,20 @@ class Viewport(QWidget):
         """The tool that takes clicks now."""
         return next((tool for tool in self._tools if tool.takes_clicks), None)
 
-    def _next_behind(self, x: float, y: float) -> tuple[int, int] | Feature | None:
-        """What a click takes: the foremost thing there is; clicked again at the same place, the one behind it."""
-        found: list[tuple[int, int] | Feature] = []
-        for hit in self.aim.hits((x, y)):
-            one = self.scene.items[hit.item].key if self.kind == "body" else self._feature(hit)
-            if one is not None and one not in found:
-                found.append(one)
-        if not found and self.kind == "body" and not self.aim.finder.whole:
-            # Before a worker has made a body ready for rays, the picture says which it is.
-            seen = self.panes.active.depth_under(x, y)
-            if seen is not None and 0 <= seen[1] < len(self.scene.items):
-                found.append(self.scene.items[seen[1]].key)
-        again = self._last_click
-        same = (
-            again is not None
-            and abs(again[0] - x) + abs(again[1] - y) <= GESTURE_AFTER
-            and again[2].same_view(self.camera)
-            and again[3] == found
-        )
-        turn = again[4] + 1 if same and again is not None and found else 0
-        self._last_click = (x, y, self.camera, found, turn)
-        return found[turn % len(found)] if found else None
-
     def set_kind(self, kind: Kind) -> None:
         """What clicks pick."""
-        self.kind = kind
+        self.clicks.take_kind(kind)
         self.hover.show(None, None)
         self.update()
 
-    def _feature(self, hit: Hit) -> Feature | None:
-        return picking.feature_at(self.scene.items[hit.item], hit, self.kind, self.camera, self.view_size())
-
     def chosen(self, low: tuple[float, float], high: tuple[float, float], keys: frozenset[str]) -> None:
         """Selects by rectangle, of the kind that clicks pick."""
-        scene, kind, camera, size, touching = self.scene, self.kind, self.camera, self.view_size(), self.strokes.touching
-
-        def inside() -> list[object]:
-            found: list[object] = []
-            for item in scene.items:
-                numbers = picking.in_rectangle(item, kind, camera, size, np.array(low), np.array(high), touching=touching)
-                found += [item.key] if kind == "body" and numbers else [Feature(kind, item.key, n) for n in numbers]
-            return found
+        inside, long = self.clicks.in_rectangle(low, high, touching=self.strokes.touching)
 
         def tell(found: list[object]) -> None:
             self.boxed.emit(found, "ctrl" in keys)
 
-        if sum(len(item.mesh.faces) for item in scene.items) > _AT_ONCE:
+        if long:
             self.aside.ask(inside, tell)
         else:
             tell(inside())
@@ -563,21 +527,14 @@ class Viewport(QWidget):
         taker = self._taker
         if taker is not None:
             taker.point(local)
-        elif number is not None and self.kind != "body":
+        elif number is not None and self.clicks.kind != "body":
             hit = self.aim.hit(local)
-            feature = self._feature(hit) if hit is not None else None
+            feature = self.clicks.feature(hit) if hit is not None else None
         if self.hover.show(number, feature):
             self.update()
         name = self.scene.items[number].name if number is not None else ""
         self.pointed.emit(found[0] if found is not None else None, name)
-        self.click_changed.emit(self._click_words(name, feature))
-
-    def _click_words(self, name: str, feature: Feature | None) -> str:
-        """What a left click does with this under the pointer."""
-        if self.kind == "body":
-            return f"left click selects {name}" if name else "left click picks a part; here it lets go of what is chosen"
-        one = _ONE_OF[self.kind]
-        return f"left click selects {one} of {name}" if feature is not None else f"left click picks {one}; none is here"
+        self.click_changed.emit(self.clicks.words(name, feature))
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         accept_files(event)
