@@ -12,20 +12,9 @@ from gullyrise.desktop.commands.needs import Present
 from gullyrise.desktop.commands.registry import Action
 from gullyrise.desktop.commands.runner import ActionRunner
 from gullyrise.desktop.context import Context
-from gullyrise.desktop.features.checks import feature as checks
-from gullyrise.desktop.features.files import feature as files
-from gullyrise.desktop.features.machines import feature as machines
-from gullyrise.desktop.features.measure import feature as measure
-from gullyrise.desktop.features.navigation import feature as navigation
-from gullyrise.desktop.features.parts import feature as parts
-from gullyrise.desktop.features.placement import feature as placement
-from gullyrise.desktop.features.preferences import feature as preferences
-from gullyrise.desktop.features.record import feature as record
-from gullyrise.desktop.features.sections import feature as sections
-from gullyrise.desktop.features.selection import feature as selection
 from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.scene.scene_keeper import SceneKeeper
-from gullyrise.desktop.shell import commands as shell_commands
+from gullyrise.desktop.shell import commands as commands
 from gullyrise.desktop.shell.action_finder import ActionFinder
 from gullyrise.desktop.shell.context_menu import ContextMenu
 from gullyrise.desktop.shell.floating_layout import FloatingPlaces
@@ -45,8 +34,21 @@ from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.desktop.widgets.file_dialogs import FileDialogs
 from gullyrise.drawing.display import Display
 
-SHELL = (shell_commands,)
-"""Its actions are filed as it is imported, as those of each feature are."""
+# In the order in which their actions stand on cards and on the key sheet.
+# isort: off
+from gullyrise.desktop.features.files import feature as files
+from gullyrise.desktop.features.selection import feature as selection
+from gullyrise.desktop.features.sections import feature as sections
+from gullyrise.desktop.features.measure import feature as measure
+from gullyrise.desktop.features.checks import feature as checks
+from gullyrise.desktop.features.placement import feature as placement
+from gullyrise.desktop.features.machines import feature as machines
+from gullyrise.desktop.features.record import feature as record
+from gullyrise.desktop.features.parts import feature as parts
+from gullyrise.desktop.features.navigation import feature as navigation
+from gullyrise.desktop.features.preferences import feature as preferences
+
+# isort: on
 
 
 def all_actions() -> dict[str, Action]:
