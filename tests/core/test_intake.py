@@ -160,6 +160,7 @@ def test_the_open_ends_of_a_tube_are_closed_as_rings_not_as_lids() -> None:
 
 @settings(max_examples=20, deadline=None)
 @given(st.integers(0, 10_000), st.integers(1, 40))
+@example(1363, 33)  # A face that nothing adjoins, in the middle of a hole.
 def test_holes_in_a_ball_are_closed_and_its_volume_comes_back(seed: int, missing: int) -> None:
     ball = zoo.mesh_of(Manifold.sphere(10, 32))
     gone = np.random.default_rng(seed).choice(len(ball.faces), missing, replace=False)

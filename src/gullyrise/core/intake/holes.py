@@ -19,28 +19,32 @@ _SMALL_SHARE = 0.25
 def borders(mesh: Mesh) -> list[Ints]:
     """The borders of a surface as rings of vertices, each run so that a face filling it would be wound like its neighbours.
 
-    Rings that meet in a vertex are taken apart there; a border that does not come back to its start, since faces beside it are
-    wound against one another, is left out.
+    Rings that meet in a vertex are taken apart there, so that each goes between one sheet of faces and the next; a border that
+    does not come back to its start, since faces beside it are wound against one another, is left out.
     """
     edges = edges_of(mesh)
     half = np.flatnonzero((edges.of >= 0) & (edges.uses[np.maximum(edges.of, 0)] == 1))
     start = mesh.faces.reshape(-1)[half]
     end = np.roll(mesh.faces, -1, axis=1).reshape(-1)[half]
-    onward: dict[int, list[int]] = {}
+    onward: dict[int, list[tuple[int, int]]] = {}
     # A filling face runs along the border against the face that is there.
-    for here, there in zip(end.tolist(), start.tolist(), strict=True):
-        onward.setdefault(here, []).append(there)
+    for here, there, face in zip(end.tolist(), start.tolist(), (half // 3).tolist(), strict=True):
+        onward.setdefault(here, []).append((there, face))
+    sheets = _sheets(mesh, np.array([vertex for vertex, ways in onward.items() if len(ways) > 1], dtype=np.int64))
     found: list[Ints] = []
     while onward:
         ring = [next(iter(onward))]
-        at = {ring[0]: 0}
+        at, beside = {ring[0]: 0}, -1
         while True:
             ways = onward.get(ring[-1])
             if not ways:
                 # A dead end: nothing on this run can be closed.
                 onward.pop(ring[-1], None)
                 break
-            following = ways.pop()
+            # Across the gap to the next sheet, not round the one that it came along: a face alone in a hole is no island then.
+            here = sheets.get((ring[-1], beside), -1)
+            way = next((k for k, (_, face) in enumerate(ways) if sheets.get((ring[-1], face), -1) != here), len(ways) - 1)
+            following, beside = ways.pop(way)
             if not ways:
                 del onward[ring[-1]]
             if following in at:
@@ -55,6 +59,32 @@ def borders(mesh: Mesh) -> list[Ints]:
             at[following] = len(ring)
             ring.append(following)
     return [ring for ring in found if len(ring) >= 3]
+
+
+def _sheets(mesh: Mesh, vertices: Ints) -> dict[tuple[int, int], int]:
+    """Of each face at some vertices, by (vertex, face), which of the sheets that meet there it belongs to: faces that hang
+    together by edges."""
+    out: dict[tuple[int, int], int] = {}
+    met = np.isin(mesh.faces, vertices)
+    around: dict[int, list[int]] = {}
+    for face, corner in np.argwhere(met).tolist():
+        around.setdefault(int(mesh.faces[face, corner]), []).append(face)
+    for vertex, faces in around.items():
+        over: dict[int, list[int]] = {}
+        for face in faces:
+            for other in mesh.faces[face].tolist():
+                if other != vertex:
+                    over.setdefault(other, []).append(face)
+        for number, first in enumerate(faces):
+            waiting = [] if (vertex, first) in out else [first]
+            while waiting:
+                face = waiting.pop()
+                if (vertex, face) not in out:
+                    out[vertex, face] = number
+                    waiting += [
+                        one for other in mesh.faces[face].tolist() if len(over.get(other, ())) == 2 for one in over[other]
+                    ]
+    return out
 
 
 def close_holes(mesh: Mesh) -> tuple[Mesh, int]:
