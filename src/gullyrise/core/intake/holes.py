@@ -32,8 +32,13 @@ def borders(mesh: Mesh) -> list[Ints]:
         onward.setdefault(here, []).append((there, face))
     sheets = _sheets(mesh, np.array([vertex for vertex, ways in onward.items() if len(ways) > 1], dtype=np.int64))
     found: list[Ints] = []
-    while onward:
-        ring = [next(iter(onward))]
+    # By a list of its own: to find the first of a dictionary that is emptied from its front takes longer and longer.
+    starts = list(onward)
+    while starts:
+        if starts[-1] not in onward:
+            starts.pop()
+            continue
+        ring = [starts[-1]]
         at, beside = {ring[0]: 0}, -1
         while True:
             ways = onward.get(ring[-1])
