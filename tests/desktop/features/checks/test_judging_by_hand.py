@@ -46,6 +46,21 @@ def plate(window: Any, tmp_path: Path) -> Any:
     return made
 
 
+def test_findings_are_those_of_the_checks_of_the_machine(plate: Any) -> None:
+    press(plate, Qt.Key.Key_K, Qt.Key.Key_W)
+    printed = {one.row.id for one in plate.findings.all}
+    assert "walls" in printed and "access" not in printed
+    plate.model.document.set_machine(next(one for one in plate.model.job.library if one.id == "alder-mill"))
+    settle(plate)
+    assert {one.row.id for one in plate.findings.all} - {"access"} <= printed and not plate.model.flag.held
+    plate.model.document.set_limit("setups", ("+x",))
+    settle(plate)
+    press(plate, Qt.Key.Key_K, Qt.Key.Key_T)
+    press(plate, Qt.Key.Key_N)
+    assert [one.row.id for one in plate.findings.all].count("access") > 0
+    assert plate.model.flag.held is not None and plate.findings.all[plate.findings.flagged].row.id == "access"
+
+
 def drag(histogram: Any, values: list[float]) -> None:
     """The limit's line taken and moved over some values, with time for each to be told."""
     left, y = Qt.MouseButton.LeftButton, histogram.height() // 2

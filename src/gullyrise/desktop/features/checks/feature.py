@@ -34,7 +34,7 @@ def attach(context: Context, navigator: Navigator, sections: Sections) -> Checks
     model, notifier, viewport, palette = context.model, context.notifier, context.viewport, context.palette
     traveller = Traveller(model, palette)
     panel = ClearanceMatrix(palette, viewport)
-    findings = Findings(context.window, model, notifier, navigator, traveller.rows)
+    findings = Findings(context.window, model, notifier, navigator, traveller.views)
     listed = FindingsList(findings, palette)
     traveller.add_foot(listed, first=True)
     evidence = EvidenceOverlay(context.window, model, notifier, viewport, sections)

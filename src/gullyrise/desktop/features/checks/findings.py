@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -10,8 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.checks.protocol import Finding, Row, Verdict
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.acceptances import Acceptance
+from gullyrise.core.report.check_rows import RowView
 from gullyrise.desktop.features.checks import text
-from gullyrise.desktop.features.checks.panel import TravellerRow
 from gullyrise.desktop.ports import Navigator, Notifier
 from gullyrise.desktop.state.workbench import Workbench
 
@@ -46,10 +46,15 @@ class Findings(QObject):
     note_wanted = pyqtSignal()
 
     def __init__(
-        self, parent: QObject, model: Workbench, notifier: Notifier, navigator: Navigator, rows: Mapping[str, TravellerRow]
+        self,
+        parent: QObject,
+        model: Workbench,
+        notifier: Notifier,
+        navigator: Navigator,
+        views: Callable[[], Mapping[str, RowView]],
     ) -> None:
         super().__init__(parent)
-        self._model, self._notifier, self._navigator, self._rows = model, notifier, navigator, rows
+        self._model, self._notifier, self._navigator, self._views = model, notifier, navigator, views
         self._kept: tuple[Listed, ...] | None = None
         self._model.results.changed.connect(self._forget)
         self._model.document.changed.connect(self._forget)
@@ -67,8 +72,7 @@ class Findings(QObject):
             model = self._model
             found = []
             # The traveller has just worked its rows out.
-            for name, row in self._rows.items():
-                view = row.view
+            for name, view in self._views().items():
                 for placed, finding, verdict in view.judged:
                     acceptance = model.job.acceptance_of(placed, name, finding)
                     found.append(Listed(view.row, placed, finding, verdict, acceptance, view.stale))

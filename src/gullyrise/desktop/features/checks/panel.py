@@ -303,6 +303,10 @@ class Traveller(QWidget):
         self._palette = palette
         self.refresh()
 
+    def views(self) -> dict[str, RowView]:
+        """What its rows show, by check."""
+        return {name: row.view for name, row in self.rows.items()}
+
     def refresh(self) -> None:
         active = self._model.document.active_checks()
         names = [name for name, _ in active]
