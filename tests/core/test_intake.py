@@ -355,7 +355,7 @@ def test_the_list_goes_out_as_it_stands_and_starts_no_formula() -> None:
     rows = rows_of(JOB, "name", SHAPES)
     fields = ["name", "count", "size", "volume", "watertight", "parts"]
     lines = list(csv.reader(io.StringIO(as_csv(rows, fields))))
-    assert lines[0] == ["Name", "Quantity", "Size, mm", "Volume, mm³", "Closed", "Files"]
+    assert lines[0] == ["Name", "Qty", "Size, mm", "Volume, mm³", "Closed", "Files"]
     assert (
         lines[1][0] == "bolt"
         and lines[1][1] == "6"

@@ -44,7 +44,7 @@ class ListRow:
 
 
 COLUMNS: tuple[tuple[str, str], ...] = (
-    ("name", "Name"), ("count", "Quantity"), ("parts", "Files"), ("assemblies", "In"), ("kind", "Kind"), ("size", "Size, mm"),
+    ("name", "Name"), ("count", "Qty"), ("parts", "Files"), ("assemblies", "In"), ("kind", "Kind"), ("size", "Size, mm"),
     ("volume", "Volume, mm³"), ("area", "Area, mm²"), ("grams", "Mass, g"), ("material", "Material"),
     ("triangles", "Triangles"), ("shells", "Shells"), ("watertight", "Closed"), ("shape", "Shape"),
 )  # fmt: skip

@@ -191,7 +191,7 @@ def test_the_list_goes_out_as_csv_as_json_and_to_the_clipboard(made: Any, tmp_pa
     made.settings.set("parts.list_columns", ["name", "count", "volume", "assemblies"])
     made.list_export.save(str(tmp_path / "list.csv"))
     lines = list(csv.reader(io.StringIO((tmp_path / "list.csv").read_text(encoding="utf-8"))))
-    assert lines[0] == ["Name", "Quantity", "Volume, mm³", "In"] and len(lines) == 8
+    assert lines[0] == ["Name", "Qty", "Volume, mm³", "In"] and len(lines) == 8
     assert next(line for line in lines if line[0] == "collar")[3] == "winch box › drum unit › axle unit"
     made.list_export.save(str(tmp_path / "list.json"))
     document = json.loads((tmp_path / "list.json").read_text(encoding="utf-8"))
