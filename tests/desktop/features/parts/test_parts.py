@@ -198,6 +198,6 @@ def test_the_list_goes_out_as_csv_as_json_and_to_the_clipboard(made: Any, tmp_pa
     assert document["schema"] == "gullyrise.parts-list/1" and sum(row["count"] for row in document["rows"]) == 22
     made.do("record.list-copy")
     text = QApplication.clipboard().text()
-    assert text.splitlines()[0] == "Name\tn\tVolume, mm³\tIn" and len(text.splitlines()) == 8
+    assert text.splitlines()[0] == "Name\tQty\tVolume, mm³\tIn" and len(text.splitlines()) == 8
     made.list_export.save(str(tmp_path / "no" / "list.csv"))
     assert "could not be written" in made.notifications.sentences[-1]

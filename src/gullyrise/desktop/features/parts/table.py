@@ -99,7 +99,7 @@ class PartsTable(QTableView):
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         across.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         for place, field in enumerate(_FIELDS):
-            across.resizeSection(place, {"name": 92, "count": 36, "size": 92, "grams": 66}.get(field, 78))
+            across.resizeSection(place, {"name": 87, "count": 35, "size": 92, "grams": 66}.get(field, 78))
         self.columns = ColumnChoice(across, dict(COLUMNS))
         selection = self.selectionModel()
         assert selection is not None
