@@ -205,6 +205,7 @@ def test_the_legend_has_the_colours_of_the_measure_and_a_stroke_at_the_limit(qap
     at = top + (scale.high - scale.limit) / (scale.high - scale.low) * tall
     stroke = near(drawn[:, left - 3 : left - 2], LIMESTONE.ink, 200)[:, 0]
     assert np.abs(np.flatnonzero(stroke[top:]).mean() + top - at) < 2
+    assert near(drawn[top - 40 : top - 20, left:-20], LIMESTONE.ink, 60).any(), "its title is read as its numbers are"
 
 
 def test_a_measure_of_yes_or_no_has_two_colours(qapp: QApplication) -> None:

@@ -101,7 +101,12 @@ class Canvas:
             self.write(box, words, ink=ink)
 
     def write(
-        self, box: QRectF, words: str, *, ink: str | QColor = "ink", flags: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignCenter
+        self,
+        box: QRectF,
+        words: str,
+        *,
+        ink: str | QColor = "ink",
+        flags: Qt.AlignmentFlag | Qt.TextFlag = Qt.AlignmentFlag.AlignCenter,
     ) -> None:
         """Words in a box, in the type that was set last."""
         self.painter.setPen(self.colour(ink) if isinstance(ink, str) else ink)

@@ -114,7 +114,7 @@ def legend(canvas: Canvas, scale: Scale) -> None:
     unit = f", {scale.unit}" if scale.unit else ""
     title = scale.title[:1].upper() + scale.title[1:] + unit
     canvas.length_of(title, 11)
-    painter.drawText(QRectF(box.left() + 10, box.top() + 6, width - 16, 32), Qt.TextFlag.TextWordWrap, title)
+    canvas.write(QRectF(box.left() + 10, box.top() + 6, width - 16, 32), title, flags=Qt.TextFlag.TextWordWrap)
     top = box.top() + 44
     canvas.length_of("", 11, strong=False)
     if scale.yes_or_no:
