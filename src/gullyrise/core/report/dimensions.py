@@ -10,6 +10,7 @@ from typing import Any
 
 from gullyrise.core.measuring.keeping import judged, limits_of
 from gullyrise.core.measuring.picks import Dimension
+from gullyrise.core.report.cells import tame
 
 UNITS = {"length": "mm", "area": "mm²", "volume": "mm³", "angle": "°", "mass": "g"}
 _HEADS = ("name", "parts", "what", "value", "unit", "uncertainty", "method", "stale", "nominal", "from", "to", "class", "verdict")
@@ -60,7 +61,4 @@ def _cell(value: Any) -> Any:
         return "yes" if value else "no"
     if isinstance(value, float):
         return f"{value:.9g}"
-    # A name that begins like a formula is not to become one.
-    if isinstance(value, str) and value[:1] in ("=", "+", "-", "@"):
-        return f"'{value}"
-    return "" if value is None else value
+    return "" if value is None else tame(value) if isinstance(value, str) else value

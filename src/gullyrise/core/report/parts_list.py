@@ -11,6 +11,7 @@ from typing import Any, Literal
 
 from gullyrise.core.intake.materials import mass, material_named, words_of
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.report.cells import tame
 
 Grouping = Literal["each", "name", "shape"]
 BodyKey = tuple[int, int]
@@ -137,13 +138,8 @@ def as_csv(rows: list[ListRow], fields: list[str], between: str = ",") -> str:
     text = io.StringIO()
     writer = csv.writer(text, delimiter=between)
     writer.writerow([titles[field] for field in fields])
-    writer.writerows([_tame(cell(row, field)) for field in fields] for row in rows)
+    writer.writerows([tame(cell(row, field)) for field in fields] for row in rows)
     return text.getvalue()
-
-
-def _tame(words: str) -> str:
-    """Words that a spreadsheet would take for a formula are kept words: names come from files of strangers."""
-    return f"'{words}" if words[:1] in ("=", "+", "@", "\t", "\r") or (words[:1] == "-" and not words[1:2].isdigit()) else words
 
 
 def as_document(rows: list[ListRow], fields: list[str], grouping: Grouping) -> dict[str, Any]:

@@ -26,6 +26,6 @@ class Need:
 
 A_PART = Need(lambda present: present.parts > 0, "{label} needs a part: open one first ({opens}).")
 A_SELECTION = Need(lambda present: present.bodies > 0, "{label} needs a selection: click a part first.")
-A_CUT = Need(lambda present: present.cuts > 0, "{label} needs a cut: X, Y or Z in the strip opens one.")
-A_MILL = Need(lambda present: present.mill, "{label} is for a mill; choose one in the machine plate first.")
+A_CUT = Need(lambda present: present.cuts > 0, "“{label}” needs a cut: X, Y or Z in the strip opens one.")
+A_MILL = Need(lambda present: present.mill, "“{label}” is for a mill; choose one in the machine plate first.")
 ONE_BODY = Need(lambda present: present.bodies == 1, "{label} needs one chosen body; {bodies} are chosen.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TypeVar
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
 
 Widget = TypeVar("Widget", bound=QWidget)
@@ -27,6 +28,15 @@ def caption(words: str = "", role: str = "", name: str = "", *, wrap: bool = Fal
         made.setProperty("role", role)
     made.setWordWrap(wrap)
     return named(made, name, tip=tip) if name or tip else made
+
+
+def paragraph(words: str, role: str, *, rich: bool = False) -> QLabel:
+    """Words that can be marked and copied. rich : words of ours with marks of HTML, in which what comes from elsewhere has been
+    escaped"""
+    made = caption(words, role, wrap=True)
+    made.setTextFormat(Qt.TextFormat.RichText if rich else Qt.TextFormat.PlainText)
+    made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return made
 
 
 def row_box(on: QWidget | None = None, margins: Margins | None = None, spacing: int | None = None) -> QHBoxLayout:

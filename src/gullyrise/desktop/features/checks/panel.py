@@ -28,7 +28,7 @@ from gullyrise.desktop.features.checks.histogram import Histogram
 from gullyrise.desktop.features.checks.options import CheckOptions, limit_field
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.number_field import NumberField
-from gullyrise.desktop.widgets.pieces import caption, column_box, row_box
+from gullyrise.desktop.widgets.pieces import caption, column_box, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import WORDS, Stamp
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
@@ -213,12 +213,7 @@ class TravellerRow(QFrame):
 
     def _say(self, words: str, role: str, *, rich: bool = False) -> None:
         """rich : words of ours with marks of HTML, in which what comes from elsewhere has been escaped"""
-        label = QLabel(words)
-        label.setTextFormat(Qt.TextFormat.RichText if rich else Qt.TextFormat.PlainText)
-        label.setWordWrap(True)
-        label.setProperty("role", role)
-        label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._detail.addWidget(label)
+        self._detail.addWidget(paragraph(words, role, rich=rich))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() == Qt.MouseButton.LeftButton:

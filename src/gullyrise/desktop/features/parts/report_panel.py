@@ -26,7 +26,7 @@ from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.headed import HeadedPanel
-from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
+from gullyrise.desktop.widgets.pieces import caption, column_box, named, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import WORDS
 from gullyrise.drawing.palette import Palette
 
@@ -293,12 +293,7 @@ class ReportPanel(HeadedPanel):
 
     def _say(self, words: str, role: str, *, rich: bool = False) -> None:
         """rich : words of ours with marks of HTML, in which what comes from elsewhere has been escaped"""
-        label = QLabel(words)
-        label.setTextFormat(Qt.TextFormat.RichText if rich else Qt.TextFormat.PlainText)
-        label.setWordWrap(True)
-        label.setProperty("role", role)
-        label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._column.addWidget(label)
+        self._column.addWidget(paragraph(words, role, rich=rich))
 
     def _answers(self, answers: list[tuple[str, str, partial[None]]]) -> None:
         holder = QWidget()
