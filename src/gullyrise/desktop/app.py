@@ -27,7 +27,7 @@ from gullyrise.desktop.shell.panel_layout import PanelLayout
 from gullyrise.desktop.shell.status_line import StatusStrip
 from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
-from gullyrise.desktop.theme.wearing import Appearance
+from gullyrise.desktop.theme.appearance import Appearance
 from gullyrise.desktop.upkeep.mishaps import Mishaps
 from gullyrise.desktop.viewport.pointer import events
 from gullyrise.desktop.viewport.widget import Viewport

@@ -12,7 +12,7 @@ from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.scene.scene_keeper import SceneKeeper
 from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
-from gullyrise.desktop.theme.wearing import Appearance
+from gullyrise.desktop.theme.appearance import Appearance
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.palette import Palette
 

@@ -7,7 +7,7 @@ from gullyrise.desktop.commands.registry import ActionsOn
 from gullyrise.desktop.features.navigation.controller import NavigationController
 from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.scene.scene_keeper import SceneKeeper
-from gullyrise.desktop.theme.wearing import Appearance
+from gullyrise.desktop.theme.appearance import Appearance
 from gullyrise.desktop.viewport.camera_moves import CameraMoves
 from gullyrise.desktop.viewport.magnifier import Magnifier
 
