@@ -14,7 +14,7 @@ test: install
 
 # What needs no window and no long breath, for the loop while working.
 quick: install
-	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q -n 2 --dist worksteal -m "not slow and not gui" tests/core tests/files tests/truth
+	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q -n 2 --dist worksteal -m "not slow and not gui" tests/core tests/house tests/files tests/truth
 
 # Thousands of random parts with a known truth: make truth N=10000 SEED=3 FAMILIES="drill_points tube"
 truth: install
