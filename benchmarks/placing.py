@@ -118,6 +118,7 @@ def dragging() -> Iterator[Ratio]:
     """Frames and collisions while parts are dragged over a bed of 200, in the real window."""
     os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
     from gullyrise.desktop import launch
+    from gullyrise.desktop.features.placement import text
 
     _, window = launch([str(FILES / "gland_nut.stl")])
     window.resize(1280, 800)
@@ -126,9 +127,8 @@ def dragging() -> Iterator[Ratio]:
     window.model.selection.select({window.model.job.parts[0].id})
     window.settings.set("place.gap", 1.0)
     window.placement.copy(199)
-    steps = len(window.model.document.history.done_names)
     window.do("place.arrange")
-    while len(window.model.document.history.done_names) == steps:
+    while window.model.document.history.undo_name != text.ARRANGE:
         QApplication.processEvents()
         time.sleep(0.005)
     window.wait_until_idle(240)
