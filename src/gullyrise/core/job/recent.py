@@ -68,7 +68,8 @@ class RecentJobs:
         kept = [job, *(one for one in self.all() if set(one.files) != set(files))][:MOST]
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
-            write_safely(self._folder / job.picture, picture)
+            # Torn by a crash it is only not shown: not worth waiting for the disk as the window closes.
+            (self._folder / job.picture).write_bytes(picture)
             write_safely(self._index, json.dumps([asdict(one) for one in kept], indent=1).encode())
             names = {one.picture for one in kept}
             for old in self._folder.glob("*.png"):

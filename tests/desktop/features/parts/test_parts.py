@@ -190,14 +190,17 @@ def test_the_list_goes_out_as_csv_as_json_and_to_the_clipboard(made: Any, tmp_pa
     made.parts_panel.show_list(True)
     made.settings.set("parts.list_columns", ["name", "count", "volume", "assemblies"])
     made.list_export.save(str(tmp_path / "list.csv"))
+    assert made.wait_until_idle(60)
     lines = list(csv.reader(io.StringIO((tmp_path / "list.csv").read_text(encoding="utf-8"))))
     assert lines[0] == ["Name", "Qty", "Volume, mm³", "In"] and len(lines) == 8
     assert next(line for line in lines if line[0] == "collar")[3] == "winch box › drum unit › axle unit"
     made.list_export.save(str(tmp_path / "list.json"))
+    assert made.wait_until_idle(60)
     document = json.loads((tmp_path / "list.json").read_text(encoding="utf-8"))
     assert document["schema"] == "gullyrise.parts-list/1" and sum(row["count"] for row in document["rows"]) == 22
     made.do("record.list-copy")
     text = QApplication.clipboard().text()
     assert text.splitlines()[0] == "Name\tQty\tVolume, mm³\tIn" and len(text.splitlines()) == 8
     made.list_export.save(str(tmp_path / "no" / "list.csv"))
+    assert made.wait_until_idle(60)
     assert "could not be written" in made.notifications.sentences[-1]

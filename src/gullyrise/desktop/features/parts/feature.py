@@ -32,7 +32,7 @@ def attach(context: Context, navigator: Navigator, checks: CheckView, findings: 
     panel = PartsPanel(model, context.palette, ShapeGroups(model))
     report = ReportPanel(model, context.palette)
     work = PartsController(model, context.notifier, navigator, checks, findings, context.panels, panel, report)
-    export = ListExport(context.notifier, context.files, panel)
+    export = ListExport(context.notifier, context.files, context.viewport.aside, panel)
     questions = Questions(model, context.notifier, report.refresh)
 
     def see(keys: list[Key], seen: bool) -> None:

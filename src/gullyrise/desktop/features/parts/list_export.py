@@ -12,28 +12,31 @@ from gullyrise.core.safe_files import write_safely
 from gullyrise.desktop.features.parts import text
 from gullyrise.desktop.features.parts.panel import PartsPanel
 from gullyrise.desktop.ports import FilePicker, Notifier
+from gullyrise.desktop.viewport.aside import Aside
 
 
 class ListExport:
     """As it is shown."""
 
-    def __init__(self, notifier: Notifier, files: FilePicker, parts: PartsPanel) -> None:
-        self._notifier, self._files, self._parts = notifier, files, parts
+    def __init__(self, notifier: Notifier, files: FilePicker, aside: Aside, parts: PartsPanel) -> None:
+        self._notifier, self._files, self._aside, self._parts = notifier, files, aside, parts
 
     def ask_to_save(self) -> None:
-        kinds = [text.CSV, text.JSON]
-        self._files.ask_where(text.SAVE_THE_LIST, "parts-list.csv", kinds, self.save)
+        self._files.ask_where(text.SAVE_THE_LIST, "parts-list.csv", [text.CSV, text.JSON], self.save)
 
     def save(self, name: str) -> None:
         """The parts list as it is shown, by its ending as JSON or CSV."""
         rows, fields, grouping = self._list()
         words = as_json(as_document(rows, fields, grouping)) + "\n" if name.lower().endswith(".json") else as_csv(rows, fields)
-        try:
-            write_safely(Path(name), words.encode())
-        except OSError as error:
-            self._notifier.say(text.COULD_NOT_BE_WRITTEN.format(Path(name).name, error.strerror), True)
-            return
-        self._notifier.say(text.LIST_WRITTEN.format(Path(name).name, len(rows)), False)
+        path = Path(name)
+
+        def tell(trouble: str) -> None:
+            if trouble:
+                self._notifier.say(text.COULD_NOT_BE_WRITTEN.format(path.name, trouble), True)
+            else:
+                self._notifier.say(text.LIST_WRITTEN.format(path.name, len(rows)), False)
+
+        self._aside.write(lambda: write_safely(path, words.encode()), tell)
 
     def copy(self) -> None:
         """The parts list to the clipboard, parted by tabs, as tables take it."""
