@@ -47,7 +47,7 @@ def _window(kind: str, count: int, seed: int) -> None:
     from PyQt6.QtTest import QTest
 
     from gullyrise.desktop import launch
-    from gullyrise.desktop.app import end
+    from gullyrise.desktop.starting import end
 
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)

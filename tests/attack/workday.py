@@ -78,7 +78,7 @@ def main(rounds: int, seed: int) -> int:
     from PyQt6.QtTest import QTest
 
     from gullyrise.desktop import launch
-    from gullyrise.desktop.app import end
+    from gullyrise.desktop.starting import end
 
     with tempfile.TemporaryDirectory() as name:
         for key in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_STATE_HOME"):
