@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import ast
+import importlib
+import importlib.util
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -91,3 +93,21 @@ def test_only_a_features_own_entry_sees_the_context(room: str) -> None:
         return
     seeing = {path.name for path in modules(f"desktop/features/{room}") if "desktop.context" in path.read_text("utf-8")}
     assert seeing == {"feature.py"}
+
+
+def imported_by_scripts() -> Iterator[tuple[str, str, str]]:
+    """(file, module, name) of ours that benchmarks, campaigns and makers of pages import, wherever in them they do."""
+    root = Path(__file__).parents[2]
+    for path in [path for folder in ("benchmarks", "docs", "tests") for path in sorted((root / folder).rglob("*.py"))]:
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            if isinstance(node, ast.ImportFrom) and (node.module or "").partition(".")[0] == "gullyrise":
+                yield from ((str(path.relative_to(root)), node.module or "", alias.name) for alias in node.names)
+
+
+def test_what_is_run_beside_the_suite_finds_what_it_imports() -> None:
+    missing = []
+    for path, module, name in set(imported_by_scripts()):
+        found = importlib.import_module(module)
+        if not hasattr(found, name) and importlib.util.find_spec(f"{module}.{name}") is None:
+            missing.append(f"{path}: {module}.{name}")
+    assert missing == []
