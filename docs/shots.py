@@ -109,7 +109,7 @@ def main() -> int:
     def put_away() -> None:
         window.opening.keep_recent()
         window.model.document.remove({placed.id for placed in window.model.job.parts})
-        window.head.job_name.setText("New job")
+        window.family_bar.name_job("New job", changed=False)
         window.wait_until_idle(60)
 
     window.opening.open_demo("faults")

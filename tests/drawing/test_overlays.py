@@ -10,20 +10,23 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.checks.protocol import FaceField
-from gullyrise.core.geometry import Box
+from gullyrise.core.geometry import Box, Mesh
 from gullyrise.core.machines.library import library, machine_named
 from gullyrise.core.placing.bed_lines import ruler_marks
 from gullyrise.drawing import captions, marks, way_back
 from gullyrise.drawing.canvas import Canvas, Hides
-from gullyrise.drawing.colour_maps import scale_for
-from gullyrise.drawing.display import PLAIN
+from gullyrise.drawing.colour_maps import NOT_JUDGED, Scale, scale_for
+from gullyrise.drawing.display import PLAIN, Display
+from gullyrise.drawing.legend import LegendRows, Swatch, legend, legend_rows
 from gullyrise.drawing.marks import Flag
 from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.scene import Item, Scene
 
 SIZE = (640, 480)
 HERON = machine_named("heron-220")
@@ -195,8 +198,8 @@ def test_a_speck_is_ringed_and_told_with_the_key(qapp: QApplication) -> None:
 @pytest.mark.parametrize("below", [True, False])
 def test_the_legend_has_the_colours_of_the_measure_and_a_stroke_at_the_limit(qapp: QApplication, below: bool) -> None:
     scale = scale_for(FaceField("wall thickness", "mm", (np.linspace(0.2, 4, 50),), 1.5, below))
-    drawn = painted(lambda painter: captions.legend(on(painter, OVER_BED), scale))
-    left, top, tall = SIZE[0] - 160 + 12, max(170, SIZE[1] - 230) + 44, 156
+    drawn = painted(lambda painter: legend(on(painter, OVER_BED), LegendRows("Wall thickness, mm", scale, ()), QPointF(20, 30)))
+    left, top, tall = 20 + 12, 30 + 46, 156
     for row in range(4, tall, 15):
         value = scale.high + (scale.low - scale.high) * row / (tall - 1)
         if abs(value - scale.limit) > 0.1:
@@ -205,16 +208,30 @@ def test_the_legend_has_the_colours_of_the_measure_and_a_stroke_at_the_limit(qap
     at = top + (scale.high - scale.limit) / (scale.high - scale.low) * tall
     stroke = near(drawn[:, left - 3 : left - 2], LIMESTONE.ink, 200)[:, 0]
     assert np.abs(np.flatnonzero(stroke[top:]).mean() + top - at) < 2
-    assert near(drawn[top - 40 : top - 20, left:-20], LIMESTONE.ink, 60).any(), "its title is read as its numbers are"
+    assert near(drawn[top - 40 : top - 20, left : left + 120], LIMESTONE.ink, 60).any(), "its title is read as its numbers are"
 
 
-def test_a_measure_of_yes_or_no_has_two_colours(qapp: QApplication) -> None:
-    scale = scale_for(FaceField("seen by the tool", "", (np.array([0.0, 1.0]),), 0.5, True))
-    assert scale.yes_or_no
-    drawn = painted(lambda painter: captions.legend(on(painter, OVER_BED), scale))
-    left, top = SIZE[0] - 160 + 12, max(170, SIZE[1] - 104 - 16) + 44
-    for row, value in enumerate((1.0, 0.0)):
-        assert np.abs(drawn[top + row * 26 + 9, left + 9] - scale.colours(np.array([value]))[0].astype(int)).max() < 3
+def item(values: np.ndarray | None, scale: Scale | None) -> Item:
+    return Item(
+        (1, 0), "a", Mesh(np.eye(3), np.array([[0, 1, 2]])), np.eye(4), Box(np.zeros(3), np.ones(3)), False, values, scale
+    )
+
+
+def test_the_legend_shows_just_the_colours_that_are_drawn(qapp: QApplication) -> None:
+    reach = scale_for(FaceField("out of the tool's reach", "", (np.array([0.4]),), 0.0, False))
+    rows = legend_rows(Scene((item(np.array([0.4, 0.0, 1.0]), reach),), HERON, LIMESTONE))
+    assert rows is not None and [one.words for one in rows.swatches] == ["yes", "no"], "every face of it was judged"
+    told = {one.colour for one in rows.swatches}
+    for value in (0.0, 0.03, 0.4, 1.0):
+        assert tuple(int(c) for c in reach.colours(np.array([value]))[0]) in told, "no colour but those that are told"
+    some = legend_rows(Scene((item(np.array([0.4, np.nan]), reach), item(None, None)), HERON, LIMESTONE))
+    assert some is not None and some.swatches[-1] == Swatch(NOT_JUDGED, "not judged")
+    sides = legend_rows(Scene((item(None, None),), HERON, LIMESTONE, display=Display(surface="facing")))
+    assert sides is not None and [one.words for one in sides.swatches] == ["outside", "inside"]
+    assert legend_rows(Scene((item(None, None),), HERON, LIMESTONE)) is None
+    drawn = painted(lambda painter: legend(on(painter, OVER_BED), rows, QPointF(20, 30)))
+    for row, one in enumerate(rows.swatches):
+        assert np.abs(drawn[30 + 40 + 22 * row + 10, 20 + 20] - np.array(one.colour)).max() < 3
 
 
 def test_the_plate_names_what_is_not_usual(qapp: QApplication) -> None:

@@ -17,6 +17,7 @@ from gullyrise.desktop.scene.scene_keeper import SceneKeeper
 from gullyrise.desktop.shell import commands as commands
 from gullyrise.desktop.shell.action_finder import ActionFinder
 from gullyrise.desktop.shell.context_menu import ContextMenu
+from gullyrise.desktop.shell.family_bar import FamilyBar
 from gullyrise.desktop.shell.floating_layout import FloatingPlaces
 from gullyrise.desktop.shell.focus_home import FocusHome
 from gullyrise.desktop.shell.head import Head
@@ -27,6 +28,7 @@ from gullyrise.desktop.shell.panel_layout import PanelLayout
 from gullyrise.desktop.shell.status_line import StatusStrip
 from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.desktop.theme import icons
 from gullyrise.desktop.theme.appearance import Appearance
 from gullyrise.desktop.upkeep.mishaps import Mishaps
 from gullyrise.desktop.viewport.pointer import events
@@ -78,6 +80,7 @@ class Desk(Window):
         self._connect()
         self.scene.refresh()
         self._refresh_title()
+        icons.wear(self, self.appearance.palette)
         self.resize(1280, 800)
         self.bench.setFocus()
 
@@ -89,18 +92,22 @@ class Desk(Window):
         self.mishaps = Mishaps(self.notifications)
         self.runner = ActionRunner(self._present, self.notifications, self.settings["keys.changed"], self.mishaps.doing)
         self.dialogs = FileDialogs(self)
-        self.key_card = KeyCard(palette, self.bench)
-        self.context_menu = ContextMenu(model, self.runner, self.appearance, self.bench, self.key_card)
+        self.key_card = KeyCard(palette, self, lambda words: self.context_menu.rows_by_words(words))
+        self.family_bar = FamilyBar()
+        self.context_menu = ContextMenu(
+            model, self.runner, self.appearance, self.bench, self.key_card, self.family_bar, lambda: self.opening.recent_names()
+        )
         self.finder = ActionFinder(self.runner.words_of)
-        self.head = Head(self.finder, self.runner.actions)
+        self.head = Head(self.family_bar, self.finder, self.runner.actions)
         self.floating = FloatingPlaces(self.bench)
-        self.floating.add(lambda _: self.notifications.place())
+        self.floating.add(lambda _: self._clear_of_slips())
         self.panels = PanelLayout(self.head, self.finder, self.bench, self.status)
         # What is carried is drawn as in motion before it is drawn anew.
         model.carried.changed.connect(self.bench.moves.keep_moving)
         self.scene = SceneKeeper(self, model, self.appearance, Display(strokes=self.settings["display.strokes"]))
         self.scene.changed.connect(self.bench.show_scene)
         self.appearance.changed.connect(self.notifications.wear)
+        self.appearance.changed.connect(lambda palette: icons.wear(self, palette))
         self.appearance.changed.connect(self.scene.refresh)
         self.runner.serve(self.status, self.context_menu, self.panels)
 
@@ -108,7 +115,7 @@ class Desk(Window):
         """Each feature is handed what it needs of others, by what that can do."""
         shelf = machines.attach(context)
         self.plate, self.machines = shelf.plate, shelf.controller
-        self.head.add(self.plate)
+        self.head.add(self.plate, ((1240, self.plate.envelope), (1140, self.plate.words)))
         cut = sections.attach(context)
         self.sections, self.plane_handle, self.area_strip = cut.controller, cut.handle, cut.strip
         self.split, self.split_form, self.profile = cut.split, cut.split_form, cut.profile
@@ -119,7 +126,7 @@ class Desk(Window):
         check = checks.attach(context, self.navigation, self.sections)
         self.traveller, self.findings, self.findings_list = check.traveller, check.findings, check.findings_list
         self.evidence, self.matrix, self.matrix_panel = check.evidence, check.matrix, check.matrix_panel
-        self.setups = check.setups
+        self.setups, self.finding_pictures = check.setups, check.pictures
         gauge = measure.attach(context, self.traveller)
         self.measure, self.measure_tool, self.measure_card = gauge.controller, gauge.tool, gauge.card
         self.dimensions, self.dimension_list = gauge.dimensions, gauge.dimension_list
@@ -156,7 +163,7 @@ class Desk(Window):
         bench.tool_dropped.connect(lambda: self.status.show_tool(""))
         bench.keys_held.connect(self.status.hold_keys)
         bench.card_wanted.connect(self.context_menu.open_on)
-        bench.pressed.connect(self.key_card.hide)
+        bench.pressed.connect(self.key_card.shut_down)
         self.status.cancelled.connect(lambda: self.do("work.cancel"))
         self.status.scheme_chosen.connect(lambda id: settings.set("pointer.scheme", id))
         settings.follow(("pointer.",), lambda: self.status.show_scheme(bench.hand.habits.scheme))
@@ -189,12 +196,13 @@ class Desk(Window):
         self.live(
             lambda: (
                 self.mishaps.end, self.opening.keep_recent, self._close_dialogs, self._stop_listening, bench.stop_drawing,
-                self.collisions.close, self.sections.close_up, self.evidence.close, self.history.close, self.autosave.close,
+                self.collisions.close, self.sections.close_up, self.evidence.close, self.finding_pictures.close,
+                self.history.close, self.autosave.close,
                 model.loader.close, model.checks.close, model.between.close, self.tasks.close, self.garbage.close,
             ),
             (
                 lambda: model.idle, lambda: self.sections.idle, lambda: self.measure.idle, lambda: not self.scene.waits,
-                lambda: bench.is_current, lambda: not bench.is_waited_for,
+                lambda: self.finding_pictures.idle, lambda: bench.is_current, lambda: not bench.is_waited_for,
             ),
         )  # fmt: skip
 
@@ -208,6 +216,12 @@ class Desk(Window):
             application.removeEventFilter(self.keys)
             application.removeEventFilter(self.focus_home)
 
+    def _clear_of_slips(self) -> None:
+        """What stands in other corners gives way to a slip that is open."""
+        slip = self.floating.slip_place
+        self.notifications.keep_clear_of(slip)
+        self.bench.keep_clear_of(slip)
+
     # --- actions ---------------------------------------------------------------------------------------------------
 
     def do(self, id: str) -> None:
@@ -215,7 +229,11 @@ class Desk(Window):
 
     def _present(self) -> Present:
         job = self.model.job
-        return Present(len(job.parts), len(self.model.selection.bodies), len(self.sections.cuts), job.machine.process == "mill")
+        steps = self.model.document.history
+        return Present(
+            len(job.parts), len(self.model.selection.bodies), len(self.sections.cuts), job.machine.process == "mill",
+            bool(steps.undo_name), bool(steps.redo_name), bool(self.tasks.under_way), len(self.opening.recent_jobs),
+        )  # fmt: skip
 
     def _name_keys(self) -> None:
         self.runner.take_keys(self.settings["keys.changed"])
@@ -236,7 +254,7 @@ class Desk(Window):
         self.bench.setFocus()
 
     def _escape(self) -> None:
-        self.key_card.hide()
+        self.key_card.shut_down()
         self.bench.magnifier.hold(False)
         self.measure.let_go()
         self.bench.drop_tool()
@@ -247,9 +265,10 @@ class Desk(Window):
     def _refresh_title(self) -> None:
         model = self.model
         undo, redo = model.document.history.undo_name, model.document.history.redo_name
-        self.head.job_name.setText(model.document.title)
+        changed = bool(self.job_file.dirty and undo)
+        self.family_bar.name_job(model.document.title, changed=changed)
         self.head.show_steps(undo, redo)
-        self.setWindowTitle(f"{model.document.title}{'*' if self.job_file.dirty and undo else ''} · Gullyrise")
+        self.setWindowTitle(f"{model.document.title}{'*' if changed else ''} · Gullyrise")
         opens, folder = (self.runner.words_of(id) for id in ("job.open", "job.open-folder"))
         empty = not model.job.parts
         self.status.show_opening(f"{opens} opens part files · {folder} a folder of them · or drop them here" if empty else "")

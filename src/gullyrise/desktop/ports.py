@@ -111,6 +111,9 @@ class FloatingLayout(Protocol):
     def add(self, settle: Callable[[QSize], object], *, bar: bool = False) -> None:
         """settle : puts it in its place on a bench of that size;  bar : also as what is on the bench changes"""
 
+    def add_slip(self, slip: QWidget, size: Callable[[QSize], QSize]) -> None:
+        """In the corner that slips have, where one of them is at a time. size : that it wants on a bench of that size"""
+
     def settle(self) -> None: ...
     def settle_bars(self) -> None: ...
 
@@ -131,13 +134,19 @@ class PanelPlaces(Protocol):
         """One of those that stand below the parts, one at a time; the first is there at first."""
 
     def set_right(self, panel: QWidget) -> None: ...
-    def set_below(self, panel: QWidget) -> None: ...
+    def set_below(self, panel: QWidget, line: QWidget) -> None:
+        """panel : opens below the bench where it has something to show;  line : stands there for good"""
+
+    def want_below(self, wanted: bool) -> None: ...
 
 
 class Column(Protocol):
     """A panel that others put something of their own into."""
 
-    def add_foot(self, widget: QWidget, *, first: bool = False) -> None: ...
+    def add_foot(self, widget: QWidget) -> None: ...
+    def pin(self, widget: QWidget) -> None:
+        """At its foot, always in sight."""
+
     def reveal(self, widget: QWidget) -> None: ...
 
 

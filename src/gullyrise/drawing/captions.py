@@ -6,14 +6,12 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QImage
 
 from gullyrise.core.machines import Machine
 from gullyrise.core.placing.bed_lines import axis_length, ruler_marks
-from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.canvas import SEE_THROUGH, Canvas
-from gullyrise.drawing.colour_maps import Scale
 from gullyrise.drawing.display import SURFACES, Display
+from gullyrise.drawing.legend import LegendRows, legend
 from gullyrise.drawing.scene import Scene
 
 _LEFT = Qt.AlignmentFlag.AlignLeft
@@ -28,8 +26,8 @@ def on_bed(canvas: Canvas, scene: Scene) -> None:
         axis_letters(canvas, scene.machine)
 
 
-def on_picture(canvas: Canvas, scene: Scene, *, legend_shown: bool) -> None:
-    """What tells of the whole picture, as far as the display wants it."""
+def on_picture(canvas: Canvas, scene: Scene, rows: LegendRows | None, legend_at: QPointF) -> None:
+    """What tells of the whole picture, as far as the display wants it. rows, legend_at : of the legend, and its corner"""
     view_name(canvas, scene.display)
     stretch = canvas.camera.stretch
     if stretch != (1.0, 1.0, 1.0):
@@ -37,9 +35,8 @@ def on_picture(canvas: Canvas, scene: Scene, *, legend_shown: bool) -> None:
         badge(canvas, f"Picture stretched {stretch[axis]:g} × along {'XYZ'[axis]}; numbers stay true")
     elif scene.display.scale_bar:
         scale_bar(canvas)
-    scale = next((item.scale for item in scene.items if item.scale is not None), None)
-    if scale is not None and legend_shown:
-        legend(canvas, scale)
+    if rows is not None:
+        legend(canvas, rows, legend_at)
 
 
 def view_name(canvas: Canvas, display: Display) -> None:
@@ -103,39 +100,6 @@ def axis_letters(canvas: Canvas, machine: Machine) -> None:
     for letter, end in zip("XYZ", canvas.seen(1.06 * axis_length(machine) * np.eye(3)), strict=True):
         if np.isfinite(end[0]):
             canvas.write(QRectF(end[0] - 10, end[1] - 9, 20, 18), letter, ink=f"axis_{letter.lower()}")
-
-
-def legend(canvas: Canvas, scale: Scale) -> None:
-    """The colours of the measure, its limit as a gap in the bar."""
-    painter, size = canvas.painter, canvas.size
-    width, height, bar = 148, 104 if scale.yes_or_no else 214, 156
-    box = QRectF(size[0] - width - 12, max(170, size[1] - height - 16), width, height)
-    canvas.plate(box, cover=232, edge="line", edge_width=1, radius=6)
-    unit = f", {scale.unit}" if scale.unit else ""
-    title = scale.title[:1].upper() + scale.title[1:] + unit
-    canvas.length_of(title, 11)
-    canvas.write(QRectF(box.left() + 10, box.top() + 6, width - 16, 32), title, flags=Qt.TextFlag.TextWordWrap)
-    top = box.top() + 44
-    canvas.length_of("", 11, strong=False)
-    if scale.yes_or_no:
-        for row, (value, words) in enumerate(((1.0, "yes"), (0.0, "no"))):
-            painter.setPen(Qt.PenStyle.NoPen)
-            canvas.brush(QColor(*(int(c) for c in scale.colours(np.array([value]))[0])))
-            painter.drawRect(QRectF(box.left() + 12, top + row * 26, 18, 18))
-            canvas.write(QRectF(box.left() + 38, top + row * 26, 90, 18), words, flags=_MIDDLE)
-        return
-    # As a picture: lines side by side would let the ground shine through where they meet.
-    rows = np.ascontiguousarray(scale.colours(np.linspace(scale.high, scale.low, bar)), dtype=np.uint8)
-    painter.drawImage(QRectF(box.left() + 12, top, 18, bar), image_over(rows[:, None], QImage.Format.Format_RGB888))
-    limit_at = top + (scale.high - scale.limit) / max(scale.high - scale.low, 1e-12) * bar
-    for value, y in ((scale.high, top), (scale.low, top + bar)):
-        if abs(y - limit_at) > 14:
-            sign = "≥ " if value == scale.high else ""
-            canvas.write(QRectF(box.left() + 38, y - 8, 100, 16), f"{sign}{value:g}", flags=_MIDDLE)
-    canvas.pen("ink", 2)
-    painter.drawLine(QPointF(box.left() + 8, limit_at), QPointF(box.left() + 34, limit_at))
-    canvas.length_of("", 11)
-    canvas.write(QRectF(box.left() + 38, limit_at - 8, 104, 16), f"{scale.limit:g} limit", flags=_MIDDLE)
 
 
 def badge(canvas: Canvas, words: str) -> None:

@@ -11,7 +11,7 @@ from gullyrise.core.checks.protocol import FaceField
 # From the limit outwards: good runs from pale to deep river, bad from ochre to dark rust. Lightness falls on both sides.
 _GOOD = np.array([[216, 231, 229], [172, 207, 208], [124, 176, 181], [78, 141, 148]], dtype=float)
 _BAD = np.array([[236, 186, 96], [217, 132, 62], [178, 72, 54], [122, 32, 34]], dtype=float)
-_UNKNOWN = (201, 185, 154)
+NOT_JUDGED = (201, 185, 154)
 _STEPS = 256
 
 
@@ -37,9 +37,12 @@ class Scale:
         table = np.empty((2 * _STEPS + 1, 3), dtype=np.uint8)
         share = np.arange(_STEPS) / (_STEPS - 1)
         below, above = (_BAD, _GOOD) if self.bad_below else (_GOOD, _BAD)
-        table[:_STEPS], table[_STEPS:-1], table[-1] = _ramp(below, share), _ramp(above, share), _UNKNOWN
+        table[:_STEPS], table[_STEPS:-1], table[-1] = _ramp(below, share), _ramp(above, share), NOT_JUDGED
         # Against the limit in their own digits: a single one must not lie on the wrong side.
         high = values > self.limit if not self.bad_below else values >= self.limit
+        if self.yes_or_no:
+            shades = np.array([below[-1], above[-1], NOT_JUDGED], dtype=np.uint8)
+            return np.asarray(shades[np.where(np.isnan(values), 2, high.astype(int))])
         off = np.asarray(values, dtype=np.float32) - np.float32(self.limit)
         up, down = max(self.high - self.limit, 1e-12), max(self.limit - self.low, 1e-12)
         off *= np.where(high, np.float32((_STEPS - 1) / up), np.float32((1 - _STEPS) / down))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
 from gullyrise.core.camera.camera import Camera
@@ -12,6 +12,7 @@ from gullyrise.drawing import captions, evidence, marks
 from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.evidence import Evidence
+from gullyrise.drawing.legend import legend_rows
 from gullyrise.drawing.requests import Frame, Request
 from gullyrise.drawing.scene import Scene
 from gullyrise.drawing.stage import Stage
@@ -60,5 +61,5 @@ def still(scene: Scene, camera: Camera, size: tuple[int, int], shown: Evidence |
         captions.on_bed(canvas, scene)
         if shown is not None:
             evidence.paint(canvas, shown)
-        captions.on_picture(canvas, scene, legend_shown=True)
+        captions.on_picture(canvas, scene, legend_rows(scene), QPointF(*size))
     return picture

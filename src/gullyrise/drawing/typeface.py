@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtGui import QFont, QFontDatabase
+from PyQt6.QtGui import QFont, QFontDatabase, QFontMetrics
 
 _FONTS = Path(__file__).parent / "fonts"
 FAMILY = "Public Sans"
@@ -25,3 +25,8 @@ def type_of(size: int = BODY, *, strong: bool = False) -> QFont:
     font.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
     font.setFeature(QFont.Tag("tnum"), 1)
     return font
+
+
+def width_of(words: str, font: QFont) -> int:
+    """Of a line of words, px."""
+    return QFontMetrics(font).horizontalAdvance(words)

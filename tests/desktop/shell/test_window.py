@@ -195,7 +195,7 @@ def test_the_key_card_comes_after_a_while_and_can_be_clicked(nut: Any) -> None:
     until(made.key_card.isVisible)
     assert ("F", made.runner.actions["view.front"]) in made.key_card.rows
     row = [entry.id for _, entry in made.key_card.rows].index("view.front")
-    QTest.mouseClick(made.key_card, Qt.MouseButton.LeftButton, pos=made.key_card.place_of(row))
+    QTest.mouseClick(made.key_card.list.viewport(), Qt.MouseButton.LeftButton, pos=made.key_card.place_of(row))
     settle(made)
     assert made.bench.camera.name() == "Front" and not made.key_card.isVisible()
 

@@ -31,6 +31,11 @@ NAMED: dict[str, tuple[str, float, float]] = {
 """id: (name, heading, elevation) in degrees. Heading 0 looks at the front, along +Y; 90 at the right side, along -X."""
 
 
+Kept = tuple[int, int, int, int]
+"""px at the left, the top, the right and the foot of a picture."""
+NOTHING_KEPT: Kept = (0, 0, 0, 0)
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Camera:
     """A view.
@@ -198,8 +203,18 @@ class Camera:
         """A box as it is drawn, stretched; mm."""
         return Box(box.low * np.array(self.stretch), box.high * np.array(self.stretch))
 
-    def framing(self, box: Box, width: int, height: int) -> Camera:
-        """Looking the same way at a whole box."""
+    def framing(self, box: Box, width: int, height: int, kept: Kept = NOTHING_KEPT) -> Camera:
+        """Looking the same way at a whole box. kept : what of the picture's sides is left free of it, px"""
+        left, top, right, foot = kept
+        clear_width, clear_height = width - left - right, height - top - foot
+        if clear_width < width / 2 or clear_height < height / 2:
+            return self._framing(box, width, height)
+        framed = self._framing(box, clear_width, clear_height)
+        span = float(np.clip(framed.span * height / clear_height, _SMALLEST, _LARGEST))
+        mm = span / height
+        return replace(framed, span=span).slid((right - left) / 2 * mm, (top - foot) / 2 * mm)
+
+    def _framing(self, box: Box, width: int, height: int) -> Camera:
         axes = np.array(self.frame())
         corners = (box.corners() - box.middle) * np.array(self.stretch) @ axes.T
         half = np.abs(corners).max(axis=0)

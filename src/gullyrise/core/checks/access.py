@@ -23,18 +23,21 @@ from gullyrise.core.machines import Machine
 from gullyrise.core.machines.limit_rows import REGIONS, LimitRow
 from gullyrise.core.machines.limits import SETUPS, setup_direction
 from gullyrise.core.machines.machine import Tool
-from gullyrise.core.number_words import number
+from gullyrise.core.number_words import given, number
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="access", order=6, title="Tool access", measure="out of the tool's reach", unit="mm²",
     placed=True, machine=True, version=4, process="mill", attitude=True, small_is_bad=False, second_key="T",
     judged_by="tool_diameter", limits=(
-        LimitRow("tool_diameter", "tool ⌀"), LimitRow("tool_reach", "reach"), REGIONS,
+        LimitRow("tool_diameter", "tool ⌀", sign="⌀"), LimitRow("tool_reach", "reach"), REGIONS,
         LimitRow(
             "setups", "set-ups", kind="words",
             tip="From where the tool comes: +z -x, or three numbers as 0,-1,1; a blank between two",
         ),
+    ),
+    kinds=(
+        ("hidden", "Hidden from the tool"), ("narrow", "Too narrow"), ("deep", "Too deep"), ("corner", "Tight inside corner"),
     ),
     deeds=(
         Deed("Fewest set-ups", "check.setups", "Find the fewest set-ups that touch all that any can"),
@@ -212,14 +215,14 @@ def _from_elsewhere(mesh: Mesh, scene: RayScene, hidden: Samples) -> str:
 def _remedy(code: str, tools: tuple[Tool, ...]) -> str:
     thinnest = min(tools, key=lambda tool: tool.diameter)
     if code == NARROW:
-        return f"a tool under {number(thinnest.diameter)} mm, or round its inside corners by {number(thinnest.diameter / 2)} mm"
+        return f"a tool under {given(thinnest.diameter)} mm, or round its inside corners by {given(thinnest.diameter / 2)} mm"
     longest = max(tools, key=lambda tool: tool.reach)
-    return f"a tool that reaches further than {number(longest.reach)} mm, or a slimmer holder"
+    return f"a tool that reaches further than {given(longest.reach)} mm, or a slimmer holder"
 
 
 def _tight(snapshot: Snapshot, corner: tuple[float, Floats, float], thinnest: float) -> Finding:
     at = spot(snapshot.in_file(corner[1][None])[0])
-    remedy = f"round it by {number(thinnest / 2)} mm or more, or a tool of {number(max(2 * corner[0], 0.1))} mm"
+    remedy = f"round it by {given(thinnest / 2)} mm or more, or a tool of {number(max(2 * corner[0], 0.1))} mm"
     past = 0.8 * share_under(corner[0], thinnest / 2)
     return Finding("inside corner tighter than the tool", corner[0], "mm", at, past=past, remedy=remedy, code=CORNER)
 
@@ -242,7 +245,7 @@ def _held_words(machine: Machine | None, setups: int) -> str:
     """What the clamping takes away, in words."""
     if machine is None or machine.clamping is None or machine.clamping.height <= 0:
         return "nothing is said of how the stock is held."
-    held = f"the lowest {number(machine.clamping.height)} mm of the stock are gripped in each set-up"
+    held = f"the lowest {given(machine.clamping.height)} mm of the stock are gripped in each set-up"
     return f"{held} and stay as they are." if setups == 1 else f"{held} and are cut in another."
 
 
@@ -264,13 +267,13 @@ def _judged(
     if corner is not None and corner[0] < thinnest / 2 - corner[2] - _CORNER_SLACK:
         return (
             "fail",
-            f"An inside corner of {number(corner[0])} mm radius is tighter than the tool of {number(thinnest)} mm diameter.",
+            f"An inside corner of {number(corner[0])} mm radius is tighter than the tool of {given(thinnest)} mm diameter.",
         )
     if corner is not None and abs(corner[0] - thinnest / 2) <= corner[2] + _CORNER_SLACK:
         return (
             "review",
-            f"An inside corner of {number(corner[0])} mm radius just lets the tool of {number(thinnest)} mm in.{deep}",
+            f"An inside corner of {number(corner[0])} mm radius just lets the tool of {given(thinnest)} mm in.{deep}",
         )
     if unsure >= max(limits.min_region_area, 1e-9):
         return "review", f"Up to {number(unsure)} mm² may be out of reach from {from_where}: a tool just fits there.{deep}"
-    return "pass", f"All faces can be touched from {from_where} with a tool of {number(thinnest)} mm.{deep}"
+    return "pass", f"All faces can be touched from {from_where} with a tool of {given(thinnest)} mm.{deep}"

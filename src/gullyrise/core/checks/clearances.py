@@ -18,13 +18,17 @@ from gullyrise.core.geometry.material import near_boxes
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.machines.limits import PairGap
-from gullyrise.core.number_words import number
+from gullyrise.core.number_words import given, number
 from gullyrise.core.part import Body, Part
 from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="clearances", order=5, title="Clearances", measure="gap to the next body", unit="mm", placed=False, machine=False,
     version=4, between=True, second_key="C", judged_by="min_gap", limits=(LimitRow("min_gap", "at least"),),
+    kinds=(
+        ("gap", "Gap"), ("overlap", "Overlap"), ("perhaps-overlap", "Possible overlap"), ("meet", "Contact"),
+        ("no-gap", "No gap"), ("apart", "Apart"),
+    ),
     deeds=(Deed("Matrix of pairs", "check.matrix", "Show every pair, and say what is wanted of each"),),
 )  # fmt: skip
 
@@ -165,11 +169,11 @@ def _outcomes(evidence: Evidence, limits: Limits) -> tuple[Outcome, ...]:
         return (replace(outcome, nothing=True),)
     outcomes = [judged_pair(pair, limits) for pair in evidence.pairs]
     if evidence.far:
-        why = f"{evidence.far} further pairs of bodies lie more than {number(evidence.reach)} mm apart by their boxes."
+        why = f"{evidence.far} further pairs of bodies lie more than {given(evidence.reach)} mm apart by their boxes."
         outcomes.append(Outcome("clearances", evidence.name, "pass", why, None, _nothing(), (), METHOD, 0.0))
     if evidence.left:
         why = (
-            f"{evidence.left:,} more pairs of bodies come as near as {number(evidence.reach)} mm by their boxes and "
+            f"{evidence.left:,} more pairs of bodies come as near as {given(evidence.reach)} mm by their boxes and "
             "were not measured: there are too many; check the file in parts."
         )
         outcomes.append(Outcome("clearances", evidence.name, "review", why, None, _nothing(), (), METHOD, None))
@@ -249,16 +253,16 @@ def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
     remedy = f"move them apart by {number(max(wanted - gap, 0.0))} mm, or take as much off one of them"
     near = Finding(f"gap between {names}", gap, "mm", place, past=share, remedy=remedy, lines=lines, code=GAP, of=both)
     if gap < wanted - found.error:
-        touch = "touch" if gap == 0.0 else f"are {number(gap)} mm apart"
-        return "fail", f"{names} {touch} where {number(wanted)} mm is wanted.", near
+        touch = "touch" if gap == 0.0 else f"are {number(gap, apart_from=wanted)} mm apart"
+        return "fail", f"{names} {touch} where {given(wanted)} mm is wanted.", near
     if gap <= wanted + found.error:
         apart = "touch" if gap == 0.0 else f"are {number(gap)} mm apart"
-        why = f"{names} {apart}, within ± {number(found.error)} mm of the {number(wanted)} mm wanted."
+        why = f"{names} {apart}, within ± {number(found.error)} mm of the {given(wanted)} mm wanted."
         return "review", why, near
     if not pair.both_closed:
         why = f"{names} are {number(gap)} mm apart, but one is open, so inside and outside are not sure."
         return "review", why, None
-    return "pass", f"{names} are {number(gap)} mm apart; {number(wanted)} mm is wanted.", None
+    return "pass", f"{names} are {number(gap)} mm apart; {given(wanted)} mm is wanted.", None
 
 
 def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -> tuple[Verdict, str, Finding | None]:
@@ -268,9 +272,9 @@ def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -
     most = wish.gap or 0.0
     if wish.kind == "pressed" and found.depth is not None and found.depth <= most + found.error:
         sure = found.depth <= most - found.error
-        return "pass" if sure else "review", f"{names} are pressed together{depth}; up to {number(most)} mm is wanted.", None
+        return "pass" if sure else "review", f"{names} are pressed together{depth}; up to {given(most)} mm is wanted.", None
     apart = "as far as they go into each other" if found.depth is None else f"{number(found.depth)} mm"
-    wanted = f" and {number(wish.gap)} mm more" if wish.kind == "moving" and wish.gap else ""
+    wanted = f" and {given(wish.gap)} mm more" if wish.kind == "moving" and wish.gap else ""
     finding = Finding(
         f"{names} overlap{depth}", found.volume, "mm³", place, past=1.0, remedy=f"take {apart}{wanted} off one of them",
         solid=found.shared, collides=True, code="overlap", of=both,
@@ -284,7 +288,7 @@ def _perhaps_overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, f
     depth = found.depth or 0.0
     how = f"go {number(depth)} mm into each other, within ± {number(found.error)} mm of not touching at all"
     if wish.kind == "pressed" and depth + found.error <= (wish.gap or 0.0):
-        return "pass", f"{names} {how}; up to {number(wish.gap or 0.0)} mm is wanted.", None
+        return "pass", f"{names} {how}; up to {given(wish.gap or 0.0)} mm is wanted.", None
     if wish.kind == "moving" and (wish.gap or 0.0) > found.error:
         remedy = f"move them apart by {number((wish.gap or 0.0) + depth)} mm, or take as much off one of them"
         near = Finding(
@@ -298,7 +302,7 @@ def _perhaps_overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, f
             code="no-gap",
             of=both,
         )
-        return "fail", f"{names} {how}, where {number(wish.gap or 0.0)} mm is wanted.", near
+        return "fail", f"{names} {how}, where {given(wish.gap or 0.0)} mm is wanted.", near
     remedy = "send it as a solid, or with finer triangles, to be sure"
     return (
         "review",

@@ -13,7 +13,7 @@ from gullyrise.core.geometry import Box, Mesh, Points, Transform
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.machines import KeepOut, Machine
 from gullyrise.core.machines.limit_rows import LimitRow
-from gullyrise.core.number_words import aligned, number
+from gullyrise.core.number_words import number
 from gullyrise.core.placing.bed import in_the_middle
 from gullyrise.core.placing.moves import dropped, middle_of
 from gullyrise.core.placing.turning import SAME, Room, Turned, best_turn, best_turn_about_z, hull_points
@@ -21,9 +21,15 @@ from gullyrise.core.placing.within import Kept, Side, below_bed, entered, outsid
 from gullyrise.core.progress import Progress
 
 ROW = Row(
-    id="fit", order=2, title="Fit", measure="stands out of the room by", unit="mm", placed=True, machine=True,
-    version=3, near=True, room=True, second_key="F", judged_by="edge_margin", limits=(LimitRow("edge_margin", "margin"),),
-    tell_worst=lambda spare: f"{aligned(abs(spare))} mm {'to spare' if spare >= 0 else 'out'}",
+    id="fit", order=2, title="Fit", measure="beyond the build volume by", unit="mm", placed=True, machine=True,
+    version=3, near=True, room=True, second_key="F", judged_by="edge_margin",
+    limits=(LimitRow("edge_margin", "margin", sign="≥"),),
+    tell_worst=lambda spare: f"{number(abs(spare))} mm {'free' if spare >= 0 else 'out'}",
+    kinds=(
+        ("no-bed", "On no bed"), ("outside", "Outside the build volume"),
+        ("sunk", "Sunk into the bed"), ("floats", "Above the bed"), ("keep-out", "In a keep-out"),
+        ("meets", "Collision"), ("too-little", "Too little stock"),
+    ),
 )  # fmt: skip
 
 METHOD = (
@@ -97,7 +103,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
     values = tuple(
         outside(mesh.triangles().reshape(-1, 3), machine, kept).reshape(-1, 3).max(axis=1).astype(np.float32) for mesh in copies
     )
-    field = FaceField("stands out of the room by", "mm", values, 0.0, bad_below=False)
+    field = FaceField("beyond the build volume by", "mm", values, 0.0, bad_below=False)
     headline = "on no bed" if waits else "" if tightest.slack < -error else _headline(sunk, error, blocked, meets, machine)
     return (Outcome("fit", name, verdict, why, worst, measured, tuple(findings), METHOD, error, field, headline=headline),)
 

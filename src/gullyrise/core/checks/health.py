@@ -17,7 +17,12 @@ from gullyrise.core.progress import Progress
 
 ROW = Row(
     id="health", order=1, title="Health", measure="faults in the surface", unit="faults", placed=False, machine=False,
-    version=3, small_is_bad=False, second_key="H", tell_worst=lambda count: f"{count:.0f} faults",
+    version=3, small_is_bad=False, second_key="H", tell_worst=lambda count: f"{count:.0f} fault{'s' if count != 1 else ''}",
+    kinds=(
+        ("open-edge", "Open edge"), ("many-faced-edge", "Edge of many faces"), ("inverted-faces", "Inverted faces"),
+        ("duplicate-faces", "Duplicate faces"), ("degenerate-faces", "Faces without area"), ("crossing-faces", "Crossing faces"),
+        ("inside-out", "Inside-out shell"), ("stray", "Stray shell"), ("cavity", "Sealed cavity"),
+    ),
 )  # fmt: skip
 
 METHOD = (

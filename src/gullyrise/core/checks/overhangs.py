@@ -15,7 +15,7 @@ from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.geometry.topology import closed
 from gullyrise.core.machines.limit_rows import REGIONS, LimitRow
-from gullyrise.core.number_words import number
+from gullyrise.core.number_words import given, number
 from gullyrise.core.progress import Progress
 from gullyrise.core.support.regions import Hanging, Region, hanging_of
 
@@ -23,6 +23,7 @@ ROW = Row(
     id="overhangs", order=4, title="Overhangs", measure="overhang angle", unit="mm²", placed=True, machine=False, version=4,
     process="print", attitude=True, angle=True, small_is_bad=False, second_key="O", judged_by="overhang_angle",
     limits=(LimitRow("overhang_angle", "at most", unit="°", high=90.0, digits=1, step=1.0), REGIONS),
+    kinds=(("overhang", "Overhang"), ("bridge", "Bridge"), ("island", "Island"), ("tip", "Island tip"), ("loose", "Loose faces")),
 )  # fmt: skip
 
 METHOD = (
@@ -103,7 +104,7 @@ def _outcome(evidence: Evidence, limits: Limits) -> Outcome:
     measured = {"area": area, "support_volume": volume, "regions": len(regions.area)}
     field = FaceField("overhang angle", "°", evidence.values, limit, bad_below=False, tally=evidence.tally)
     sampling = (
-        f"Every face; columns under all faces beyond {number(hanging.columns_from)}°, one every {number(hanging.spacing)} mm. "
+        f"Every face; columns under all faces beyond {given(hanging.columns_from)}°, one every {number(hanging.spacing)} mm. "
         f"{number(float(regions.contact.sum()))} mm² of support would touch the bed or the part at its foot, "
         f"{number(float(regions.on_part.sum()))} mm² of that the part."
     )
@@ -122,7 +123,7 @@ def _finding(region: Region, limit: float, back: Transform) -> Finding:
     if region.on_part > 0:
         remedy += f", {number(region.on_part)} mm² of it on the part"
     if region.kind != "bridge":
-        remedy += f"; or turn by {number(region.angle - limit)}°, or a chamfer of {number(limit)}° under it"
+        remedy += f"; or turn by {number(region.angle - limit)}°, or a chamfer of {given(limit)}° under it"
     lines = back.apply(region.lines.reshape(-1, 3)).reshape(-1, 2, 3)
     at = spot(back.apply(region.place[None])[0])
     past = share_over(region.angle, limit, 90.0)
@@ -144,7 +145,7 @@ def _tip(place: Points) -> Finding:
 
 
 def _judged(regions: int, sure: bool, maybe: bool, area: float, volume: float, tips: int, limits: Limits) -> tuple[Verdict, str]:
-    angle = number(limits.overhang_angle)
+    angle = given(limits.overhang_angle)
     if sure:
         places = "1 region" if regions == 1 else f"{regions} regions"
         return "fail", f"{places} of {number(area)} mm² hang over more than {angle}°; support of {number(volume)} mm³."
@@ -153,4 +154,4 @@ def _judged(regions: int, sure: bool, maybe: bool, area: float, volume: float, t
     if tips:
         places = "A tip starts" if tips == 1 else f"{tips} tips start"
         return "review", f"{places} in the air, though nothing hangs over more than {angle}°."
-    return "pass", f"Nothing over {number(limits.min_region_area)} mm² hangs over more than {angle}°."
+    return "pass", f"Nothing over {given(limits.min_region_area)} mm² hangs over more than {angle}°."

@@ -19,7 +19,7 @@ from gullyrise.core.geometry import Mesh, Points, Transform
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.machines.machine import Process
-from gullyrise.core.number_words import brief
+from gullyrise.core.number_words import number
 from gullyrise.core.part import Part
 from gullyrise.core.progress import Progress
 
@@ -66,6 +66,7 @@ class Row:
     second_key : of the two-stroke that shows it, in the family of checks
     deeds : what else can be asked of it
     tell_worst : the worst value in words, where it is more than a number with its unit
+    kinds : (code of a finding, what such findings are called together), for those that are called otherwise than the check
     """
 
     id: str
@@ -89,6 +90,11 @@ class Row:
     second_key: str = ""
     deeds: tuple[Deed, ...] = ()
     tell_worst: Callable[[float], str] | None = None
+    kinds: tuple[tuple[str, str], ...] = ()
+
+    def kind(self, code: str) -> str:
+        """What findings of a code are called together."""
+        return dict(self.kinds).get(code, self.title)
 
     @property
     def own_limit(self) -> LimitRow | None:
@@ -147,7 +153,7 @@ class Finding:
     @property
     def figure(self) -> str:
         """Its value with the unit, in short; empty where it has none that tells anything."""
-        return "" if self.value is None or not self.tells else f"{brief(self.value)} {self.unit}".strip()
+        return "" if self.value is None or not self.tells else f"{number(self.value)} {self.unit}".strip().replace(" °", "°")
 
     @property
     def cost(self) -> tuple[float, float, float]:

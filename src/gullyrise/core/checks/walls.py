@@ -26,7 +26,7 @@ from gullyrise.core.checks.wall_glance import glance_at
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.machines.limit_rows import LimitRow
-from gullyrise.core.number_words import number
+from gullyrise.core.number_words import given, number, with_doubt
 from gullyrise.core.progress import Progress
 
 ROW = Row(
@@ -34,6 +34,7 @@ ROW = Row(
     balls=True, second_key="W", judged_by="min_wall", limits=(
         LimitRow("min_wall", "at least"), LimitRow("max_wall", "at most", off="any"), LimitRow("min_gap", "slots at least"),
     ),
+    kinds=(("thin", "Thin wall"), ("thick", "Thick wall"), ("slot", "Narrow slot"), ("taper", "Taper to nothing")),
     deeds=(
         Deed("Thinnest places", "check.thinnest", "List the thinnest places, whatever the limit"),
         Deed("Cut through the ball", "check.ball-cut", "Cut the part through the ball of the flagged place"),
@@ -233,7 +234,7 @@ def _without_walls(
         verdict = "pass" if limits.min_wall is None or least - error >= limits.min_wall else "review"
     if limits.max_wall is not None and verdict != "fail" and (thick or least - error > limits.max_wall):
         verdict = "fail"
-        why = f"{body.name}: it is {_at_least(body, max(thickest, least))} thick, over the {number(limits.max_wall)} mm allowed."
+        why = f"{body.name}: it is {_at_least(body, max(thickest, least))} thick, over the {given(limits.max_wall)} mm allowed."
         if not thick:
             findings = [_too_thick(body, limits.max_wall, least, nowhere, None), *slots]
     elif slots and verdict == "pass":
@@ -254,16 +255,15 @@ def _verdict(
     asked = limits.min_wall
     if asked is not None:
         if least < asked - error:
-            return "fail", f"the thinnest wall is {number(least)} mm, under the {number(asked)} mm asked for."
+            return "fail", f"the thinnest wall is {number(least, apart_from=asked)} mm, under the {given(asked)} mm asked for."
         doubts = body.error + body.drift
         unsure = body.counted & (body.diameter - doubts < asked)
         if bool(unsure.any()):
             return "review", (
-                f"the thinnest wall is {number(least)} mm; with ± {number(error)} mm it may be under the "
-                f"{number(asked)} mm asked for."
+                f"the thinnest wall is {with_doubt(least, error, 'mm')}, so it may be under the {given(asked)} mm asked for."
             )
     if limits.max_wall is not None and thickest > limits.max_wall:
-        return "fail", f"the thickest wall is {_at_least(body, thickest)}, over the {number(limits.max_wall)} mm allowed."
+        return "fail", f"the thickest wall is {_at_least(body, thickest)}, over the {given(limits.max_wall)} mm allowed."
     if not body.whole and asked is not None:
         return "review", (
             f"the thinnest wall found is {number(least)} mm, but not every place could be looked at: it would take a spacing of "
@@ -276,12 +276,12 @@ def _verdict(
     slots = [finding for finding in findings if finding.code == SLOT]
     if slots:
         return "review", f"the thinnest wall is {number(least)} mm, but {_slot_words(slots, limits)}"
-    return "pass", f"the thinnest wall is {number(least)} mm" + (f" of {number(asked)} mm asked for." if asked else ".")
+    return "pass", f"the thinnest wall is {number(least)} mm" + (f" of {given(asked)} mm asked for." if asked else ".")
 
 
 def _slot_words(slots: list[Finding], limits: Limits) -> str:
     narrowest = min(finding.value or 0.0 for finding in slots)
-    return f"a slot of {number(narrowest)} mm is narrower than the {number(limits.min_gap or 0.0)} mm that stay open."
+    return f"a slot of {number(narrowest)} mm is narrower than the {given(limits.min_gap or 0.0)} mm that stay open."
 
 
 def _places(cells: Cells, chosen: Bools, linked: Bools, value: Floats) -> list[tuple[int, Ints]]:
@@ -341,7 +341,7 @@ def _thick_places(body: BodyWalls, limits: Limits) -> tuple[list[Finding], float
 
 
 def _too_thick(body: BodyWalls, most: float, value: float, at: tuple[float, float, float], area: float | None) -> Finding:
-    remedy = f"hollow it out or core it, so that no more than {number(most)} mm stand together"
+    remedy = f"hollow it out or core it, so that no more than {given(most)} mm stand together"
     past = share_over(value, most, 4 * most)
     return Finding(f"thick wall in {body.name}", value, "mm", at, area, past=past, remedy=remedy, code=THICK, of=(body.name,))
 

@@ -12,7 +12,7 @@ from gullyrise.core.checks.protocol import Finding, Outcome
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job.placed_part import PlacedPart
-from gullyrise.core.number_words import number
+from gullyrise.core.number_words import given
 
 Two = tuple[PlacedPart, PlacedPart]
 Key = tuple[str, bytes, str, bytes]
@@ -62,7 +62,7 @@ def told_of_all(
     if apart <= 0:
         return None
     words = "One pair of parts stands" if apart == 1 else f"{apart:,} pairs of parts stand"
-    why = f"{words} more than {number(gap)} mm apart."
+    why = f"{words} more than {given(gap)} mm apart."
     return chosen[0], Outcome("clearances", "", "pass", why, None, {}, (), METHOD, None)
 
 

@@ -23,6 +23,7 @@ class LimitRow:
     off : what none means, for a limit that may be left out
     usual : what holds where nobody says anything, None for no such value
     tip : what else is to be known of it
+    sign : stands for its words where there is room for a character only, empty for that of the side on which bad is
     """
 
     name: str
@@ -36,6 +37,7 @@ class LimitRow:
     off: str = ""
     usual: float | None = None
     tip: str = ""
+    sign: str = ""
 
 
 REGIONS = LimitRow("min_region_area", "regions from", unit="mm²", high=1e6, digits=1, step=1.0)

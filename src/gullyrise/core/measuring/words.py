@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from math import floor, isfinite, log10
+from math import inf, isfinite
 from typing import Literal
 
 from gullyrise.core.measuring.figures import Figure, Quantity
+from gullyrise.core.number_words import decimals_of_doubt, of_doubt
 
 Unit = Literal["mm", "inch", "inch-fraction", "m", "um"]
 UNITS: dict[Unit, str] = {"mm": "mm", "inch": "inch", "inch-fraction": "inch, fractions", "m": "m", "um": "µm"}
@@ -51,12 +52,18 @@ def digits_for(quantity: Quantity, wording: Wording) -> int:
     return max(0, wording.digits - (power - 1) + power * _SHIFT[wording.unit])
 
 
-def number(value: float, quantity: Quantity, wording: Wording) -> str:
-    """The number alone, rounded half to even in the last digit shown; a length in fractions of an inch to the nearest 64th."""
+def number(value: float, quantity: Quantity, wording: Wording, doubt: float = 0.0) -> str:
+    """The number alone, rounded half to even in the last digit shown; a length in fractions of an inch to the nearest 64th.
+
+    doubt : its uncertainty, beyond which no digit is shown
+    """
     if wording.unit == "inch-fraction" and quantity == "length":
         return _fraction(value / 25.4)
     shown = in_unit(value, quantity, wording.unit)
-    words = f"{shown:,.{digits_for(quantity, wording)}f}"
+    digits = digits_for(quantity, wording)
+    if 0 < doubt < inf:
+        digits = min(digits, decimals_of_doubt(in_unit(doubt, quantity, wording.unit)))
+    words = f"{shown:,.{digits}f}"
     return words[1:] if words.startswith("-") and not words.strip("-0.,") else words
 
 
@@ -71,7 +78,8 @@ def _fraction(inches: float) -> str:
 
 def said(figure: Figure, wording: Wording) -> str:
     """Number and unit, such as 12.700 mm; about fractions of an inch what they leave out is said."""
-    words = f"{number(figure.value, figure.quantity, wording)} {sign_of(figure.quantity, wording.unit)}".replace(" °", "°")
+    words = number(figure.value, figure.quantity, wording, figure.uncertainty)
+    words = f"{words} {sign_of(figure.quantity, wording.unit)}".replace(" °", "°")
     if wording.unit == "inch-fraction" and figure.quantity == "length":
         left = figure.value / 25.4 - float(Fraction(round(figure.value / 25.4 * PARTS_OF_INCH), PARTS_OF_INCH))
         return f"{words} {left:+.4f}" if abs(left) >= 5e-5 else words
@@ -79,15 +87,14 @@ def said(figure: Figure, wording: Wording) -> str:
 
 
 def doubt(figure: Figure, wording: Wording) -> str:
-    """The uncertainty in words: exact, or a plus-minus with two figures that count."""
+    """The uncertainty in words: exact, or a plus-minus to the digit that it leaves sense in."""
     if figure.uncertainty <= 0:
         return "exact"
     unit: Unit = "inch" if wording.unit == "inch-fraction" else wording.unit
     shown = in_unit(figure.uncertainty, figure.quantity, unit)
     if not isfinite(shown):
         return "not known"
-    digits = max(0, 1 - floor(log10(shown)))
-    return f"± {shown:.{min(digits, 9)}f} {sign_of(figure.quantity, unit)}".replace(" °", "°")
+    return f"± {of_doubt(shown)} {sign_of(figure.quantity, unit)}".replace(" °", "°")
 
 
 def rounding(wording: Wording) -> str:

@@ -11,7 +11,7 @@ from gullyrise.core.checks.tally import Tally
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.unknown import UnknownMachine
 from gullyrise.core.machines import Limits
-from gullyrise.core.number_words import aligned
+from gullyrise.core.number_words import number, of_doubt
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -76,8 +76,9 @@ def row_of(
         one = _most_telling(row, deciding)
         if one.worst is not None:
             worst = _worst_words(row, one)
-        if one.uncertainty is not None:
-            uncertainty = f"± {one.uncertainty:.2g} {one.worst.unit if one.worst else ''}"
+        if one.uncertainty:
+            unit = f" {one.worst.unit}" if one.worst else ""
+            uncertainty = f"± {of_doubt(one.uncertainty)}{unit}"
     judged: list[tuple[PlacedPart, Finding, Verdict]] = [
         (placed, finding, outcome.verdict if outcome.verdict != "pass" else "review")
         for placed, outcome in by_gravity
@@ -131,4 +132,4 @@ def _worst_words(row: Row, outcome: Outcome) -> str:
     worst = outcome.worst
     if worst is None or outcome.headline:
         return outcome.headline
-    return row.tell_worst(worst.value) if row.tell_worst is not None else f"{aligned(worst.value)} {worst.unit}"
+    return row.tell_worst(worst.value) if row.tell_worst is not None else f"{number(worst.value)} {worst.unit}".replace(" °", "°")

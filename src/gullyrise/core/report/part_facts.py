@@ -5,8 +5,11 @@ from __future__ import annotations
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.intake.materials import mass, material_named
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.number_words import number, with_doubt
 
 UNIT_WORDS = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "inch": "inches", "foot": "feet", "micron": "microns"}
+_EXACT, _FINE = 0.02, 0.002
+"""mm, mm2 and mm3 that are told of what is known as well as the file says it."""
 _SOURCES = {"declared": "the file says so", "assumed": "assumed, the file says none", "given": "given by you"}
 
 
@@ -20,9 +23,9 @@ def facts(placed: PlacedPart, material: str) -> list[tuple[str, str]]:
     rows = [
         ("Format", figures["format"].upper()),
         ("Unit", f"{UNIT_WORDS[part.unit]}, {_SOURCES[part.unit_source]}"),
-        ("Size", " × ".join(_short(side) for side in figures["size"]) + " mm"),
-        ("Volume", f"{volume:,.2f} mm³, {exact}" if volume is not None else "encloses nothing"),
-        ("Area", f"{area:,.2f} mm², {exact}"),
+        ("Size", " × ".join(_of_size(side) for side in figures["size"]) + " mm"),
+        ("Volume", f"{number(volume, _EXACT)} mm³, {exact}" if volume is not None else "encloses nothing"),
+        ("Area", f"{number(area, _EXACT)} mm², {exact}"),
         ("Material", ""),
     ]
     if volume is not None:
@@ -31,9 +34,9 @@ def facts(placed: PlacedPart, material: str) -> list[tuple[str, str]]:
             rows.append(("Mass", "not known, as the material is not"))
         else:
             grams = mass(volume, made_of)
-            rows.append(("Mass", f"{grams:,.2f} g ± {grams * made_of.spread:.2g}, solid throughout"))
+            rows.append(("Mass", f"{with_doubt(grams, grams * made_of.spread, 'g')}, solid, at {made_of.density:g} g/cm³"))
     if placed.centre is not None:
-        rows.append(("Centre", "  ".join(f"{axis} {_short(value)}" for axis, value in zip("xyz", placed.centre, strict=True))))
+        rows.append(("Centre", "  ".join(f"{axis} {_of_size(value)}" for axis, value in zip("xyz", placed.centre, strict=True))))
     copies = sum(body["count"] for body in bodies)
     count = f"{len(bodies):,} {'body' if len(bodies) == 1 else 'bodies'}"
     rows.append(("Bodies", count if copies == len(bodies) else f"{count}, {copies:,} copies in all"))
@@ -42,24 +45,21 @@ def facts(placed: PlacedPart, material: str) -> list[tuple[str, str]]:
     if solids:
         rows.append(("Faces", _kinds(placed)))
         chord = max(body.chord_error or 0.0 for body in solids)
-        rows.append(("Mesh", f"within {chord:.3g} mm of the surfaces"))
+        rows.append(("Mesh", f"within {number(chord)} mm of the surfaces"))
     return rows
 
 
 def _kinds(placed: PlacedPart) -> str:
     totals: dict[str, int] = {}
     for body in placed.part.bodies:
-        for kind, number in (body.facts.counts() if body.facts is not None else {}).items():
-            totals[kind] = totals.get(kind, 0) + number
+        for kind, many in (body.facts.counts() if body.facts is not None else {}).items():
+            totals[kind] = totals.get(kind, 0) + many
     words = {"torus": "tori", "other": "other"}
     return ", ".join(f"{n:,} {kind if n == 1 else words.get(kind, kind + 's')}" for kind, n in totals.items())
 
 
-def _short(value: float) -> str:
-    if abs(value) >= 1000:
-        return f"{value:,.1f}"
-    # No minus before a zero.
-    return f"{value:.2f}" if abs(value) >= 10 else f"{round(value, 3) + 0.0:.3f}"
+def _of_size(value: float) -> str:
+    return number(value, _EXACT if abs(value) >= 10 else _FINE)
 
 
 def faults(health: Outcome) -> list[tuple[str, str, str]]:

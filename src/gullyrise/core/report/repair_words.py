@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from gullyrise.core.intake.repairs import BY_ID, Change
 from gullyrise.core.job import PlacedPart
+from gullyrise.core.number_words import number
 
 
 def change_words(placed: PlacedPart, body: int, change: Change) -> str:
@@ -25,13 +26,13 @@ def volume_words(change: Change) -> str:
     before, after = change.volume
     if before is None and after is None:
         return f"open before and after, {change.open_edges[0]:,} to {change.open_edges[1]:,} boundary edges"
-    if before is None:
-        return f"now closed, {after:,.1f} mm³"
-    if after is None:
-        return f"volume {before:,.1f} mm³ before, now open"
+    if before is None and after is not None:
+        return f"now closed, {number(after)} mm³"
+    if after is None or before is None:
+        return f"volume {number(before or 0.0)} mm³ before, now open"
     moved = after - before
     return (
-        f"volume as before, {after:,.1f} mm³"
+        f"volume as before, {number(after)} mm³"
         if abs(moved) <= 1e-9 * abs(before)
-        else f"volume {moved:+,.3f} mm³ to {after:,.1f} mm³"
+        else f"volume {'+' if moved > 0 else ''}{number(moved)} mm³ to {number(after)} mm³"
     )

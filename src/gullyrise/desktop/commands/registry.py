@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any, Generic, Literal, TypeVar
 
 from gullyrise.desktop.commands.needs import Need
+from gullyrise.desktop.commands.synonyms import SYNONYMS
 
 FAMILIES = {
     "V": "View",
@@ -20,6 +22,10 @@ FAMILIES = {
 }
 """Family keys and their names; a family key and a second key make a two-stroke."""
 
+JOB = "J"
+CARDS = {JOB: "Job", **FAMILIES}
+"""The cards of the family bar by their letters: that of the job, and one a family. Every action stands on one of them."""
+
 Under = Literal["part", "face", "bench"]
 C = TypeVar("C")
 
@@ -28,6 +34,7 @@ C = TypeVar("C")
 class Action:
     """id : dotted;  keys : `V F` for a two-stroke, else a key sequence as Qt writes it, before any remapping
     owner, run : what it does to the one instance of a class;  on : under what a right click offers it
+    card : the letter of the card on which it stands;  also : further words by which people look for it
     let_go : for an action that lasts while its key is held, what ends it
     """
 
@@ -37,6 +44,8 @@ class Action:
     needs: tuple[Need, ...]
     owner: type
     run: Callable[[Any], object]
+    card: str
+    also: str = ""
     on: tuple[Under, ...] = ()
     let_go: Callable[[Any], object] | None = None
 
@@ -52,22 +61,26 @@ _ACTIONS: dict[str, Action] = {}
 class ActionsOn(Generic[C]):
     """Files actions that run on the one instance of a class that is served, see ActionRunner."""
 
-    def __init__(self, owner: type[C]) -> None:
-        self._owner = owner
+    def __init__(self, owner: type[C], card: str = "") -> None:
+        """card : on which those stand that have no two-stroke"""
+        self._owner, self._card = owner, card
 
     def __call__(
         self, id: str, label: str, *keys: str, do: Callable[[C], object], needs: Need | tuple[Need, ...] = (),
         on: tuple[Under, ...] = (), let_go: Callable[[C], object] | None = None,
     ) -> None:  # fmt: skip
-        """Raises RuntimeError for an id or key that is taken."""
+        """Raises RuntimeError for an id or key that is taken, and for an action that no card would have."""
         if id in _ACTIONS:
             raise RuntimeError(f"two actions have the id {id}")
         taken = {key: other.id for other in _ACTIONS.values() for key in other.keys}
         for key in keys:
             if key in taken:
                 raise RuntimeError(f"{key} is the key of {taken[key]} and of {id}")
+        card = next((key[0] for key in keys if key[1:2] == " "), self._card)
+        if card not in CARDS:
+            raise RuntimeError(f"the action {id} stands on no card")
         wants = needs if isinstance(needs, tuple) else (needs,)
-        _ACTIONS[id] = Action(id, label, keys, wants, self._owner, do, on, let_go)
+        _ACTIONS[id] = Action(id, label, keys, wants, self._owner, do, card, SYNONYMS.get(id, ""), on, let_go)
 
 
 def all_actions() -> dict[str, Action]:
@@ -75,15 +88,44 @@ def all_actions() -> dict[str, Action]:
     return {entry.id: entry for entry in sorted(_ACTIONS.values(), key=lambda entry: entry.group)}
 
 
-def found_by_words(words: str) -> list[Action]:
-    """Actions whose label, family or id holds every word, best first: labels that begin with the words, then word beginnings."""
+def on_card(letter: str) -> list[Action]:
+    """The actions of one card of the family bar."""
+    return [entry for entry in all_actions().values() if entry.card == letter]
+
+
+def found_by_words(words: str, among: Iterable[Action] | None = None) -> list[Action]:
+    """Actions that every word fits, best first. A word fits the beginning of a word of the label best, then one of the words that
+    people bring, then the family and id; what is found within a word only comes last.
+
+    among : those that may be found; all where none are given
+    """
     asked = words.casefold().split()
     scored = []
-    for entry in all_actions().values():
-        label = entry.label.casefold()
-        text = f"{label} {entry.id.replace('.', ' ').replace('-', ' ')}"
-        if not all(word in text for word in asked):
-            continue
-        beginnings = sum(any(part.startswith(word) for part in label.split()) for word in asked)
-        scored.append((not label.startswith(words.casefold().strip()), -beginnings, len(label), entry.label, entry))
+    for place, entry in enumerate(all_actions().values() if among is None else among):
+        costs = [_cost(word, entry) for word in asked]
+        if None not in costs:
+            # The words of a label count as a whole: what says just this comes before what says more.
+            spare = len(_words(entry.label)) - len(asked)
+            scored.append((sum(cost or 0.0 for cost in costs), spare, place, entry))
     return [row[-1] for row in sorted(scored, key=lambda row: row[:-1])]
+
+
+def _words(text: str) -> list[str]:
+    return re.findall(r"\w+", text.casefold())
+
+
+def _cost(word: str, entry: Action) -> float | None:
+    """How ill a word fits an action; None where it does not."""
+    label, also = _words(entry.label), _words(entry.also)
+    other = _words(f"{CARDS[entry.card]} {entry.id}")
+    for cost, whole, known in (
+        (0.0, True, label),
+        (0.5, True, also),
+        (1.0, False, label),
+        (2.0, False, also),
+        (3.0, False, other),
+    ):
+        if any(one == word if whole else one.startswith(word) for one in known):
+            # The first word of a label is what the action is about.
+            return cost + (0.2 if known is label and not label[0].startswith(word) else 0.0)
+    return 4.0 if len(word) > 2 and any(word in one for one in (*label, *also)) else None

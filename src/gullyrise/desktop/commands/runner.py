@@ -39,6 +39,11 @@ class ActionRunner:
     def words_of(self, id: str) -> str:
         return self.keymap.words_of(id)
 
+    def lacks(self, entry: Action) -> str:
+        """In a word, why an action cannot run now; empty where it can."""
+        present = self._present()
+        return next((need.word for need in entry.needs if not need.met(present)), "")
+
     def do(self, id: str) -> None:
         """Runs an action where what it needs is there; else says what is missing."""
         entry = self.actions[id]

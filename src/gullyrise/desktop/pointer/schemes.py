@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from gullyrise.desktop.pointer.triggers import Trigger, trigger
 
 GESTURES = {
-    "turn": "turns",
-    "slide": "slides",
+    "turn": "orbits",
+    "slide": "pans",
     "zoom": "zooms",
-    "dolly": "goes straight on",
+    "dolly": "moves ahead",
     "roll": "rolls",
     "frame": "zooms to a rectangle",
     "choose": "selects by rectangle",
@@ -61,12 +61,12 @@ READY: dict[str, Scheme] = {
     scheme.id: scheme
     for scheme in (
         _scheme(
-            "right-turns", "Right drag turns",
+            "right-turns", "Right drag orbits",
             ("turn", "right drag"), ("slide", "middle drag"), ("zoom", "left and right drag"), _BY_LEFT_DRAG,
             ("zoom", "two-finger scroll"), *_EVERYWHERE,
         ),
         _scheme(
-            "middle-turns", "Middle drag turns",
+            "middle-turns", "Middle drag orbits",
             ("turn", "middle drag"), ("slide", "shift + middle drag"), ("zoom", "ctrl + middle drag"), ("slide", "right drag"),
             _BY_LEFT_DRAG, ("zoom", "two-finger scroll"), *_EVERYWHERE,
         ),
@@ -76,12 +76,12 @@ READY: dict[str, Scheme] = {
             _BY_LEFT_DRAG, ("zoom", "two-finger scroll"), *_EVERYWHERE,
         ),
         _scheme(
-            "left-turns", "Left drag turns",
+            "left-turns", "Left drag orbits",
             ("turn", "left drag"), ("slide", "right drag"), ("zoom", "middle drag"), ("choose", "ctrl + left drag"),
             ("zoom", "two-finger scroll"), *_EVERYWHERE,
         ),
         _scheme(
-            "both-buttons", "Both buttons turn",
+            "both-buttons", "Both buttons orbit",
             ("turn", "left and right drag"), ("slide", "right drag"), ("zoom", "alt + right drag"), _BY_LEFT_DRAG,
             ("zoom", "two-finger scroll"), *_EVERYWHERE,
         ),
@@ -141,9 +141,11 @@ def clashes(bindings: list[tuple[str, Trigger]]) -> list[str]:
     return out
 
 
-def hints(scheme: Scheme, keys: frozenset[str], click: str) -> str:
-    """What each button does now, with these keys held. click : what a click of the left one does"""
-    words = [click]
+def hints(scheme: Scheme, keys: frozenset[str], under: str | None) -> list[str]:
+    """What each button does now, with these keys held, what matters most first. under : what a click of the left one would take,
+    empty where there is nothing, None where the pointer is elsewhere"""
+    does = "adds or removes" if "ctrl" in keys else "selects"
+    words = [f"left click {does} {under}" if under else f"left click {does}" if under is None else "left click selects nothing"]
     seen = set()
     rows = [(motion, buttons) for motion, buttons in _ASKED if not (motion == "stroke" and scheme.id != "pen")]
     for motion, buttons in rows:
@@ -153,18 +155,18 @@ def hints(scheme: Scheme, keys: frozenset[str], click: str) -> str:
         seen.add(found)
         gesture, wanted = found
         words.append(f"{wanted.words()} {GESTURES[gesture]}{manner(gesture, keys - wanted.keys)}")
-    return " · ".join(words)
+    return [*words, "right click opens a card"]
 
 
 _ASKED: list[tuple[str, frozenset[str]]] = [
     ("stroke", frozenset({"left"})),
     ("stroke", frozenset({"right"})),
-    ("drag", frozenset({"left"})),
     ("drag", frozenset({"right"})),
     ("drag", frozenset({"middle"})),
+    ("wheel", frozenset()),
+    ("drag", frozenset({"left"})),
     ("drag", frozenset({"left", "right"})),
     ("two-finger scroll", frozenset()),
-    ("wheel", frozenset()),
 ]
 
 

@@ -26,10 +26,10 @@ class ActionFinder(QLineEdit):
         super().__init__()
         self._keys_of = keys_of
         named(self, "action_finder", "Find an action")
-        named_keys.caption(self, "help.find", "Find an action…{}", "  {}")
+        named_keys.caption(self, "help.find", "Find…{}", "  {}")
         named_keys.tip(self, "help.find", "Type a word or two of what you want to do")
-        self.setMinimumWidth(170)
-        self.setMaximumWidth(230)
+        self.setMinimumWidth(106)
+        self.setMaximumWidth(150)
         self.answers: QListWidget | None = None
         self.textEdited.connect(self._ask)
 
@@ -59,7 +59,9 @@ class ActionFinder(QLineEdit):
         window = self.window()
         if window is not None:
             at = self.mapTo(window, QPoint(0, self.height() + 2))
-            answers.setGeometry(at.x(), at.y(), max(self.width(), 380), 8 + 28 * answers.count())
+            wide = max(self.width(), 380)
+            left = max(min(at.x(), window.width() - wide - 8), 0)
+            answers.setGeometry(left, at.y(), wide, 8 + 28 * answers.count())
         answers.show()
         answers.raise_()
 

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from gullyrise.desktop.commands.registry import ActionsOn
+from gullyrise.desktop.commands.registry import JOB, ActionsOn
 from gullyrise.desktop.shell.context_menu import ContextMenu
 from gullyrise.desktop.shell.panel_layout import PanelLayout
 from gullyrise.desktop.shell.status_line import StatusStrip
 
-panels = ActionsOn(PanelLayout)
+finder = ActionsOn(PanelLayout, JOB)
+panels = ActionsOn(PanelLayout, "D")
 hint = ActionsOn(StatusStrip)
-cards = ActionsOn(ContextMenu)
+cards = ActionsOn(ContextMenu, JOB)
 
-panels("help.find", "Find an action", "Ctrl+K", do=lambda it: it.find_action())
-hint("help.scheme", "Choose a pointer scheme", "D P", do=lambda it: it.choose_scheme())
+finder("help.find", "Find an action", "Ctrl+K", do=lambda it: it.find_action())
+hint("help.scheme", "Pointer scheme", "D P", do=lambda it: it.choose_scheme())
 cards("help.card", "Card for what is under the pointer", "Shift+F10", do=lambda it: it.open_under_pointer())
 panels("panels.sides", "Side panels", "F9", do=lambda it: it.swap_sides())
-panels("panels.strip", "Section strip", "F10", do=lambda it: it.swap_below())
+panels("panels.strip", "Cut panel", "F10", do=lambda it: it.swap_below())
 panels("panels.bench-alone", "Bench alone", "F11", do=lambda it: it.bench_alone())
-panels("panels.reset", "Panels as they came", "D Z", do=lambda it: it.reset())
+panels("panels.reset", "Reset the panels", "D Z", do=lambda it: it.reset())

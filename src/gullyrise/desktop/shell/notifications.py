@@ -4,21 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtCore import QRect, Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.widgets.pieces import caption, column_box, row_box
+from gullyrise.desktop.theme import icons
+from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.palette import Palette
 
-_MOST = 4
+_MOST, _WIDEST = 2, 340
+_BESIDE_SCALE = 200
+_STAYS_MS, _EACH_MS = 7000, 45
+"""How long a sentence stays that asks nothing, and how much longer for each of its letters."""
 Answer = tuple[str, Callable[[], object]]
 """The words of a button and what it does."""
 
 
 class Notifications(QWidget):
     """Newest at the foot. What asks something or is grave stays until it is dismissed: of many the newest are seen, and how many
-    more there are is said. The others are pushed out by newer ones."""
+    more there are is said. The others go by themselves once they can have been read, unless the pointer rests on them."""
 
     def __init__(self, palette: Palette, parent: QWidget) -> None:
         super().__init__(parent)
@@ -30,13 +35,17 @@ class Notifications(QWidget):
         self.more.setProperty("floating", True)
         self.more.setContentsMargins(10, 4, 10, 4)
         self._column.addWidget(self.more)
+        self._slip = QRect()
+        self.folded = small("", "notices_folded", "Show what is said", do=lambda: self._unfold())
+        self._column.addWidget(self.folded)
+        self.folded.hide()
         self.more.hide()
         self.hide()
 
     def _cards(self) -> list[QWidget]:
         """Oldest first."""
         widgets = (item.widget() for at in range(self._column.count()) if (item := self._column.itemAt(at)) is not None)
-        return [one for one in widgets if one is not None and one is not self.more]
+        return [one for one in widgets if one is not None and one not in (self.more, self.folded)]
 
     def _thin_out(self) -> None:
         """Leaves the newest in sight."""
@@ -44,11 +53,8 @@ class Notifications(QWidget):
         while len(self._cards()) > _MOST and passing:
             self._take_out(passing.pop(0))
         cards = self._cards()
-        for at, card in enumerate(cards):
-            card.setVisible(at >= len(cards) - _MOST)
         hidden = max(len(cards) - _MOST, 0)
         self.more.setText(f"{hidden} more, older: dismiss or answer these to see {'it' if hidden == 1 else 'them'}.")
-        self.more.setVisible(hidden > 0)
         self.setVisible(bool(cards))
 
     def wear(self, palette: Palette) -> None:
@@ -58,7 +64,7 @@ class Notifications(QWidget):
 
     def _dress(self, card: QWidget) -> None:
         p = self._palette
-        edge = p.failed if card.property("grave") else p.review
+        edge = p.failed if card.property("grave") else p.review if card.property("stays") else p.accent
         card.setStyleSheet(
             f"QFrame#notice {{ background: {p.panel}; border: 1px solid {p.line}; "
             f"border-left: 4px solid {edge}; border-radius: 4px; }}"
@@ -70,7 +76,12 @@ class Notifications(QWidget):
         """
         self.sentences.append(sentence)
         self.settled(about)
+        for one in self._cards():
+            # The same once more is no news.
+            if one.property("sentence") == sentence:
+                self._take_out(one)
         card = QFrame()
+        card.setProperty("sentence", sentence)
         card.setObjectName("notice")
         card.setProperty("grave", grave)
         card.setProperty("about", about)
@@ -81,18 +92,26 @@ class Notifications(QWidget):
         words = caption(sentence, wrap=True)
         words.setTextFormat(Qt.TextFormat.PlainText)
         words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        away = QPushButton("Dismiss")
-        away.setProperty("flat", True)
+        away = named(QToolButton(), "notice_dismiss", "Dismiss", "Dismiss")
+        away.setProperty("bare", True)
+        icons.put(away, "close")
         away.clicked.connect(lambda: self._drop(card))
         row.addWidget(words, 1)
         row.addWidget(away, 0, Qt.AlignmentFlag.AlignTop)
         column.addLayout(row)
+        icons.wear(card, self._palette)
         if answers:
             column.addLayout(self._answers(card, answers))
         self._column.addWidget(card)
+        if not card.property("stays"):
+            self._let_it_pass(card, _STAYS_MS + _EACH_MS * len(sentence))
         self._thin_out()
         self.place()
         self.raise_()
+
+    def _let_it_pass(self, card: QFrame, ms: int) -> None:
+        passing = once(card, ms, lambda: passing.start(1000) if card.underMouse() else self._drop(card))
+        passing.start()
 
     def tells(self, about: str) -> bool:
         """Whether something is being said about that."""
@@ -104,8 +123,9 @@ class Notifications(QWidget):
             if about and card.property("about") == about:
                 self._drop(card)
 
-    def _answers(self, card: QFrame, answers: Sequence[Answer]) -> QHBoxLayout:
-        line = row_box(spacing=4)
+    def _answers(self, card: QFrame, answers: Sequence[Answer]) -> QVBoxLayout:
+        """In as many lines as they need."""
+        lines, line, wide = column_box(spacing=4), row_box(spacing=4), 0
         for number, (said, run) in enumerate(answers):
             button = small(said, f"notice_answer_{number}", said)
 
@@ -114,9 +134,16 @@ class Notifications(QWidget):
                 run()
 
             button.clicked.connect(take)
+            button.ensurePolished()
+            if wide and wide + button.sizeHint().width() > _WIDEST - 24:
+                line.addStretch(1)
+                lines.addLayout(line)
+                line, wide = row_box(spacing=4), 0
+            wide += button.sizeHint().width() + 4
             line.addWidget(button)
         line.addStretch(1)
-        return line
+        lines.addLayout(line)
+        return lines
 
     def _drop(self, card: QWidget | None) -> None:
         if card is None:
@@ -130,14 +157,39 @@ class Notifications(QWidget):
         card.hide()
         card.deleteLater()
 
+    def keep_clear_of(self, slip: QRect) -> None:
+        """Folds into one button where what is said would lie on a slip; empty for none that is open."""
+        self._slip = slip
+        self.place()
+
     def place(self) -> None:
-        """At the foot of the parent, above the scale bar and clear of the legend."""
+        """At the foot of the parent, above the scale bar; beside the scale bar where it is folded."""
         parent = self.parentWidget()
         if parent is None:
             return
-        width = min(460, parent.width() - 190)
+        width = min(_WIDEST, parent.width() - 28)
+        self._fold(False)
         self.setFixedWidth(max(width, 120))
         self.adjustSize()
         height = self._column.heightForWidth(width) if self._column.hasHeightForWidth() else self.sizeHint().height()
-        self.resize(width, height)
-        self.move(14, parent.height() - height - 48)
+        place = QRect(14, parent.height() - height - 48, width, height)
+        if self._cards() and place.intersects(self._slip):
+            self._fold(True)
+            size = self.folded.sizeHint()
+            self.setFixedWidth(size.width())
+            place = QRect(_BESIDE_SCALE, parent.height() - size.height() - 8, size.width(), size.height())
+        self.setGeometry(place)
+
+    def _fold(self, folded: bool) -> None:
+        count = len(self._cards())
+        self.folded.setText(f"{count} {'notice' if count == 1 else 'notices'}")
+        self.folded.setVisible(folded)
+        self.more.setVisible(not folded and count > _MOST)
+        for at, card in enumerate(self._cards()):
+            card.setVisible(not folded and at >= count - _MOST)
+
+    def _unfold(self) -> None:
+        """For one look, whatever it lies on."""
+        self._slip = QRect()
+        self.place()
+        self.raise_()

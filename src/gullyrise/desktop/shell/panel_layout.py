@@ -9,9 +9,10 @@ from gullyrise.desktop.shell.action_finder import ActionFinder
 from gullyrise.desktop.shell.head import Head, rule
 from gullyrise.desktop.widgets.pieces import column_box
 
-COLUMNS, ROWS, LEFT = [296, 674, 310], [612, 126], [250, 370]
-"""Sizes of the parts' side, the bench and the checks', of those and what is below, and of the two on the parts' side, as they
-come."""
+LEFT, RIGHT, BELOW = 264, 308, 168
+"""Widths of the parts' side and of the checks', and the height of what opens below the bench, as they come."""
+UPPER = (280, 330)
+"""Heights on the parts' side: the parts, and what stands below them."""
 
 
 def _splitter(along: Qt.Orientation, *widgets: QWidget) -> QSplitter:
@@ -38,14 +39,19 @@ class PanelLayout(QWidget):
         self._slots: dict[str, QWidget] = {}
         self._right: QWidget | None = None
         self._below: QWidget | None = None
+        self._line: QWidget | None = None
+        self._below_wanted, self._below_folded = False, False
         self.alone = False
         self.left = _splitter(Qt.Orientation.Vertical)
-        self.columns = _splitter(Qt.Orientation.Horizontal, self.left, bench)
-        self.columns.setStretchFactor(1, 1)
-        self.rows = _splitter(Qt.Orientation.Vertical, self.columns)
+        self.rows = _splitter(Qt.Orientation.Vertical, bench)
         self.rows.setStretchFactor(0, 1)
+        self._middle = QWidget()
+        self._column = column_box(self._middle, (0, 0, 0, 0), 0)
+        self._column.addWidget(self.rows, 1)
+        self.columns = _splitter(Qt.Orientation.Horizontal, self.left, self._middle)
+        self.columns.setStretchFactor(1, 1)
         column = column_box(self, (0, 0, 0, 0), 0)
-        for widget, stretch in ((head, 0), (rule(), 0), (self.rows, 1), (rule(), 0), (foot, 0)):
+        for widget, stretch in ((head, 0), (rule(), 0), (self.columns, 1), (rule(), 0), (foot, 0)):
             column.addWidget(widget, stretch)
 
     def add_left(self, panel: QWidget) -> None:
@@ -61,19 +67,34 @@ class PanelLayout(QWidget):
         self._right = panel
         self.columns.addWidget(panel)
 
-    def set_below(self, panel: QWidget) -> None:
-        self._below = panel
+    def set_below(self, panel: QWidget, line: QWidget) -> None:
+        """panel : opens below the bench where it has something to show;  line : stands at the foot of the bench for good"""
+        self._below, self._line = panel, line
+        panel.hide()
         self.rows.addWidget(panel)
+        self._column.addWidget(rule())
+        self._column.addWidget(line)
+
+    def want_below(self, wanted: bool) -> None:
+        """Whether what is below the bench has something to show."""
+        if wanted != self._below_wanted:
+            self._below_wanted = wanted
+            self._settle_below()
+
+    def _settle_below(self) -> None:
+        if self._below is not None:
+            self._below.setVisible(self._below_wanted and not self._below_folded and not self.alone)
 
     def size_all(self) -> None:
         """Every panel as large as it was at first."""
-        self.columns.setSizes(COLUMNS)
-        self.rows.setSizes(ROWS)
-        self.left.setSizes([*LEFT, *LEFT[1:] * (len(self._slots) - 1)])
+        middle = max(self.width() - LEFT - RIGHT, 200)
+        self.columns.setSizes([LEFT, middle, RIGHT])
+        self.rows.setSizes([max(self.height() - BELOW, 200), BELOW])
+        self.left.setSizes([*UPPER, *UPPER[1:] * (len(self._slots) - 1)])
 
     def reset(self) -> None:
         """Every panel where it was at first."""
-        self.alone = False
+        self.alone = self._below_folded = False
         self._show_all(True)
         self.show_first_slot()
         self.size_all()
@@ -102,17 +123,19 @@ class PanelLayout(QWidget):
         self.show_slot(next(iter(self._slots), ""))
 
     def swap_below(self) -> None:
-        if self._below is not None:
-            self._below.setVisible(not self._below.isVisible())
+        """The panel below the bench folded into its line, or opened again."""
+        self._below_folded = not self._below_folded
+        self._settle_below()
 
     def bench_alone(self) -> None:
         self.alone = not self.alone
         self._show_all(not self.alone)
 
     def _show_all(self, shown: bool) -> None:
-        for widget in (self.left, self._right, self._below, self._head):
+        for widget in (self.left, self._right, self._line, self._head):
             if widget is not None:
                 widget.setVisible(shown)
+        self._settle_below()
 
     def find_action(self) -> None:
         """Opens the finder; with the bench alone the head comes back for as long as it is used."""

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import time
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QMenu, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.geometry import Floats
@@ -14,6 +15,8 @@ from gullyrise.desktop.pointer.schemes import DEFAULT, OWN, READY, Scheme, hints
 from gullyrise.desktop.state.task_runner import TaskRunner
 from gullyrise.desktop.widgets.pieces import caption, row_box
 from gullyrise.desktop.widgets.timers import once
+
+_BETWEEN = " · "
 
 
 class StatusStrip(QWidget):
@@ -27,14 +30,15 @@ class StatusStrip(QWidget):
         self._tasks = tasks
         self._scheme = READY[DEFAULT]
         self._keys: frozenset[str] = frozenset()
-        self._click = ""
+        self._click: str | None = None
         self._tool = ""
         self._elsewhere = ""
         self._opening = ""
+        self._parts: list[str] = []
         self.setObjectName("hint_line")
         self.setProperty("panel", True)
         row = row_box(self, (12, 2, 12, 2), 12)
-        self.setFixedHeight(30)
+        self.setFixedHeight(26)
         self.scheme = small("", "pointer_scheme", "Choose what each button does", "help.scheme")
         self.menu = QMenu(self)
         self.menu.setObjectName("scheme_menu")
@@ -61,6 +65,8 @@ class StatusStrip(QWidget):
             row.addWidget(widget)
         # Hundreds of files that are sent or come back in one turn of the loop are told once.
         self._soon = once(self, 0, self.refresh)
+        self._fitting = once(self, 0, self.fit_hint)
+        self.hint.installEventFilter(self)
         tasks.changed.connect(self._soon.start)
         self.refresh()
         self._say()
@@ -84,9 +90,9 @@ class StatusStrip(QWidget):
         self._tool = words
         self._say()
 
-    def show_click(self, words: str) -> None:
-        """What a left click does where the pointer is on the bench; empty while it is elsewhere."""
-        self._click = words
+    def show_click(self, under: str | None) -> None:
+        """What a left click takes where the pointer is on the bench, empty for nothing; None while it is elsewhere."""
+        self._click = under
         self._say()
 
     def show_elsewhere(self, words: str) -> None:
@@ -101,13 +107,31 @@ class StatusStrip(QWidget):
 
     def _say(self) -> None:
         words = self._elsewhere or self._opening or self._tool
-        if not words and self._click:
-            words = hints(self._scheme, self._keys, self._click)
-        elif not words:
-            words = "on the bench: " + hints(self._scheme, self._keys, "left click picks")
-        if words != self.hint.text():
-            self.hint.setText(words)
-            self.hint.setToolTip(words)
+        parts = words.split(_BETWEEN) if words else hints(self._scheme, self._keys, self._click)
+        if parts != self._parts:
+            self._parts = parts
+            self.hint.setToolTip(_BETWEEN.join(parts))
+            self.fit_hint()
+
+    def fit_hint(self) -> None:
+        """As much of the hint as there is room for, what matters most first; the rest is in its tooltip."""
+        metrics, room, shown = self.hint.fontMetrics(), self.hint.width(), self._parts[:1]
+        for part in self._parts[1:]:
+            if metrics.horizontalAdvance(_BETWEEN.join([*shown, part])) > room:
+                break
+            shown = [*shown, part]
+        first = metrics.elidedText(_BETWEEN.join(shown), Qt.TextElideMode.ElideRight, max(room, 40))
+        if first != self.hint.text():
+            self.hint.setText(first)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.fit_hint()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if watched is self.hint and event is not None and event.type() == QEvent.Type.Resize:
+            self._fitting.start()
+        return False
 
     def refresh(self) -> None:
         tasks = self._tasks.under_way

@@ -9,14 +9,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gullyrise.core.camera.camera import NAMED, Camera
+from gullyrise.core.camera.camera import NAMED, NOTHING_KEPT, Camera, Kept
 from gullyrise.core.geometry import Floats
 from gullyrise.desktop.viewport.aim import Aim
 from gullyrise.desktop.viewport.panes import Pane
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.desktop.widgets.timers import every, once
+from gullyrise.drawing.legend import LEGEND_WIDTH, legend_rows
 
 _STILL_AFTER_MS, _GLIDE_STEP_MS = 140, 16
+_TOP, _FOOT, _SIDE = 72, 44, 12
+"""px that the view's name with the bar of picks, the scale bar and a border take."""
 
 
 @dataclass(slots=True, eq=False)
@@ -58,6 +61,14 @@ class CameraMoves(QObject):
         return self.camera if self._glide is None else self._glide.end
 
     @property
+    def _kept(self) -> Kept:
+        """What stands over the sides of the picture and must not hide what is framed; in the panes of four nothing does."""
+        if len(self._panes.shown) > 1:
+            return NOTHING_KEPT
+        left = LEGEND_WIDTH + _SIDE if legend_rows(self._pictures.scene) else _SIDE
+        return (left, _TOP, _SIDE, _FOOT)
+
+    @property
     def gliding(self) -> bool:
         return self._glide is not None
 
@@ -76,7 +87,7 @@ class CameraMoves(QObject):
         """Glides to a named view of all."""
         _, heading, elevation = NAMED[view]
         looking = self._lent_to(self.on_the_way.looking(heading, elevation, 0.0))
-        self.glide_to(looking.framing(self._pictures.scene.subject, *self._aim.size))
+        self.glide_to(looking.framing(self._pictures.scene.subject, *self._aim.size, self._kept))
 
     def _lent_to(self, camera: Camera) -> Camera:
         """A view that stands for itself, along an axis or straight at a face: parallel, where that is wanted."""
@@ -87,7 +98,7 @@ class CameraMoves(QObject):
 
         def home(camera: Camera, size: tuple[int, int]) -> Camera:
             levelled = replace(camera, roll=0.0) if self._upright else camera
-            return levelled.framing(self._pictures.scene.subject, *size)
+            return levelled.framing(self._pictures.scene.subject, *size, self._kept)
 
         others = [pane for pane in self._panes.shown if pane is not self._panes.active]
         for pane in others if glide else self._panes.shown:
@@ -100,13 +111,13 @@ class CameraMoves(QObject):
     def fit_to_size(self) -> None:
         """The viewport has another size: all is brought into view until the first picture was drawn."""
         if self._fit_when_sized:
-            self._panes.active.look(self.camera.framing(self._pictures.scene.subject, *self._aim.size))
+            self._panes.active.look(self.camera.framing(self._pictures.scene.subject, *self._aim.size, self._kept))
             self.changed.emit()
 
     def frame_selection(self) -> None:
         box = self._pictures.scene.chosen_box
         if box is not None:
-            self.glide_to(self.on_the_way.framing(box, *self._aim.size))
+            self.glide_to(self.on_the_way.framing(box, *self._aim.size, self._kept))
 
     def frame_rectangle(self, low: tuple[float, float], high: tuple[float, float]) -> None:
         """Zooms to a rectangle of the active pane, px: what is at its middle keeps its distance."""

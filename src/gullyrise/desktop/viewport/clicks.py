@@ -70,8 +70,7 @@ class Clicks:
         return inside, sum(len(item.mesh.faces) for item in scene.items) > _AT_ONCE
 
     def words(self, name: str, feature: Feature | None) -> str:
-        """What a left click does with this under the pointer."""
+        """What a left click takes of this under the pointer; empty for nothing."""
         if self.kind == "body":
-            return f"left click selects {name}" if name else "left click picks a part; here it lets go of what is chosen"
-        one = _ONE_OF[self.kind]
-        return f"left click selects {one} of {name}" if feature is not None else f"left click picks {one}; none is here"
+            return name
+        return f"{_ONE_OF[self.kind]} of {name}" if feature is not None else ""

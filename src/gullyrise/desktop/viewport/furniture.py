@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
 from gullyrise.desktop.viewport.overlay import CAPTIONS, EVIDENCE, UNDER, Overlay
@@ -13,6 +14,8 @@ from gullyrise.desktop.viewport.panes import FREE, Pane
 from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.drawing import captions, evidence
 from gullyrise.drawing.evidence import Evidence
+from gullyrise.drawing.legend import LegendRows, legend_rows
+from gullyrise.drawing.scene import Scene
 
 
 class OnBed(Overlay):
@@ -49,8 +52,19 @@ class Captions(Overlay):
 
     def __init__(self, pictures: Pictures) -> None:
         self._pictures = pictures
+        self._legend_at = QPointF(8, 40)
+        self._of: Scene | None = None
+        self._rows: LegendRows | None = None
+
+    def stand_legend(self, at: QPointF) -> None:
+        """Where the legend stands in the pane that has it, clear of what else does."""
+        self._legend_at = at
 
     def paint(self, painter: QPainter, pane: Pane) -> None:
+        scene = self._pictures.scene
+        if scene is not self._of:
+            # Worked out once a scene: pictures in motion ask many times a second.
+            self._of, self._rows = scene, legend_rows(scene)
         captions.on_picture(
-            pane.canvas(painter, self._pictures.scene.palette), self._pictures.scene, legend_shown=pane.name == FREE
+            pane.canvas(painter, scene.palette), scene, self._rows if pane.name == FREE else None, self._legend_at
         )

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QContextMenuEvent,
@@ -59,7 +59,7 @@ class Viewport(QWidget):
     selection, evidence : what is marked over them
 
     camera_changed : the active pane looks from elsewhere
-    click_changed : what a left click does now, in words; empty while the pointer is elsewhere
+    click_changed : what a left click takes now, in words, empty for nothing; None while the pointer is elsewhere
     pointed : (point or None, name) under the pointer;  picked : (key, Feature or None, whether to add)
     boxed : (keys or Features in a rectangle, whether to add);  card_wanted : (place, Hit or None) of a right click
     keys_held : modifier keys, as they change;  tool_dropped : a rectangle that was asked for is done or given up
@@ -68,7 +68,7 @@ class Viewport(QWidget):
 
     camera_changed = pyqtSignal()
     pointed = pyqtSignal(object, str)
-    click_changed = pyqtSignal(str)
+    click_changed = pyqtSignal(object)
     picked = pyqtSignal(object, bool)
     boxed = pyqtSignal(object, bool)
     card_wanted = pyqtSignal(QPoint, object)
@@ -100,7 +100,9 @@ class Viewport(QWidget):
         self.strokes = StrokeMarks(self.pictures, self.hand)
         self.stroke_words = StrokeWords(self, self.pictures, self.update)
         self._overlays: list[Overlay | Tool] = []
-        for overlay in (self.selection, self.hover, OnBed(self.pictures), self.evidence, Captions(self.pictures), self.strokes):
+        self._covered = QRect()
+        self.captions = Captions(self.pictures)
+        for overlay in (self.selection, self.hover, OnBed(self.pictures), self.evidence, self.captions, self.strokes):
             self.add_overlay(overlay)
         self._tools: list[Tool] = []
         self._keys: frozenset[str] = frozenset()
@@ -189,7 +191,17 @@ class Viewport(QWidget):
 
     def _lay_out(self) -> None:
         self.panes.lay_out(self.width(), self.height())
-        self.dial.settle(self.size(), self.panes.free.rect if len(self.panes.shown) > 1 else self.rect())
+        pane = self.panes.free.rect if len(self.panes.shown) > 1 else self.rect()
+        self.dial.settle(self.size(), pane)
+        if self.dial.geometry().intersects(self._covered):
+            # Beside what covers its corner.
+            self.dial.settle(self.size(), QRect(pane.topLeft(), QPoint(self._covered.left(), pane.bottom())))
+
+    def keep_clear_of(self, covered: QRect) -> None:
+        """What stands on the bench itself makes room for something that lies over it."""
+        if covered != self._covered:
+            self._covered = covered
+            self._lay_out()
 
     def wear_dial(self, look: DialLook) -> None:
         self.dial.wear_look(look)
@@ -458,7 +470,7 @@ class Viewport(QWidget):
         for tool in self._tools:
             tool.leave()
         self.pointed.emit(None, "")
-        self.click_changed.emit("")
+        self.click_changed.emit(None)
         self.update()
 
     def clicked(self, button: str, x: float, y: float, keys: frozenset[str]) -> None:

@@ -6,10 +6,5 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtWidgets import QWidget
 
 
-def in_the_corner(widget: QWidget, room: QSize) -> None:
-    """Below, on the right."""
-    widget.move(max(room.width() - widget.width() - 10, 0), max(room.height() - widget.height() - 44, 40))
-
-
 def in_the_middle(widget: QWidget, room: QSize) -> None:
     widget.move(max((room.width() - widget.width()) // 2, 0), max((room.height() - widget.height()) // 2, 0))

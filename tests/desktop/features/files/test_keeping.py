@@ -76,13 +76,13 @@ def test_a_job_is_saved_opened_elsewhere_and_is_what_it_was(window: Any, tmp_pat
     other = window(path)
     until(lambda: len(other.model.job.parts) == 4)
     assert other.wait_until_idle(240) and state(other) == before and not other.job_file.dirty
-    assert other.head.job_name.text() == "gauging" and other.model.document.history.undo_name == "Open the job gauging"
+    assert other.family_bar.title == "gauging" and other.model.document.history.undo_name == "Open the job gauging"
     made_digests = [one.digest for one in made.model.job.parts]
     assert [one.digest for one in other.model.job.parts] == made_digests, "shapes made anew are the same to the last digit"
     assert other.model.job.views[0].picture == made.model.job.views[0].picture
     # Undo brings back what was open before; saving goes into the same file without asking.
     other.do("job.undo")
-    assert not other.model.job.parts and other.job_file.path == "" and other.head.job_name.text() == "New job"
+    assert not other.model.job.parts and other.job_file.path == "" and other.family_bar.title == "New job"
     other.do("job.redo")
     assert other.job_file.path == path, "done again it has its own file again"
     other.job_file.save_to(path)
@@ -237,7 +237,7 @@ def test_the_journal_is_never_far_behind(window: Any, tmp_path: Path) -> None:
     for _ in range(3):
         made.placement.move("Push", lambda _: Transform.moved(np.array([1.0, 0, 0])))
         # Ten seconds are the promise of what a crash may cost, not a measure of speed.
-        until(lambda: about.exists() and about.read_bytes() == as_bytes(form_of(made.model.job, made.head.job_name.text())), 10)
+        until(lambda: about.exists() and about.read_bytes() == as_bytes(form_of(made.model.job, made.family_bar.title)), 10)
     made.job_file.save_to(str(tmp_path / "j.gullyrise"))
     until(lambda: not about.exists())
 
@@ -332,13 +332,13 @@ def test_an_emptied_bench_is_a_new_job_and_lines_go_with_their_parts(window: Any
     made.do("bodies.select-all")
     made.do("bodies.remove")
     job = made.model.job
-    assert not job.parts and job.notes == () and job.dimensions == () and made.head.job_name.text() == "New job"
+    assert not job.parts and job.notes == () and job.dimensions == () and made.family_bar.title == "New job"
     assert made.job_file.path == "", "and is never saved over the old one"
     made.model.open_files(parts(tmp_path, 1))
     assert made.wait_until_idle(60) and made.model.job.notes == () and path.read_bytes() == kept
     for _ in range(3):
         made.do("job.undo")
-    assert len(made.model.job.parts) == 2 and made.job_file.path == str(path) and made.head.job_name.text() == "kept"
+    assert len(made.model.job.parts) == 2 and made.job_file.path == str(path) and made.family_bar.title == "kept"
     other = window(str(path))
     assert other.wait_until_idle(120)
     assert [line.of for line in other.model.job.record] == [line.of for line in made.model.job.record]
@@ -531,7 +531,7 @@ def test_undone_and_done_again_a_job_keeps_its_own_file(window: Any, tmp_path: P
     walk = [("job.undo", two, "two"), ("job.redo", one, "one"), ("job.undo", two, "two"), ("job.redo", one, "one")]
     for action, path, name in walk:
         made.do(action)
-        assert (made.job_file.path, made.head.job_name.text(), made.job_file.dirty) == (str(path), name, False)
+        assert (made.job_file.path, made.family_bar.title, made.job_file.dirty) == (str(path), name, False)
     made.model.document.set_limit("min_gap", 0.5)
     made.do("job.save")
     until(lambda: not made.job_file.dirty, 60)
@@ -557,7 +557,7 @@ def test_what_is_saved_is_what_was_open_when_it_was_asked_for(window: Any, tmp_p
     made.job_file.open(str(one))
     until(lambda: made.job_file.path == str(one), 60)
     until(lambda: extra.exists() and sum("is saved" in sentence for sentence in made.notifications.sentences) >= 5, 60)
-    assert (made.job_file.path, made.head.job_name.text(), made.job_file.dirty) == (str(one), "one", False)
+    assert (made.job_file.path, made.family_bar.title, made.job_file.dirty) == (str(one), "one", False)
     assert held(two, tmp_path) == held(extra, tmp_path) == ["part1"] and held(one, tmp_path) == ["part0"]
     made.do("job.undo")
     assert made.model.job.given.min_gap == 0.5 and not made.job_file.dirty and made.job_file.path in (str(two), str(extra))

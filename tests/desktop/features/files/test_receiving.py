@@ -363,7 +363,7 @@ def test_the_receiving_page_has_demo_jobs_and_what_was_open_lately(window: Any, 
     assert made.start_page.isVisible()
     click(made.start_page, f"demo_{JOBS[2].id}")
     settle(made)
-    assert [one.part.name for one in made.model.job.parts] == ["winch_box", "screw_set"] and made.head.job_name.text() == JOBS[
+    assert [one.part.name for one in made.model.job.parts] == ["winch_box", "screw_set"] and made.family_bar.title == JOBS[
         2
     ].title
 
@@ -461,7 +461,7 @@ def test_refused_files_stand_in_the_report_and_like_questions_are_one(window: An
     settle(made)
     until(lambda: len(made.model.job.parts) == 7)
     settle(made)
-    assert made.head.job_name.text() == "7 parts"
+    assert made.family_bar.title == "7 parts"
     report = [label.text() for label in made.report.findChildren(QLabel)]
     for number in range(3):
         assert any(f"empty-{number}.stl" in words for words in report), report

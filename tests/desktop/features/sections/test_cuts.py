@@ -392,7 +392,7 @@ def test_a_part_is_split_with_pegs_undone_and_made_whole(made: Any) -> None:
     only(made, "gauge")
     first = as_bytes(form_of(made.model.job))
     made.sections.aim(Cut.across(0, float(at(made, "gauge", (30, 0, 0))[0])))
-    QTest.mouseClick(made.area_strip.findChild(type(made.area_strip.more), "cut_split"), Qt.MouseButton.LeftButton)
+    QTest.mouseClick(made.area_strip.line.findChild(type(made.area_strip.more), "cut_split"), Qt.MouseButton.LeftButton)
     assert made.split_form.isVisible() and "gauge" in made.split_form.title.text()
     made.split_form.pegs.setChecked(True)
     made.split_form.length.setValue(3.0)

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 
 from gullyrise.core.checks.clearances import Limits, Pair, wish_for
 from gullyrise.core.checks.protocol import Outcome
-from gullyrise.core.number_words import number
+from gullyrise.core.number_words import number, of_doubt
 from gullyrise.desktop.commands.floating_form import FloatingForm
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.number_field import NumberField
@@ -125,7 +125,7 @@ class ClearanceMatrix(FloatingForm):
             return
         found = pair.between
         depth = "" if found.depth is None else f" {number(found.depth)}"
-        item.setText(f"into{depth}" if found.overlaps else f"{found.distance:.3f}")
+        item.setText(f"into{depth}" if found.overlaps else number(found.distance))
         item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
         item.setToolTip(f"{WORDS[outcome.verdict]}: {outcome.why}")
         colour = QColor(self._palette.verdict(outcome.verdict))
@@ -158,7 +158,7 @@ class ClearanceMatrix(FloatingForm):
             f"Also ⌀ {number(fit.hole)} on ⌀ {number(fit.shaft)}: {number(fit.clearance)} mm {fit.like}".rstrip()
             for fit in pair.fits[1:4]
         ]
-        lines.append(f"Uncertainty ± {outcome.uncertainty or 0:.2g} mm.")
+        lines.append(f"Uncertainty ± {of_doubt(outcome.uncertainty or 0.0)} mm.")
         self.words.setText("\n".join(lines))
         own = any(one.is_of(a, b) for one in self._limits.pair_gaps or ())
         wish = wish_for(a, b, self._limits)

@@ -14,8 +14,8 @@ from gullyrise.desktop.features.checks.panel import Traveller
 from gullyrise.desktop.features.checks.setups import SetupsFinder
 from gullyrise.desktop.state.workbench import Workbench
 
-traveller = ActionsOn(Traveller)
-findings = ActionsOn(Findings)
+traveller = ActionsOn(Traveller, "K")
+findings = ActionsOn(Findings, "K")
 evidence_shown = ActionsOn(EvidenceOverlay)
 matrix = ActionsOn(Matrix)
 setups = ActionsOn(SetupsFinder)
@@ -32,11 +32,11 @@ for _row in (check.ROW for check in checks().values()):
 traveller("check.none", "No colours", "K N", do=lambda it: it.show_check(None))
 findings("check.next-finding", "Next finding", "N", do=lambda it: it.step(1), needs=A_PART)
 findings("check.previous-finding", "Previous finding", "Shift+N", do=lambda it: it.step(-1), needs=A_PART)
-findings("check.accept", "Accept the flagged finding with a note", "K Y", do=lambda it: it.ask_for_note(), needs=A_PART)
+findings("check.accept", "Accept the flagged finding", "K Y", do=lambda it: it.ask_for_note(), needs=A_PART)
 findings("check.take-back", "Take back an acceptance", "K U", do=lambda it: it.take_back(), needs=A_PART)
 traveller("check.thinnest", "List the thinnest places", "K P", do=lambda it: it.list_thinnest(), needs=A_PART)
 evidence_shown("check.ball-cut", "Cut through the ball", "K B", do=lambda it: it.cut_through_ball(), needs=A_PART)
-matrix("check.matrix", "Matrix of clearances", "K G", do=lambda it: it.open(), needs=A_PART)
+matrix("check.matrix", "Clearance matrix", "K G", do=lambda it: it.open(), needs=A_PART)
 setups("check.setups", "Find the fewest set-ups", "K S", do=lambda it: it.find(), needs=(A_PART, A_MILL))
-setups("check.setup-from-face", "Set-up from the chosen face", "K D", do=lambda it: it.from_face(), needs=(A_PART, A_MILL))
+setups("check.setup-from-face", "Set-up from the selected face", "K D", do=lambda it: it.from_face(), needs=(A_PART, A_MILL))
 model("check.again", "Run again what was not run", "K A", do=lambda it: it.run_again(), needs=A_PART)

@@ -11,12 +11,12 @@ from gullyrise.desktop.features.checks import commands as commands
 from gullyrise.desktop.features.checks.clearance_matrix import Matrix
 from gullyrise.desktop.features.checks.clearance_panel import ClearanceMatrix
 from gullyrise.desktop.features.checks.evidence_overlay import EvidenceOverlay
+from gullyrise.desktop.features.checks.finding_pictures import FindingPictures
 from gullyrise.desktop.features.checks.findings import Findings
 from gullyrise.desktop.features.checks.findings_list import FindingsList
 from gullyrise.desktop.features.checks.panel import Traveller
 from gullyrise.desktop.features.checks.setups import SetupsFinder
 from gullyrise.desktop.ports import Navigator, Sections
-from gullyrise.desktop.widgets.placing import in_the_corner
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +24,7 @@ class ChecksFeature:
     traveller: Traveller
     findings: Findings
     findings_list: FindingsList
+    pictures: FindingPictures
     evidence: EvidenceOverlay
     matrix: Matrix
     matrix_panel: ClearanceMatrix
@@ -35,8 +36,9 @@ def attach(context: Context, navigator: Navigator, sections: Sections) -> Checks
     traveller = Traveller(model, palette)
     panel = ClearanceMatrix(palette, viewport)
     findings = Findings(context.window, model, notifier, navigator, traveller.views)
-    listed = FindingsList(findings, palette)
-    traveller.add_foot(listed, first=True)
+    pictures = FindingPictures(context.window, model)
+    listed = FindingsList(findings, pictures, palette)
+    traveller.add_foot(listed)
     evidence = EvidenceOverlay(context.window, model, notifier, viewport, sections)
     setups = SetupsFinder(model, notifier, context.status)
     matrix = Matrix(model, notifier, navigator, context.floating, panel)
@@ -49,13 +51,9 @@ def attach(context: Context, navigator: Navigator, sections: Sections) -> Checks
     listed.accepted.connect(findings.accept)
     context.scene.putting.connect(evidence.show_flags)
 
-    def settle(room: QSize) -> None:
-        panel.resize(min(560, room.width() - 20), min(max(room.height() - 130, 200), panel.wanted_height(), 340))
-        in_the_corner(panel, room)
-
-    context.floating.add(settle)
+    context.floating.add_slip(panel, lambda room: QSize(560, min(panel.wanted_height(), 340, room.height() - 130)))
     context.panels.set_right(traveller)
     for part in (traveller, listed, panel):
         context.looks.changed.connect(part.wear)
     context.commands.serve(traveller, findings, evidence, matrix, setups)
-    return ChecksFeature(traveller, findings, listed, evidence, matrix, panel, setups)
+    return ChecksFeature(traveller, findings, listed, pictures, evidence, matrix, panel, setups)

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.checks.protocol import Finding, Row, Verdict
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.acceptances import Acceptance
-from gullyrise.core.report.check_rows import RowView
+from gullyrise.core.report.check_rows import RowView, alike_in
 from gullyrise.desktop.features.checks import text
 from gullyrise.desktop.ports import Navigator, Notifier
 from gullyrise.desktop.state.workbench import Workbench
@@ -19,7 +19,7 @@ from gullyrise.desktop.state.workbench import Workbench
 @dataclass(frozen=True, slots=True, eq=False)
 class Listed:
     """A finding in the list. acceptance : None where it is not accepted;  stale : what it was measured on has changed since;
-    copies : further parts that are alike and have the same"""
+    copies : further parts that are alike and have the same;  number : among those of its check, as its flag has it"""
 
     row: Row
     placed: PlacedPart
@@ -28,6 +28,7 @@ class Listed:
     acceptance: Acceptance | None
     stale: bool
     copies: tuple[PlacedPart, ...] = ()
+    number: int = 0
 
 
 def _once(listed: list[Listed]) -> list[Listed]:
@@ -73,12 +74,20 @@ class Findings(QObject):
             found = []
             # The traveller has just worked its rows out.
             for name, view in self._views().items():
+                numbers = {id(finding): number for number, (_, finding, _) in enumerate(alike_in(view.findings), 1)}
                 for placed, finding, verdict in view.judged:
                     acceptance = model.job.acceptance_of(placed, name, finding)
-                    found.append(Listed(view.row, placed, finding, verdict, acceptance, view.stale))
+                    number = numbers[id(finding)]
+                    found.append(Listed(view.row, placed, finding, verdict, acceptance, view.stale, number=number))
             found.sort(key=lambda one: (one.acceptance is not None, *one.finding.cost, one.row.order))
             self._kept = tuple(_once(found))
         return self._kept
+
+    @property
+    def only(self) -> str | None:
+        """The check whose findings alone are listed, as it is shown; None for all."""
+        shown = self._model.shown.measure
+        return shown if shown in self._views() else None
 
     @property
     def flagged(self) -> int | None:

@@ -1,24 +1,24 @@
-"""The findings of all checks under the traveller's rows, worst first; what to try, and a note that accepts one."""
+"""The findings under the traveller's rows, worst first, those of one kind on one part together; and a note that accepts one."""
 
 from __future__ import annotations
 
 from functools import partial
 from operator import is_
-from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QWidget
 
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.desktop.commands.buttons import small
-from gullyrise.desktop.widgets.pieces import caption, clear, column_box, row_box
+from gullyrise.desktop.features.checks.finding_groups import Group, Key, groups_of, place_words, value_words
+from gullyrise.desktop.features.checks.finding_pictures import SIZE, FindingPictures
+from gullyrise.desktop.features.checks.findings import Findings, Listed
+from gullyrise.desktop.theme import icons
+from gullyrise.desktop.widgets.pieces import caption, clear, column_box, named, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import Stamp
 from gullyrise.drawing.palette import Palette
 
-if TYPE_CHECKING:
-    from gullyrise.desktop.features.checks.findings import Findings, Listed
-
-_ROUND = 4
+_OPEN_LINES, _MOST_GROUPS, _MOST_LINES = 10, 60, 12
 
 
 class FindingsList(QWidget):
@@ -28,30 +28,31 @@ class FindingsList(QWidget):
     gone_to = pyqtSignal(int)
     accepted = pyqtSignal(str)
 
-    def __init__(self, findings: Findings, palette: Palette) -> None:
+    def __init__(self, findings: Findings, pictures: FindingPictures, palette: Palette) -> None:
         super().__init__()
-        self._findings, self._palette = findings, palette
+        self._findings, self._pictures, self._palette = findings, pictures, palette
         self._made_of: tuple[list[Finding], tuple[object, ...]] = ([], ())
+        self._folded: dict[Key, bool] = {}
+        self._lines: dict[int, QPushButton] = {}
         self.setObjectName("findings_list")
-        column = column_box(self, (10, 8, 8, 8), 2)
+        column = column_box(self, (12, 8, 8, 8), 2)
         head = QHBoxLayout()
         title = caption("FINDINGS", "head")
         self.count = caption("", "quiet")
         head.addWidget(title)
         head.addWidget(self.count, 1)
-        for words, name, runs, tip in (
-            ("‹", "findings_previous", "check.previous-finding", "Previous finding"),
-            ("›", "findings_next", "check.next-finding", "Next finding"),
+        for icon, name, runs, tip in (
+            ("left", "findings_previous", "check.previous-finding", "Previous finding"),
+            ("right", "findings_next", "check.next-finding", "Next finding"),
         ):
-            button = small(words, name, tip, runs, do=lambda _, runs=runs: self.wanted.emit(runs))
+            button = small("", name, tip, runs, do=lambda _, runs=runs: self.wanted.emit(runs))
+            icons.put(button, icon)
             head.addWidget(button)
         column.addLayout(head)
-        self._rows = column_box(spacing=1)
+        self._rows = column_box(spacing=0)
         column.addLayout(self._rows)
-        self.note = QLineEdit()
-        self.note.setObjectName("finding_note")
+        self.note = named(QLineEdit(), "finding_note", "Note to the flagged finding")
         self.note.setPlaceholderText("Why it is accepted")
-        self.note.setAccessibleName("Note to the flagged finding")
         self.note.setMaxLength(500)
         self.note.returnPressed.connect(self._accept)
         self.accept = small("Accept", "finding_accept", "Accept the flagged finding with this note", do=self._accept)
@@ -69,6 +70,7 @@ class FindingsList(QWidget):
         column.addLayout(foot)
         findings.changed.connect(self.refresh)
         findings.note_wanted.connect(self.note.setFocus)
+        pictures.changed.connect(self._show_pictures)
         self.refresh()
 
     def wear(self, palette: Palette) -> None:
@@ -79,22 +81,25 @@ class FindingsList(QWidget):
         self.accepted.emit(self.note.text())
 
     def refresh(self) -> None:
-        listed, flagged = self._findings.all, self._findings.flagged
+        listed, flagged, only = self._findings.all, self._findings.flagged, self._findings.only
         self.setVisible(bool(listed))
-        shown = _window_on(len(listed), flagged)
         # The findings themselves: an id comes back once a finding is gone.
         findings = [one.finding for one in listed]
-        rest = (*(one.acceptance for one in listed), *(one.stale for one in listed), flagged, self._palette)
+        rest = (
+            *(one.acceptance for one in listed), *(one.stale for one in listed), flagged, only, self._palette,
+            tuple(self._folded.items()),
+        )  # fmt: skip
         before, rest_before = self._made_of
         if len(findings) == len(before) and all(map(is_, findings, before)) and rest == rest_before:
             return
         self._made_of = (findings, rest)
-        where = "" if flagged is None else f"{flagged + 1} of "
-        accepted = sum(one.acceptance is not None for one in listed)
-        self.count.setText(f"{where}{len(listed)}{f', {accepted} accepted' if accepted else ''}")
+        shown = [group for group in groups_of(listed) if only is None or group.key[0] == only]
+        self._tell_count(listed, flagged, sum(len(group.places) for group in shown))
         clear(self._rows)
-        for place in shown:
-            self._rows.addWidget(self._row(place, listed[place], chosen=place == flagged))
+        self._lines = {}
+        self._fill(shown, listed, flagged)
+        icons.wear(self, self._palette)
+        self._show_pictures()
         one = listed[flagged] if flagged is not None and flagged < len(listed) else None
         for widget in (self.note, self.accept):
             widget.setVisible(one is not None)
@@ -102,36 +107,87 @@ class FindingsList(QWidget):
         if one is not None and not self.note.hasFocus():
             self.note.setText(one.acceptance.note if one.acceptance is not None else "")
 
-    def _row(self, place: int, one: Listed, *, chosen: bool) -> QWidget:
+    def _tell_count(self, listed: tuple[Listed, ...], flagged: int | None, shown: int) -> None:
+        where = "" if flagged is None else f"{flagged + 1} of "
+        accepted = sum(one.acceptance is not None for one in listed)
+        of = f"{shown} of {len(listed)}" if flagged is None and shown < len(listed) else f"{where}{len(listed)}"
+        self.count.setText(f"{of}{f', {accepted} accepted' if accepted else ''}")
+
+    def _fill(self, shown: list[Group], listed: tuple[Listed, ...], flagged: int | None) -> None:
+        lines = 0
+        for number, group in enumerate(shown[:_MOST_GROUPS], 1):
+            opened = not self._folded.get(group.key, lines >= _OPEN_LINES) or flagged in group.places
+            self._rows.addWidget(self._head(number, group, listed[group.places[0]], opened=opened))
+            if opened:
+                lines += self._add_lines(group, listed, flagged)
+        if len(shown) > _MOST_GROUPS:
+            self._rows.addWidget(caption(f"and {len(shown) - _MOST_GROUPS} more kinds; step to them", "quiet", wrap=True))
+
+    def _head(self, number: int, group: Group, worst: Listed, *, opened: bool) -> QWidget:
         row = QWidget()
-        line = row_box(row, (0, 0, 0, 0), 6)
+        line = row_box(row, (0, 2, 0, 0), 6)
         stamp = Stamp(self._palette, 16)
-        stamp.show_verdict(one.verdict, stale=one.stale, palette=self._palette)
-        line.addWidget(stamp, 0, Qt.AlignmentFlag.AlignTop)
-        button = QPushButton(_words(one, chosen=chosen))
-        button.setObjectName(f"listed_{place + 1}")
-        button.setProperty("flat", True)
+        stamp.show_verdict(worst.verdict, stale=worst.stale, palette=self._palette)
+        line.addWidget(stamp, 0, Qt.AlignmentFlag.AlignVCenter)
+        words = caption(group.title, wrap=True)
+        words.setTextFormat(Qt.TextFormat.PlainText)
+        line.addWidget(words, 1)
+        fold = named(QPushButton(), f"fold_{number}", f"{'Fold' if opened else 'Unfold'} {group.title}")
+        fold.setProperty("flat", True)
+        icons.put(fold, "up" if opened else "down")
+        fold.setToolTip("Fold" if opened else f"Show its {len(group.places)} {'line' if len(group.places) == 1 else 'lines'}")
+        fold.clicked.connect(partial(self._fold, group.key, opened))
+        line.addWidget(fold, 0, Qt.AlignmentFlag.AlignTop)
+        return row
+
+    def _fold(self, key: Key, folded: bool, _: bool = False) -> None:
+        self._folded[key] = folded
+        self.refresh()
+
+    def _add_lines(self, group: Group, listed: tuple[Listed, ...], flagged: int | None) -> int:
+        """Some round the flagged one, or the worst. Gives how many."""
+        count = len(group.places)
+        here = group.places.index(flagged) if flagged in group.places else 0
+        first = max(0, min(here - _MOST_LINES // 2, count - _MOST_LINES))
+        shown = group.places[first : first + _MOST_LINES]
+        for place in shown:
+            one = listed[place]
+            line = self._line(place, one, chosen=place == flagged)
+            self._lines[place] = line
+            self._rows.addWidget(line)
+            if place == flagged and one.finding.remedy:
+                self._rows.addWidget(paragraph(f"Try: {one.finding.remedy}.", "quiet"))
+            if place == flagged and one.acceptance is not None:
+                self._rows.addWidget(paragraph(f"Accepted: {one.acceptance.note[:200]}", "quiet"))
+        if len(shown) < count:
+            self._rows.addWidget(caption(f"{count - len(shown)} more of this kind; step to them", "quiet", wrap=True))
+        return len(shown)
+
+    def _line(self, place: int, one: Listed, *, chosen: bool) -> QPushButton:
+        value, accepted = value_words(one), "  · accepted" if one.acceptance is not None else ""
+        first = value or f"{one.finding.what[:1].upper()}{one.finding.what[1:]}"
+        button = QPushButton(f" {one.number}   {first}\n {place_words(one)}{accepted}")
+        named(
+            button, f"listed_{place + 1}", f"Finding {one.number}, {one.finding.what}, {value}, at {place_words(one)}{accepted}"
+        )
+        button.setProperty("finding", True)
         button.setCheckable(True)
         button.setChecked(chosen)
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        button.setToolTip(f"Fly there: {one.finding.what}. Try: {one.finding.remedy or 'see the check'}")
+        button.setIconSize(QSize(*SIZE))
+        button.setToolTip(
+            f"Fly there: {one.finding.what}, {one.placed.name}, in the coordinates of its file. "
+            f"Try: {one.finding.remedy or 'see the check'}"
+        )
         button.clicked.connect(partial(self.gone_to.emit, place))
-        line.addWidget(button, 1)
-        return row
+        return button
 
-
-def _window_on(count: int, flagged: int | None) -> range:
-    """The places to show: some round the flagged one, or the worst."""
-    first = max(0, min((flagged or 0) - _ROUND, count - 2 * _ROUND - 1))
-    return range(first, min(count, first + 2 * _ROUND + 1))
-
-
-def _words(one: Listed, *, chosen: bool) -> str:
-    value = f"{one.finding.figure}  " if one.finding.figure else ""
-    first = f"{value}{one.finding.what[:1].upper()}{one.finding.what[1:]}"
-    more = one.row.title if one.finding.names(one.placed.name) else f"{one.row.title}  ·  {one.placed.name}"
-    if one.copies:
-        more += f"  ·  {len(one.copies) + 1} alike"
-    if one.acceptance is not None:
-        more += "  ·  accepted"
-    return f"{first}\n{more}" if not chosen or one.acceptance is None else f"{first}\n{more}: {one.acceptance.note[:60]}"
+    def _show_pictures(self) -> None:
+        """On the lines that are there; those that are missing are asked for."""
+        listed = self._findings.all
+        for place, line in self._lines.items():
+            picture = (
+                self._pictures.of(listed[place], self._palette.part, self.devicePixelRatioF()) if place < len(listed) else None
+            )
+            if picture is not None:
+                line.setIcon(picture)

@@ -5,11 +5,10 @@ from __future__ import annotations
 from functools import partial
 from html import escape
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QFrame,
-    QGridLayout,
     QLabel,
     QPushButton,
     QScrollArea,
@@ -20,21 +19,22 @@ from PyQt6.QtWidgets import (
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.checks.registry import checks
 from gullyrise.core.job import PlacedPart
-from gullyrise.core.number_words import brief
+from gullyrise.core.number_words import number
 from gullyrise.core.report.check_rows import RowView, alike_in
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.checks.angle_drawing import AngleDrawing
 from gullyrise.desktop.features.checks.histogram import Histogram
-from gullyrise.desktop.features.checks.options import CheckOptions, limit_field
+from gullyrise.desktop.features.checks.options import LIMIT_WIDTH, CheckOptions, limit_field
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.number_field import NumberField
-from gullyrise.desktop.widgets.pieces import caption, column_box, paragraph, row_box
+from gullyrise.desktop.widgets.pieces import caption, column_box, fill, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import WORDS, Stamp
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.palette import Palette
 
-_SHOWN, _MOST_WHYS = 12, 8
+LINE, _MOST_WHYS = 40, 8
+"""LINE : height of a check's line, px"""
 
 
 class TravellerRow(QFrame):
@@ -57,29 +57,29 @@ class TravellerRow(QFrame):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip(f"Colour the parts by {view.row.measure}")
-        column = column_box(self, (8, 8, 8, 8), 4)
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(2)
-        self.stamp = Stamp(palette, 22)
-        self.title = caption(view.row.title, "title")
+        column = column_box(self, (8, 0, 6, 0), 0)
+        line = QWidget()
+        line.setFixedHeight(LINE)
+        row = row_box(line, (0, 0, 0, 0), 6)
+        self.stamp = Stamp(palette, 20)
+        self.title = caption(view.row.title, "strong")
+        self.count = caption("", "quiet")
         self.worst = QLabel()
         self.worst.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.state = caption("", "quiet")
-        grid.addWidget(self.stamp, 0, 0)
-        grid.addWidget(self.title, 0, 1)
-        grid.addWidget(self.worst, 0, 2, 1, 2)
-        grid.addWidget(self.state, 1, 1)
-        grid.setColumnStretch(1, 1)
+        fill(row, self.stamp, self.title, self.count)
+        row.addStretch(1)
+        row.addWidget(self.worst)
         self.limit: NumberField | None = None
         own = view.row.own_limit
         if own is not None:
-            words = caption(own.words, "quiet")
-            self.limit = limit_field(own, f"{view.row.title} limit")
+            self.limit = limit_field(own, f"{view.row.title} limit, {own.words}")
+            self.limit.setPrefix(f"{own.sign or ('≥' if view.row.small_is_bad else '≤')} ")
             self.limit.valueChanged.connect(lambda value: self.limit_set.emit(own.name, value))
-            grid.addWidget(words, 1, 2, Qt.AlignmentFlag.AlignRight)
-            grid.addWidget(self.limit, 1, 3)
-        column.addLayout(grid)
+            row.addWidget(self.limit)
+        else:
+            row.addSpacing(LIMIT_WIDTH + row.spacing())
+        self.state = caption("", "quiet", wrap=True)
+        column.addWidget(line)
         self.angle = AngleDrawing(palette) if view.row.angle else None
         self.histogram = Histogram(palette)
         self.histogram.setObjectName(f"histogram_{self.check}")
@@ -87,16 +87,15 @@ class TravellerRow(QFrame):
         self.options = CheckOptions(view.row)
         self.options.limit_set.connect(self.limit_set)
         self.options.wanted.connect(self.wanted)
-        self._lasting: list[QWidget] = [one for one in (self.angle, self.histogram, self.options) if one is not None]
+        self._lasting: list[QWidget] = [one for one in (self.state, self.angle, self.histogram, self.options) if one is not None]
         self.detail = QWidget()
-        self._detail = column_box(self.detail, (30, 4, 0, 4), 4)
+        self._detail = column_box(self.detail, (26, 0, 4, 8), 4)
         self.detail.hide()
         # Without a parent what is shown would be a window of its own, and take the keys away from the bench.
         for widget in self._lasting:
             widget.setParent(self.detail)
             widget.hide()
         column.addWidget(self.detail)
-        self.findings: list[tuple[PlacedPart, Finding]] = []
         self._filled: tuple[object, ...] = ()
         self._dressed: tuple[Palette, bool] | None = None
 
@@ -108,13 +107,18 @@ class TravellerRow(QFrame):
         """Brings the row in step."""
         self.view = view
         self.stamp.show_verdict(view.verdict, stale=view.stale, palette=palette)
-        self.worst.setText(view.worst)
+        self.worst.setText("checking…" if view.running else view.worst)
         lines = alike_in(view.findings)
         count = len(lines)
         state = WORDS[view.verdict].lower() if not view.running else "checking…"
         found = "" if not count else f", {count} finding{'s' if count > 1 else ''}"
         state = "nothing to compare" if view.nothing and not view.running else state
-        self.state.setText(f"{state}{found}{', out of date' if view.stale and not view.running else ''}")
+        old = ", out of date" if view.stale and not view.running else ""
+        self.state.setText(f"{state}{found}{old}")
+        self.count.setText(str(count) if count else "")
+        self.count.setToolTip(f"{count} finding{'s' if count > 1 else ''}" if count else "")
+        self.setAccessibleName(f"{view.row.title}: {state}{found}{old}, {view.worst}")
+        self.setToolTip(f"{state}{found}{old}. Click: colours by {view.row.measure}, and more of it")
         if self.limit is not None and view.limit is not None and not self.limit.hasFocus():
             self.limit.blockSignals(True)
             self.limit.setValue(view.limit)
@@ -152,7 +156,7 @@ class TravellerRow(QFrame):
                 widget.hide()
                 widget.setParent(None)
                 widget.deleteLater()
-        self.findings = view.findings
+        self._detail.addWidget(self.state)
         if self.angle is not None and view.limit is not None:
             self.angle.show_limit(view.limit, palette)
             self._detail.addWidget(self.angle)
@@ -160,28 +164,11 @@ class TravellerRow(QFrame):
         self._detail.addWidget(self.histogram)
         if not view.findings and not view.whys:
             self._say("Nothing to judge yet. Open a part.", "quiet")
-        lines = alike_in(view.findings)
-        for number, (placed, finding, alike) in enumerate(lines[:_SHOWN], 1):
-            button = QPushButton(_lines(number, placed, finding, alike))
-            button.setObjectName(f"finding_{self.check}_{number}")
-            button.setProperty("flat", True)
-            button.setCheckable(True)
-            is_chosen = chosen is not None and view.findings[chosen][1] is finding
-            button.setChecked(is_chosen)
-            button.setCursor(Qt.CursorShape.PointingHandCursor)
-            button.setToolTip(f"Fly there and flag it: {finding.what}, {placed.name}")
-            button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-            button.clicked.connect(partial(self.finding_chosen.emit, placed, finding))
-            self._detail.addWidget(button)
-            if is_chosen and finding.remedy:
-                self._say(f"<b>Try</b>&nbsp; {escape(finding.remedy)}.", "", rich=True)
-        if len(lines) > _SHOWN:
-            self._say(f"and {len(lines) - _SHOWN} more", "quiet")
         if view.places:
             self._say("Thinnest places, whatever the limit", "quiet")
-            for number, (placed, place) in enumerate(view.places, 1):
-                button = QPushButton(f"{brief(place.value or 0.0)} mm   {placed.name}")
-                button.setObjectName(f"place_{number}")
+            for which, (placed, place) in enumerate(view.places, 1):
+                button = QPushButton(f"{number(place.value or 0.0)} mm   {placed.name}")
+                button.setObjectName(f"place_{which}")
                 button.setProperty("flat", True)
                 button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
                 button.setToolTip("Fly there")
@@ -226,20 +213,6 @@ class TravellerRow(QFrame):
             super().keyPressEvent(event)  # type: ignore[arg-type]
 
 
-def _lines(number: int, placed: PlacedPart, finding: Finding, alike: int = 1) -> str:
-    """A finding in one or two lines: value and what; area where that is not the value, and the part unless it is named."""
-    value = f"{finding.figure}   " if finding.figure else ""
-    more = []
-    if finding.area is not None and finding.unit != "mm²":
-        more.append(f"{brief(finding.area)} mm²")
-    if not finding.names(placed.name):
-        more.append(placed.name)
-    if alike > 1:
-        more.append(f"{alike} alike")
-    first = f"{number}   {value}{finding.what[:1].upper()}{finding.what[1:]}"
-    return f"{first}\n      {'  ·  '.join(more)}" if more else first
-
-
 class Traveller(QWidget):
     """All rows. limit_set, limit_dragged, finding_chosen and wanted as those of a row"""
 
@@ -269,18 +242,49 @@ class Traveller(QWidget):
         self._column = column_box(self._body, (0, 0, 4, 8), 0)
         self._column.addStretch(1)
         self.scrolled.setWidget(self._body)
-        outer.addWidget(self.scrolled)
+        outer.addWidget(self.scrolled, 1)
+        self._pinned = QScrollArea()
+        self._pinned.setWidgetResizable(True)
+        self._pinned.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._pinned.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        holder = QWidget()
+        holder.setProperty("panel", True)
+        self._pins = column_box(holder, (0, 0, 4, 4), 0)
+        self._pinned.setWidget(holder)
+        outer.addWidget(self._pinned)
         self.rows: dict[str, TravellerRow] = {}
         self._to_reveal: QWidget | None = None
+        self._sizing = once(self, 0, self._size_pins)
         # Once the layout has taken in what is new.
         self._revealing = once(self, 0, self._reveal)
         model.results.changed.connect(self.refresh)
         model.shown.changed.connect(self.refresh)
         self.refresh()
 
-    def add_foot(self, widget: QWidget, *, first: bool = False) -> None:
-        """Something below the rows of checks; `first` puts it before what is there."""
-        self._column.insertWidget(len(self.rows) if first else self._column.count() - 1, widget)
+    def add_foot(self, widget: QWidget) -> None:
+        """Something below the rows of checks."""
+        self._column.insertWidget(self._column.count() - 1, widget)
+
+    def pin(self, widget: QWidget) -> None:
+        """Something at the foot of the panel that is always in sight, however long the list above it is."""
+        self._pins.addWidget(widget)
+        widget.installEventFilter(self)
+        self._size_pins()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() in (QEvent.Type.Show, QEvent.Type.Hide, QEvent.Type.LayoutRequest):
+            self._sizing.start()
+        return False
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._size_pins()
+
+    def _size_pins(self) -> None:
+        """As high as what is pinned wants to be, up to half of the panel."""
+        holder = self._pinned.widget()
+        wanted = 0 if holder is None else holder.sizeHint().height()
+        self._pinned.setFixedHeight(min(wanted, self.height() // 2))
 
     def reveal(self, widget: QWidget) -> None:
         """Scrolls so that something below the rows is seen, as far as there is room."""
@@ -289,7 +293,8 @@ class Traveller(QWidget):
 
     def _reveal(self) -> None:
         if self._to_reveal is not None:
-            self.scrolled.ensureWidgetVisible(self._to_reveal, 0, 0)
+            area = self._pinned if self._pinned.isAncestorOf(self._to_reveal) else self.scrolled
+            area.ensureWidgetVisible(self._to_reveal, 0, 0)
 
     def sizeHint(self) -> QSize:
         return QSize(320, 480)

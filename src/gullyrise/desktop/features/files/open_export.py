@@ -32,6 +32,7 @@ class OpenExport:
         self._model, self._notifier, self._preferences, self._files = model, notifier, preferences, files
         self._navigator, self._machines, self._arranger = navigator, machines, arranger
         self.recent, self._job_file = recent, job_file
+        self.recent_jobs: list[RecentJob] = recent.all()
         self.settle()
 
     def settle(self) -> None:
@@ -54,6 +55,14 @@ class OpenExport:
         job = next(one for one in JOBS if one.id == id)
         self._model.document.entitle(text.RIVER_GAUGING if job is JOBS[0] else job.title)
         self._model.open_files(job.paths())
+
+    def recent_names(self) -> dict[str, str]:
+        """What the actions that open recent jobs are called, as those of now are named."""
+        return {f"job.recent-{number}": f"Recent: {job.name[:40]}" for number, job in enumerate(self.recent_jobs, 1)}
+
+    def open_recent_number(self, number: int) -> None:
+        """number : the latest is 1"""
+        self.open_recent(self.recent_jobs[number - 1])
 
     def open_recent(self, job: RecentJob) -> None:
         """The files of a recent job that are still there, on its machine where that is still in the library."""

@@ -24,7 +24,7 @@ class MachinePlate(QWidget):
         row = row_box(self, (0, 0, 0, 0), 8)
         self.machines = Choice()
         named(self.machines, "machine", "Machine", "The machine that will make the parts")
-        self.machines.setMinimumWidth(150)
+        self.machines.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToContents)
         self._shelf: tuple[tuple[str, str], ...] = ()
         self.machines.activated.connect(lambda index: self.chosen.emit(self.machines.itemData(index)))
         self.envelope = caption("", "quiet")

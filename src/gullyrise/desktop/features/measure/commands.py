@@ -11,12 +11,10 @@ measuring = ActionsOn(MeasureController)
 dimensions = ActionsOn(Dimensions)
 
 measuring(
-    "measure.clicks", "Measure by clicks, or choose again", "M M", do=lambda it: it.set_by_clicks(not it.by_clicks), needs=A_PART
+    "measure.clicks", "Measure by clicks or select again", "M M", do=lambda it: it.set_by_clicks(not it.by_clicks), needs=A_PART
 )
 measuring("measure.here", "Measure what is under the pointer", "M H", do=lambda it: it.take_pointed(), needs=A_PART, on=("face",))
-measuring(
-    "measure.places", "Clicks on faces take places, or the faces", "M P", do=lambda it: it.set_spots(not it.spots), needs=A_PART
-)
+measuring("measure.places", "Clicks take places or whole faces", "M P", do=lambda it: it.set_spots(not it.spots), needs=A_PART)
 
 
 def _following(measuring: MeasureController) -> None:
@@ -25,12 +23,12 @@ def _following(measuring: MeasureController) -> None:
         measuring.front((measuring.main + 1) % count)
 
 
-measuring("measure.next", "The next figure in front", "M N", do=_following)
-dimensions("measure.keep", "Keep the figure as a dimension", "M K", do=lambda it: it.keep(), needs=A_PART)
+measuring("measure.next", "Next figure in front", "M N", do=_following)
+dimensions("measure.keep", "Keep as a dimension", "M K", do=lambda it: it.keep(), needs=A_PART)
 dimensions("measure.copy", "Copy the figures", "M C", do=lambda it: it.copy())
-measuring("measure.axes", "Parts along the machine's axes, or the part's own", "M A", do=lambda it: it.switch_axes())
-measuring("measure.unit", "The next unit", "M U", do=lambda it: it.next_unit())
+measuring("measure.axes", "Machine's axes or the part's own", "M A", do=lambda it: it.switch_axes())
+measuring("measure.unit", "Next unit", "M U", do=lambda it: it.next_unit())
 dimensions("measure.again", "Measure stale dimensions again", "M R", do=lambda it: it.measure_again())
-dimensions("measure.show", "Dimensions on the bench, or none", "M D", do=lambda it: it.show_on_bench(not it.shown_on_bench))
+dimensions("measure.show", "Dimensions on the bench", "M D", do=lambda it: it.show_on_bench(not it.shown_on_bench))
 dimensions("measure.export", "Save the dimensions", "M E", do=lambda it: it.ask_where())
 measuring("measure.drop", "Let go of what is picked", "M O", do=lambda it: it.clear())

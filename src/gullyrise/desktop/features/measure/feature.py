@@ -33,7 +33,7 @@ def attach(context: Context, column: Column) -> MeasureFeature:
     kept = Dimensions(model, context.notifier, context.files, viewport, tool, measuring)
     listed = DimensionList(kept, context.palette)
     for foot in (card, listed):
-        column.add_foot(foot)
+        column.pin(foot)
         context.looks.changed.connect(foot.wear)
     card.wanted.connect(context.commands.do)
     card.fronted.connect(measuring.front)

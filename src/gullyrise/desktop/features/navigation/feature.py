@@ -29,10 +29,9 @@ def attach(context: Context, sections: Sections) -> NavigationFeature:
         viewport, scene, sections, shelf,
     )  # fmt: skip
 
-    def settle_shelf(room: QSize) -> None:
-        width = min(3 * (PICTURE[0] + 16) + 24, room.width() - 16)
-        height = min(shelf.wanted_height(width), max(room.height() - 140, 120))
-        shelf.setGeometry(8, 72, max(width, 200), height)
+    def shelf_size(room: QSize) -> QSize:
+        width = min(3 * (PICTURE[0] + 16) + 24, room.width() - 20)
+        return QSize(width, min(shelf.wanted_height(width), room.height() - 140))
 
     def look_about() -> None:
         viewport.prefer(
@@ -44,7 +43,7 @@ def attach(context: Context, sections: Sections) -> NavigationFeature:
         if viewport.camera.field != preferences["view.field"]:
             viewport.moves.change_field(preferences["view.field"])
 
-    context.floating.add(settle_shelf, bar=True)
+    context.floating.add_slip(shelf, shelf_size)
     preferences.follow(("pointer.", "view.glide", "view.named", "select.rectangle"), look_about)
     preferences.follow(("dial.",), lambda: viewport.wear_dial(dial_look(preferences)))
     preferences.follow(("view.field",), widen)

@@ -18,6 +18,8 @@ class ColumnChoice(QObject):
         self._header, self._titles = header, titles
         self._ids = list(titles)
         self._arranging = False
+        self._away: set[str] = set()
+        self._sizes: dict[str, int] = {}
         header.setSectionsMovable(True)
         header.setFirstSectionMovable(False)
         header.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
@@ -26,7 +28,27 @@ class ColumnChoice(QObject):
 
     def shown(self) -> list[str]:
         order = [self._header.logicalIndex(visual) for visual in range(len(self._ids))]
-        return [self._ids[place] for place in order if not self._header.isSectionHidden(place)]
+        return [self._ids[place] for place in order if self._is_wanted(place)]
+
+    def _is_wanted(self, place: int) -> bool:
+        return not self._header.isSectionHidden(place) or self._ids[place] in self._away
+
+    def make_room(self, room: int, wanted: int, giving: tuple[str, ...]) -> None:
+        """The first column as wide as it wants to be. giving : ids of those that go for it, first first, where there is no room;
+        those that were wanted by hand stay, and the table scrolls"""
+        header, shown = self._header, self.shown()
+        left = room - sum(header.sectionSize(self._ids.index(id)) or self._sizes.get(id, 0) for id in shown[1:])
+        away = set()
+        for id in giving:
+            if left < wanted and id in shown:
+                left += header.sectionSize(self._ids.index(id)) or self._sizes.get(id, 0)
+                away.add(id)
+        for id in away - self._away:
+            self._sizes[id] = header.sectionSize(self._ids.index(id))
+        changed, self._away = away ^ self._away, away
+        for id in changed:
+            header.setSectionHidden(self._ids.index(id), id in away)
+        header.resizeSection(0, max(left, wanted))
 
     def show(self, wanted: list[str]) -> None:
         """Shows just these, in this order; ids that are no columns are passed over."""
@@ -38,7 +60,8 @@ class ColumnChoice(QObject):
         for visual, id in enumerate(order):
             self._header.moveSection(self._header.visualIndex(self._ids.index(id)), visual)
         for place, id in enumerate(self._ids):
-            self._header.setSectionHidden(place, id not in order)
+            self._header.setSectionHidden(place, id not in order or id in self._away)
+        self._away &= set(order)
         self._arranging = False
 
     def choose(self, at: QPoint) -> None:

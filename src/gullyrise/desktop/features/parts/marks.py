@@ -8,23 +8,22 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
 
+from gullyrise.core.number_words import given, number
 from gullyrise.drawing.palette import Palette
 
 
 def words_of(id: str, value: Any) -> str:
     if value is None:
         return ""
-    if id in ("volume", "area"):
-        return f"{value:,.1f}"
-    if id == "grams":
-        return f"{value:,.2f}"
+    if id in ("volume", "area", "grams"):
+        return number(value)
     if id in ("triangles", "shells"):
         return f"{value:,}"
     return str(value)
 
 
 def size_words(values: Iterable[float]) -> str:
-    return "×".join(f"{round(value, 1):g}" if 20 <= value < 1e5 else f"{value:.3g}" for value in values)
+    return "×".join(given(float(number(value, 0.1 if 20 <= value < 1e5 else 0.0).replace(",", ""))) for value in values)
 
 
 def chip(colour: tuple[float, float, float], ratio: float) -> QIcon:

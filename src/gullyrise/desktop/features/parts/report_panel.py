@@ -166,7 +166,7 @@ class ReportPanel(HeadedPanel):
         named(choice, "report_material", "Material of the part")
         choice.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         for one in MATERIALS:
-            choice.addItem(f"{one.name}, {one.density:g} g/cm³", one.id)
+            choice.addItem(one.name, one.id)
         if choice.findData(chosen) < 0:
             # Of another version; it stays until another is chosen.
             choice.addItem(words_of(chosen).capitalize(), chosen)
@@ -255,7 +255,7 @@ class ReportPanel(HeadedPanel):
                 self._say(note, "quiet")
         for placed, verdict, doubted, why in wanting[:40]:
             words = "unit in doubt" if doubted else why
-            button = QPushButton(f"{placed.name}   {words}")
+            button = QPushButton(placed.name)
             button.setObjectName(f"survey_{placed.id}")
             button.setProperty("flat", True)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -263,6 +263,9 @@ class ReportPanel(HeadedPanel):
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(partial(self.part_chosen.emit, placed.id))
             self._column.addWidget(button)
+            reason = paragraph(words[:1].upper() + words[1:], "quiet")
+            reason.setIndent(9)
+            self._column.addWidget(reason)
         if len(wanting) > 40:
             self._say(f"and {len(wanting) - 40} more", "quiet")
         self._column.addStretch(1)

@@ -5,15 +5,19 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PyQt6.QtGui import QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableView
 
 from gullyrise.core.job.visibility import Key
+from gullyrise.core.number_words import number
 from gullyrise.core.report.parts_list import COLUMNS, ListRow
 from gullyrise.desktop.features.parts.column_choice import ColumnChoice
 from gullyrise.desktop.features.parts.marks import size_words
 from gullyrise.desktop.widgets.pieces import named
+from gullyrise.desktop.widgets.timers import once
 
 _TEXT = ("name", "parts", "assemblies", "kind", "material", "watertight", "shape")
+_GIVING = ("size",)
 _FIELDS = [field for field, _ in COLUMNS]
 
 
@@ -59,10 +63,8 @@ def _shown(field: str, value: Any) -> str:
         return size_words(value)
     if field == "shape":
         return f"shape {value + 1}"
-    if field in ("volume", "area"):
-        return f"{value:,.1f}"
-    if field == "grams":
-        return f"{value:,.2f}"
+    if field in ("volume", "area", "grams"):
+        return number(value)
     if isinstance(value, tuple):
         return ", ".join(value)
     if isinstance(value, bool):
@@ -101,6 +103,9 @@ class PartsTable(QTableView):
         for place, field in enumerate(_FIELDS):
             across.resizeSection(place, {"name": 87, "count": 35, "size": 92, "grams": 66}.get(field, 78))
         self.columns = ColumnChoice(across, dict(COLUMNS))
+        self._fit = once(self, 0, self._make_room)
+        self._by_hand = self._fitting = False
+        across.sectionResized.connect(self._resized)
         selection = self.selectionModel()
         assert selection is not None
         selection.selectionChanged.connect(lambda *_: self.chosen.emit(self._chosen()))
@@ -109,6 +114,30 @@ class PartsTable(QTableView):
         """Shows these lines, sorted and filtered as before."""
         if rows != self._rows.rows:
             self._rows.put(rows)
+            self._fit.start()
+
+    def _make_room(self) -> None:
+        """Every column as wide as what stands in it, and what is left over for the names."""
+        pane = self.viewport()
+        if pane is None or not self.isVisible():
+            return
+        if not self._by_hand:
+            self._fitting = True
+            self.resizeColumnsToContents()
+            self._fitting = False
+        self.columns.make_room(pane.width(), self.sizeHintForColumn(0) + 4, _GIVING)
+
+    def _resized(self, column: int, before: int, after: int) -> None:
+        if not self._fitting and column and before and after and QApplication.mouseButtons():
+            self._by_hand = True
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit.start()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._fit.start()
 
     def filter(self, words: str) -> None:
         self.sorted.setFilterFixedString(words.strip())

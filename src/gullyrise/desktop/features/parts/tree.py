@@ -5,19 +5,21 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QIcon, QKeyEvent
+from PyQt6.QtGui import QBrush, QIcon, QKeyEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidget, QTreeWidgetItem
 
 from gullyrise.core.intake.materials import mass, material_named
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.assemblies import Node, tree_of
 from gullyrise.core.job.visibility import Key
+from gullyrise.core.number_words import number
 from gullyrise.core.part import Body
 from gullyrise.desktop.features.parts.column_choice import ColumnChoice
 from gullyrise.desktop.features.parts.marks import chip, eye, size_words, words_of
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.pieces import named
 from gullyrise.desktop.widgets.stamp import WORDS, stamp_picture
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.palette import Palette
 
 ID = Qt.ItemDataRole.UserRole
@@ -32,6 +34,7 @@ COLUMNS: tuple[tuple[str, str], ...] = (
 )  # fmt: skip
 TITLES = {id: title or {"seen": "Seen", "colour": "Colour in the file"}[id] for id, title in COLUMNS}
 _AT = {id: place for place, (id, _) in enumerate(COLUMNS)}
+_GIVING = ("size", "count")
 _NUMBERS = ("count", "size", "volume", "area", "grams", "triangles", "shells")
 _MOST_ROWS, _EAGER, _MOST_COPIES = 2_000, 60, 200
 Trail = tuple[str, ...]
@@ -88,7 +91,7 @@ class PartsTree(QTreeWidget):
         header.setStretchLastSection(False)
         header.setMinimumSectionSize(20)
         for place, (id, _) in enumerate(COLUMNS):
-            mode = QHeaderView.ResizeMode.Stretch if id == "name" else QHeaderView.ResizeMode.Interactive
+            mode = QHeaderView.ResizeMode.Fixed if id == "name" else QHeaderView.ResizeMode.Interactive
             header.setSectionResizeMode(place, mode)
             header.resizeSection(place, {"count": 36, "seen": 22, "colour": 22, "size": 92}.get(id, 78))
         self.columns = ColumnChoice(header, TITLES)
@@ -96,6 +99,30 @@ class PartsTree(QTreeWidget):
         header.setSortIndicatorShown(False)
         header.sectionClicked.connect(self._sort)
         self._sorted: tuple[int, bool] | None = None
+        # Rows come by the hundred, and their widths are taken once they are there.
+        self._fit = once(self, 0, self._make_room)
+        for signal in (header.sectionResized, self.itemExpanded, self.itemCollapsed):
+            signal.connect(self._fit.start)
+        rows = self.model()
+        assert rows is not None
+        for signal in (rows.rowsInserted, rows.rowsRemoved, rows.modelReset):
+            signal.connect(self._fit.start)
+
+    # --- the room of names -------------------------------------------------------------------------------------------
+
+    def _make_room(self) -> None:
+        """Names are whole; sizes and quantities, which the details have as well, give way."""
+        pane = self.viewport()
+        if pane is not None and self.isVisible():
+            self.columns.make_room(pane.width(), self.sizeHintForColumn(0) + 6, _GIVING)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._make_room()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._fit.start()
 
     # --- sorting -----------------------------------------------------------------------------------------------------
 
@@ -155,7 +182,7 @@ class PartsTree(QTreeWidget):
             placed, placed.name, count, list(range(count)), (placed.name,), figures,
             None if volume is None or material is None else mass(volume, material),
         )  # fmt: skip
-        closed = f"{volume:,.1f} mm³" if volume is not None else "encloses nothing"
+        closed = f"{number(volume)} mm³" if volume is not None else "encloses nothing"
         unit = f"{figures['unit']} ({figures['unit_source']})"
         top.setToolTip(0, f"{placed.part.file}\n{figures['format'].upper()}, {unit}, {closed}")
         top.setData(0, STAMP, True)
@@ -192,12 +219,12 @@ class PartsTree(QTreeWidget):
                 self._fill(row)
             out.append(row)
         material = material_named(self._model.job.material_of(placed))
-        for number, copies in node.bodies.items():
+        for which, copies in node.bodies.items():
             if len(out) >= _MOST_ROWS:
                 rest = len(node.bodies) + len(node.inside) - len(out)
                 out.append(Row([f"and {rest:,} more; the list shows them all"]))
                 break
-            body, figures = placed.part.bodies[number], placed.figures["bodies"][number]
+            body, figures = placed.part.bodies[which], placed.figures["bodies"][which]
             volume = figures["volume"]
             grams = None if volume is None or material is None else mass(volume * len(copies), material)
             row = self._row(placed, body.name, len(copies), copies, None, figures, grams, body)

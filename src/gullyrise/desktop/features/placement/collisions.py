@@ -7,6 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.job import Job, PlacedPart
+from gullyrise.core.number_words import number
 from gullyrise.core.placing.colliding import Near, Pair, Stand
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
@@ -103,7 +104,7 @@ class Collisions(QObject):
 
     def _show(self) -> None:
         near = self.near
-        gap = None if near is None else Gap(np.array(near.a), np.array(near.b), f"{near.distance:.2f} mm")
+        gap = None if near is None else Gap(np.array(near.a), np.array(near.b), f"{number(near.distance)} mm")
         self._viewport.evidence.show(collisions=tuple(self.boxes()), gap=gap)
 
     def boxes(self) -> list[Box]:

@@ -15,7 +15,6 @@ from gullyrise.desktop.features.placement.gizmo_tool import GizmoTool
 from gullyrise.desktop.features.placement.panel import PlacementPanel
 from gullyrise.desktop.features.placement.suggestions import Suggestions
 from gullyrise.desktop.ports import MachineChoice
-from gullyrise.desktop.widgets.placing import in_the_corner
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,11 +42,7 @@ def attach(context: Context, machines: MachineChoice) -> PlacementFeature:
     context.panels.add_slot(PANEL, panel)
     context.panels.slot_changed.connect(placing.settle)
 
-    def settle(room: QSize) -> None:
-        suggestions.resize(suggestions.width(), min(max(room.height() - 110, 200), 420))
-        in_the_corner(suggestions, room)
-
-    context.floating.add(settle)
+    context.floating.add_slip(suggestions, lambda room: QSize(suggestions.wanted_width, min(room.height() - 110, 420)))
     preferences.follow(("place.",), placing.settle)
     for part in (panel, suggestions):
         context.looks.changed.connect(part.wear)

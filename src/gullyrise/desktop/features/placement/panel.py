@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QSizePolicy,
 )
 
 from gullyrise.core.placing.fixture_shapes import SIZES, Shape
@@ -194,16 +195,18 @@ class PlacementPanel(HeadedPanel):
         self._head("FIXTURE SHAPES")
         line = row_box(spacing=4)
         self.shape = Choice()
+        self.shape.setMinimumWidth(76)
+        self.shape.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         named(self.shape, "stand_in_shape", "Shape of the fixture")
         for shape in SIZES:
             self.shape.addItem(shape, shape)
         self.shape.currentIndexChanged.connect(lambda _: self._show_sizes())
-        line.addWidget(self.shape)
+        line.addWidget(self.shape, 1)
         self.sizes: list[NumberLine] = []
         for number in range(3):
             field = NumberLine(text="20")
             field.setObjectName(f"stand_in_{number}")
-            field.setFixedWidth(46)
+            field.setFixedWidth(38)
             field.taken.connect(lambda _: self._add())
             self.sizes.append(field)
             line.addWidget(field)

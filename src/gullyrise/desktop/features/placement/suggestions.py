@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gullyrise.core.number_words import number
 from gullyrise.core.placing.suggesting import PICTURE, Suggestion
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.commands.floating_form import FloatingForm
@@ -22,7 +23,7 @@ from gullyrise.drawing.arrays import image_over
 from gullyrise.drawing.palette import Palette
 
 _HEADS = ("Orientation", "Support mm³", "Overhang mm²", "Height mm", "Base mm²", "Fits", "Stands")
-_WIDE = (104, 76, 84, 64, 62, 38, 48)
+_WIDE = (110, 96, 104, 82, 76, 46, 58)
 _MARKED = 1.5
 
 
@@ -38,7 +39,9 @@ class Suggestions(FloatingForm):
         self._ways: tuple[Suggestion, ...] = ()
         self._name = ""
         column = self._column
-        self.words = caption("Those with a foot first, by support; then what stands by itself, overhang, height, base.", "quiet")
+        self.words = caption(
+            "Those with a foot first, by support; then what stands by itself, overhang, height, base.", "quiet", wrap=True
+        )
         column.addWidget(self.words)
         self.table = QTableWidget(0, len(_HEADS))
         named(self.table, "suggestion_table", "Suggested orientations")
@@ -67,8 +70,13 @@ class Suggestions(FloatingForm):
         foot.addWidget(self.compare)
         foot.addStretch(1)
         column.addLayout(foot)
-        self.setFixedWidth(sum(_WIDE) + 34)
+        self.setMinimumWidth(240)
         self.hide()
+
+    @property
+    def wanted_width(self) -> int:
+        """px, for all columns to be seen."""
+        return sum(_WIDE) + 34
 
     @property
     def ways(self) -> tuple[Suggestion, ...]:
@@ -99,7 +107,7 @@ class Suggestions(FloatingForm):
             first.setIcon(_icon(way.picture, self._palette))
             first.setData(Qt.ItemDataRole.AccessibleTextRole, f"Way {row + 1}")
             self.table.setItem(row, 0, first)
-            words = (f"{way.support:,.0f}", f"{way.overhang:,.0f}", f"{way.height:.1f}", f"{way.base:,.0f}")
+            words = tuple(number(one) for one in (way.support, way.overhang, way.height, way.base))
             for column, text in enumerate((*words, "yes" if way.fits else "no", "yes" if way.stands else "no"), 1):
                 item = QTableWidgetItem(text)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

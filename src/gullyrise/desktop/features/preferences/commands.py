@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from gullyrise.desktop.commands.registry import ActionsOn
+from gullyrise.desktop.commands.registry import JOB, ActionsOn
 from gullyrise.desktop.features.preferences.sheets import PreferenceSheets
 
-sheets = ActionsOn(PreferenceSheets)
+sheets = ActionsOn(PreferenceSheets, JOB)
 
 sheets("help.keys", "Key sheet", "F1", do=lambda it: it.open_keys())
 sheets("help.settings", "Settings", "Ctrl+,", do=lambda it: it.open_settings())

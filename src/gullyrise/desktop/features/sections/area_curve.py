@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gullyrise.core.cutting.along import AreaCurve
 from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.number_words import number
 from gullyrise.desktop.widgets.kept_picture import KeptPicture
 from gullyrise.desktop.widgets.pieces import named
 from gullyrise.drawing.palette import Palette
@@ -106,7 +107,7 @@ class AreaCurveRuler(QWidget):
             painter.drawPolygon(QPolygonF([QPointF(xs[0], floor), *line, QPointF(xs[-1], floor)]))
             painter.setPen(QPen(p.colour("edge"), 1.2))
             painter.drawPolyline(QPolygonF(line))
-            words = f"up to {top:,.1f} mm²"
+            words = f"up to {number(top)} mm²"
             # On the side where the curve is low.
             half = len(curve.area) // 4
             right = float(curve.area[:half].max()) > float(curve.area[-half:].max())

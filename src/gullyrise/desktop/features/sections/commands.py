@@ -17,8 +17,8 @@ cutting("cut.y", "Cut across Y", "C Y", do=lambda it: it.across(1), needs=A_PART
 cutting("cut.z", "Cut across Z", "C Z", do=lambda it: it.across(2), needs=A_PART)
 cutting("cut.face", "Cut on this face", "C P", do=lambda it: it.on_face(), needs=A_PART, on=("face",))
 cutting("cut.points", "Cut through three corners", "C 3", do=lambda it: it.through_points(), needs=A_PART)
-cutting("cut.axis", "Cut through the axis of a round face", "C A", do=lambda it: it.through_axis(), needs=A_PART)
-cutting("cut.more", "One more cut", "C M", do=lambda it: it.another(), needs=A_PART)
+cutting("cut.axis", "Cut through a round face's axis", "C A", do=lambda it: it.through_axis(), needs=A_PART)
+cutting("cut.more", "Add a cut", "C M", do=lambda it: it.another(), needs=A_PART)
 
 
 def _following(cutting: SectionsController) -> None:
@@ -27,15 +27,15 @@ def _following(cutting: SectionsController) -> None:
         cutting.take((cutting.active + 1) % count)
 
 
-cutting("cut.next", "Take the next cut in hand", "C N", do=_following)
+cutting("cut.next", "Next cut", "C N", do=_following)
 cutting("cut.flip", "Flip the cut", "C F", do=lambda it: it.flip(), needs=A_PART)
-cutting("cut.slab", "Keep only a slab, or all behind the cut", "C S", do=lambda it: it.switch_slab(), needs=A_PART)
-cutting("cut.sweep", "Sweep the cut to and fro, or stop it", "C W", do=lambda it: it.sweep.switch(), needs=A_PART)
-cutting("cut.chosen", "Cut only what is chosen, or all", "C C", do=lambda it: it.only_chosen(), needs=A_PART)
-cutting("cut.handle", "Handle of the cut on the bench", "C H", do=lambda it: it.show_handle(not it.handle_shown))
+cutting("cut.slab", "Keep a slab or all behind", "C S", do=lambda it: it.switch_slab(), needs=A_PART)
+cutting("cut.sweep", "Sweep the cut or stop", "C W", do=lambda it: it.sweep.switch(), needs=A_PART)
+cutting("cut.chosen", "Cut the selection only or all", "C C", do=lambda it: it.only_chosen(), needs=A_PART)
+cutting("cut.handle", "Handle of the cut", "C H", do=lambda it: it.show_handle(not it.handle_shown))
 cutting("cut.close", "Close this cut", "C D", do=lambda it: it.close())
-cutting("cut.off", "No cut", "C O", do=lambda it: it.close_all())
+cutting("cut.off", "Close all cuts", "C O", do=lambda it: it.close_all())
 splitting("cut.split", "Split along the cut", "C B", do=lambda it: it.open(), needs=A_CUT)
-profiling("cut.profile", "Flat profile over the bench, or back", "C L", do=lambda it: it.switch(), needs=A_CUT)
+profiling("cut.profile", "Flat profile over the bench or back", "C L", do=lambda it: it.switch(), needs=A_CUT)
 profiling("cut.export", "Save the section", "C E", do=lambda it: it.ask_where(), needs=A_PART)
 splitting("cut.whole", "Make a split part whole again", "C U", do=lambda it: it.make_whole(), needs=A_SELECTION)

@@ -12,7 +12,6 @@ from gullyrise.desktop.features.sections.plane_handle import PlaneHandle
 from gullyrise.desktop.features.sections.profile_view import ProfileView
 from gullyrise.desktop.features.sections.split import SplitController
 from gullyrise.desktop.features.sections.split_form import SplitForm
-from gullyrise.desktop.widgets.placing import in_the_corner
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,11 +48,12 @@ def attach(context: Context) -> SectionsFeature:
             form.hide()
             profile.lay_over(False)
         context.scene.show_cuts(cutting.cuts)
+        context.panels.want_below(bool(cutting.cuts))
 
     cutting.changed.connect(changed)
     context.looks.changed.connect(strip.wear)
     preferences.follow(("cut.speed",), lambda: strip.show_speed(preferences["cut.speed"]))
-    context.panels.set_below(strip)
-    context.floating.add(lambda room: in_the_corner(form, room))
+    context.panels.set_below(strip, strip.line)
+    context.floating.add_slip(form, lambda _: form.sizeHint())
     context.commands.serve(cutting, split, profile)
     return SectionsFeature(cutting, handle, strip, split, form, profile)

@@ -1,4 +1,4 @@
-"""The section strip: the cuts that are open, the one in hand typed or dragged on its area curve, and what it shows laid flat."""
+"""The cut line at the foot of the bench, and what opens above it: the area curve a cut is dragged on, and the cut laid flat."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.sections.area_curve import AreaCurveRuler
 from gullyrise.desktop.features.sections.flat_profile import FlatProfile
 from gullyrise.desktop.widgets.number_field import NumberField
-from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
+from gullyrise.desktop.widgets.pieces import caption, column_box, fill, named, row_box
 from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
@@ -24,6 +24,8 @@ if TYPE_CHECKING:
     from gullyrise.desktop.features.sections.controller import SectionsController
 
 _CHIPS = 6
+LINE = 30
+"""Height of the cut line."""
 _MOST_TILT = ((-89.99, 89.99), (-180.0, 180.0))
 """Degrees sideways and over: each direction has one reading."""
 
@@ -48,38 +50,35 @@ class SectionStrip(QWidget):
         self._shown_exact: object = None
         self.setObjectName("section_strip")
         self.setProperty("panel", True)
-        row = row_box(self, (12, 4, 12, 4), 12)
+        row = row_box(self, (8, 6, 8, 6), 8)
+        self.line = self._cut_line()
         left = QWidget()
-        left.setFixedWidth(264)
+        left.setFixedWidth(150)
         left.setLayout(self._controls())
         row.addWidget(left)
         self.ruler = AreaCurveRuler(palette)
         self.ruler.moved.connect(self._dragged)
-        row.addWidget(self.ruler, 1)
-        right = QWidget()
-        right.setFixedWidth(320)
-        right.setLayout(self._flat())
-        row.addWidget(right)
+        row.addWidget(self.ruler, 3)
+        self._right = column_box(spacing=2)
+        self.figures = caption("", "quiet", name="cut_figures", wrap=True)
+        self.figures.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.profile = FlatProfile(palette)
+        self._right.addWidget(self.figures)
+        self._right.addWidget(self.profile, 1)
+        row.addLayout(self._right, 4)
         cutting.changed.connect(self.refresh)
         cutting.measured.connect(self._show_measured)
         self.refresh()
 
-    def _controls(self) -> QVBoxLayout:
-        column = column_box(margins=(0, 0, 0, 0), spacing=3)
-        top = row_box(spacing=3)
-        head = caption("SECTION", "head")
-        top.addWidget(head, 1)
-        self.chips: list[QPushButton] = []
-        for number in range(_CHIPS):
-            chip = small(str(number + 1), f"cut_chip_{number + 1}", f"Take cut {number + 1} in hand", "cut.next")
-            chip.setCheckable(True)
-            chip.clicked.connect(lambda _, number=number: self.taken.emit(number))
-            self.chips.append(chip)
-            top.addWidget(chip)
-        self.more = self._button("+", "cut_more", "cut.more", "One more cut")
-        top.addWidget(self.more)
-        column.addLayout(top)
-        axes = row_box(spacing=3)
+    def _cut_line(self) -> QWidget:
+        """One line at the foot of the bench: what opens a cut, and what is cut."""
+        line = QWidget()
+        named(line, "cut_line", "Cut line")
+        line.setProperty("panel", True)
+        line.setFixedHeight(LINE)
+        row = row_box(line, (10, 2, 8, 2), 3)
+        row.addWidget(caption("CUT", "head"))
+        row.addSpacing(5)
         self.axes: list[QPushButton] = []
         for letter in "xyz":
             tip = f"Cut across {letter.upper()}; again closes that cut"
@@ -87,59 +86,66 @@ class SectionStrip(QWidget):
             button.setCheckable(True)
             button.clicked.connect(lambda checked, id=f"cut.{letter}": self.wanted.emit(id if checked else "cut.close"))
             self.axes.append(button)
-            axes.addWidget(button)
-        axes.addWidget(self._button("Face", "cut_face", "cut.face", "Cut on the chosen face"))
-        self.flip_button = self._button("Flip", "cut_flip", "cut.flip", "Show the other side")
-        axes.addWidget(self.flip_button)
-        column.addLayout(axes)
-        place = row_box(spacing=3)
+            row.addWidget(button)
+        row.addWidget(self._button("Face", "cut_face", "cut.face", "Cut on the selected face"))
         self.position = _number("cut_position", "Position of the cut", "mm", 3, -1e6, 1e6)
+        self.position.setFixedWidth(96)
         self.position.valueChanged.connect(self.moved)
-        place.addWidget(self.position, 1)
+        self.flip_button = self._button("Flip", "cut_flip", "cut.flip", "Show the other side")
+        row.addWidget(self.position)
+        row.addWidget(self.flip_button)
+        self.chips: list[QPushButton] = []
+        for number in range(_CHIPS):
+            chip = small(str(number + 1), f"cut_chip_{number + 1}", f"Cut {number + 1}", "cut.next")
+            chip.setCheckable(True)
+            chip.clicked.connect(lambda _, number=number: self.taken.emit(number))
+            self.chips.append(chip)
+            row.addWidget(chip)
+        self.more = self._button("+", "cut_more", "cut.more", "Add a cut")
+        row.addWidget(self.more)
+        self.hint = caption("X, Y or Z opens the parts along a plane.", "quiet", name="cut_hint")
+        row.addSpacing(5)
+        row.addWidget(self.hint)
+        row.addStretch(1)
+        self.uses = [
+            self._button(words, name, runs, tip)
+            for words, name, runs, tip in (
+                ("Split", "cut_split", "cut.split", "Split the part along this cut"),
+                ("Large", "cut_profile", "cut.profile", "Lay the cut over the bench"),
+                ("Save", "cut_export", "cut.export", "Save the section as a drawing"),
+            )
+        ]
+        for button in self.uses:
+            row.addWidget(button)
+        return line
+
+    def _controls(self) -> QVBoxLayout:
+        """What a cut may be besides its place, beside its curve."""
+        column = column_box(margins=(0, 0, 0, 0), spacing=4)
         self.sweep = self._button("Sweep", "cut_sweep", "cut.sweep", "Move the cut to and fro")
         self.sweep.setCheckable(True)
-        place.addWidget(self.sweep)
         self.speed = _number("cut_speed", "Speed of a sweep", "mm/s", 1, 0.1, 1000)
-        self.speed.setFixedWidth(74)
         self.speed.valueChanged.connect(self.speed_set)
-        place.addWidget(self.speed)
-        column.addLayout(place)
-        lower = row_box(spacing=3)
         self.slab_button = self._button("Slab", "cut_slab", "cut.slab", "Keep only a slab")
         self.slab_button.setCheckable(True)
-        lower.addWidget(self.slab_button)
         self.thickness = _number("cut_depth", "Thickness of the slab", "mm", 3, 0.0, 1e6)
         self.thickness.valueChanged.connect(self.slab)
-        lower.addWidget(self.thickness, 1)
+        for button, field in ((self.sweep, self.speed), (self.slab_button, self.thickness)):
+            button.setFixedWidth(58)
+            column.addLayout(fill(row_box(spacing=4), button, field))
         self.tilts: list[NumberField] = []
         for direction, name in enumerate(("sideways", "over")):
             turn = _number(f"cut_tilt_{name}", f"Tilt {name}", "°", 2, *_MOST_TILT[direction])
-            turn.setPrefix("tilt " if not direction else "")
             turn.setToolTip(f"How far the plane leans {name} from how it was opened")
-            turn.setFixedWidth(74 if not direction else 52)
             turn.valueChanged.connect(lambda value, direction=direction: self.tilted.emit(direction, value))
+            words = caption(f"Tilt {name}", "quiet")
             self.tilts.append(turn)
-            lower.addWidget(turn)
-        column.addLayout(lower)
-        return column
-
-    def _flat(self) -> QVBoxLayout:
-        column = self._right = QVBoxLayout()
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(2)
-        self.profile = FlatProfile(self._palette)
-        column.addWidget(self.profile, 1)
-        foot = row_box(spacing=3)
-        self.figures = caption("", "quiet", name="cut_figures")
-        self.figures.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        foot.addWidget(self.figures, 1)
-        for words, name, runs, tip in (
-            ("Split", "cut_split", "cut.split", "Split the part along this cut"),
-            ("Large", "cut_profile", "cut.profile", "Lay the cut over the bench"),
-            ("Save", "cut_export", "cut.export", "Save the section as a drawing"),
-        ):
-            foot.addWidget(self._button(words, name, runs, tip))
-        column.addLayout(foot)
+            row = row_box(spacing=4)
+            row.addWidget(words, 1)
+            turn.setFixedWidth(68)
+            row.addWidget(turn)
+            column.addLayout(row)
+        column.addStretch(1)
         return column
 
     def _button(self, words: str, name: str, runs: str, tip: str) -> QPushButton:
@@ -147,7 +153,7 @@ class SectionStrip(QWidget):
 
     def take_profile(self) -> None:
         """The flat profile back in its place."""
-        self._right.insertWidget(0, self.profile, 1)
+        self._right.addWidget(self.profile, 1)
 
     def wear(self, palette: Palette) -> None:
         self._palette, self._shown = palette, None
@@ -176,11 +182,12 @@ class SectionStrip(QWidget):
         for number, chip in enumerate(self.chips):
             chip.setVisible(len(cutting.cuts) > 1 and number < len(cutting.cuts))
             chip.setChecked(number == cutting.active)
-        self.more.setVisible(cut is not None)
+        self.hint.setVisible(cut is None)
+        self.line.setEnabled(cutting.box() is not None)
+        for widget in (self.more, self.position, self.flip_button, *self.uses):
+            widget.setVisible(cut is not None)
         for axis, button in enumerate(self.axes):
             button.setChecked(cut is not None and cut.axis == axis)
-        for widget in (self.flip_button, self.position, self.sweep, self.speed, self.slab_button, self.thickness, *self.tilts):
-            widget.setEnabled(cut is not None)
         self.sweep.setChecked(cutting.sweep.running)
         self.slab_button.setChecked(cut is not None and cut.depth is not None)
         self.thickness.setEnabled(cut is not None and cut.depth is not None)
@@ -207,7 +214,7 @@ class SectionStrip(QWidget):
     def _words(self) -> str:
         cutting = self._cutting
         if cutting.cut is None:
-            return "No cut. X, Y or Z opens one."
+            return ""
         if cutting.trouble:
             return cutting.trouble
         if cutting.beyond:
@@ -219,7 +226,7 @@ class SectionStrip(QWidget):
         area, outline = (exact.area, exact.perimeter) if exact is not None else (found.area, found.perimeter)
         how = "exact" if exact is not None else "triangles"
         if not (area or outline or found.open_length):
-            return "Nothing is cut here: the plane goes between what is in view."
+            return "Nothing is cut here."
         words = [f"{self._said(area, 'area')} {how}", f"perimeter {self._said(outline, 'length')}"]
         if found.open_length:
             words.append(f"open {self._said(found.open_length, 'length')}")

@@ -9,6 +9,7 @@ from gullyrise.core.geometry import Plane, Transform
 from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.form import PartForm
 from gullyrise.core.job.origins import Split
+from gullyrise.core.number_words import number
 from gullyrise.desktop.features.sections import text
 from gullyrise.desktop.features.sections.controller import SectionsController
 from gullyrise.desktop.features.sections.split_form import SplitForm
@@ -72,13 +73,13 @@ class SplitController:
         fresh: list[PlacedPart] = []
         for (step, found), way in zip(halves, (1.0, -1.0), strict=True):
             self._model.ready.take(found)
-            number = self._model.loader.fresh_id() if fresh else placed.id
+            own = self._model.loader.fresh_id() if fresh else placed.id
             made = replace(
-                placed_part_of(number, found), origin=placed.origin, steps=(*placed.steps, step), material=placed.material
+                placed_part_of(own, found), origin=placed.origin, steps=(*placed.steps, step), material=placed.material
             )
             fresh.append(replace(made, placement=placed.placement.then(Transform.moved(plane.normal * way * _APART))))
         volumes = [found.figures["volume"] for _, found in halves]
-        sizes = " and ".join(f"{volume:,.1f}" for volume in volumes if volume is not None)
+        sizes = " and ".join(f"{number(volume)}" for volume in volumes if volume is not None)
         note = text.SPLIT_IN_TWO.format(placed.name, sizes)
 
         def change(job: Job) -> Job:

@@ -7,6 +7,7 @@ import math
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QButtonGroup, QHBoxLayout, QLabel, QSlider, QToolButton, QWidget
 
+from gullyrise.core.number_words import number
 from gullyrise.core.picking.feature import KINDS, Kind
 from gullyrise.desktop.commands.buttons import dress, small
 from gullyrise.desktop.state.workbench import Workbench
@@ -180,7 +181,7 @@ class VisibilityBar(QWidget):
             slider.setValue(value)
             slider.blockSignals(False)
         far = math.isinf(sight.within)
-        self.depth_words.setText("any distance" if far else f"{sight.within:.3g} mm")
+        self.depth_words.setText("any distance" if far else f"{number(sight.within)} mm")
         self.adjustSize()
 
     def _depth_value(self) -> int:

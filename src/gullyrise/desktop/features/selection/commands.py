@@ -40,13 +40,13 @@ def _hide(model: Workbench) -> None:
 
 
 model("bodies.hide", "Hide", "B H", do=_hide, needs=A_SELECTION, on=("part",))
-model("bodies.only", "Only these, the others faded", "B O", do=_see(Visibility.seeing_only), needs=A_SELECTION, on=("part",))
+model("bodies.only", "Only these, the rest faded", "B O", do=_see(Visibility.seeing_only), needs=A_SELECTION, on=("part",))
 model("bodies.see-through", "See through these", "B T", do=_see(Visibility.seen_through), needs=A_SELECTION, on=("part",))
 model("bodies.peel", "Peel neighbours away by distance", "B D", do=likes.peel, needs=ONE_BODY, on=("part",))
-model("bodies.invert", "Choose all others", "B I", do=_invert, needs=A_PART)
-model("bodies.alike-shape", "Choose all of this shape", "B L", do=likes.choose_by_shape, needs=ONE_BODY, on=("part",))
-model("bodies.alike-name", "Choose all of this name", "B M", do=likes.choose_by_name, needs=A_SELECTION, on=("part",))
-model("bodies.alike-size", "Choose all of this size", "B Z", do=likes.choose_by_size, needs=A_SELECTION, on=("part",))
+model("bodies.invert", "Invert the selection", "B I", do=_invert, needs=A_PART)
+model("bodies.alike-shape", "Select all of this shape", "B L", do=likes.choose_by_shape, needs=ONE_BODY, on=("part",))
+model("bodies.alike-name", "Select all of this name", "B M", do=likes.choose_by_name, needs=A_SELECTION, on=("part",))
+model("bodies.alike-size", "Select all of this size", "B Z", do=likes.choose_by_size, needs=A_SELECTION, on=("part",))
 choosing("bodies.pick-bodies", "Clicks pick bodies", "B B", do=lambda it: it.set_kind("body"))
 choosing("bodies.pick-faces", "Clicks pick faces", "B F", do=lambda it: it.set_kind("face"))
 choosing("bodies.pick-edges", "Clicks pick edges", "B E", do=lambda it: it.set_kind("edge"))
@@ -54,12 +54,10 @@ choosing("bodies.pick-corners", "Clicks pick corners", "B C", do=lambda it: it.s
 
 settings(
     "bodies.rectangle-way",
-    "A rectangle takes what it touches, or what lies inside",
+    "Rectangle takes touched or enclosed",
     "B J",
     do=lambda it: it.swap("select.rectangle", "touching", "inside"),
 )
-model("bodies.select-none", "Choose nothing", "B N", do=lambda it: it.selection.select_bodies(()))
-model(
-    "bodies.select-all", "Choose all bodies that are seen", "Ctrl+A", "B A", do=lambda it: it.selection.select_bodies(_seen(it))
-)
+model("bodies.select-none", "Select nothing", "B N", do=lambda it: it.selection.select_bodies(()))
+model("bodies.select-all", "Select all that is seen", "Ctrl+A", "B A", do=lambda it: it.selection.select_bodies(_seen(it)))
 model("bodies.remove", "Remove from the job", "B R", "Del", do=_remove, needs=A_SELECTION)

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QSize
+from PyQt6.QtCore import QPointF, QSize
 
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.selection import commands as commands
 from gullyrise.desktop.features.selection.bars import PickBar, VisibilityBar
 from gullyrise.desktop.features.selection.controller import SelectionController
 
-_NARROW = 600
+_NARROW = 660
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +37,10 @@ def attach(context: Context) -> SelectionFeature:
 
     def settle(room: QSize) -> None:
         pick_bar.stand(upright=room.width() < _NARROW or len(viewport.panes.shown) > 1)
+        one = len(viewport.panes.shown) == 1
+        beside = pick_bar.isVisible() and room.width() < _NARROW
+        at = QPointF(16 + pick_bar.width(), 40) if beside else QPointF(8, 48 + pick_bar.height())
+        viewport.captions.stand_legend(at if one else QPointF(8, 40))
         visibility_bar.move(8, max(room.height() - visibility_bar.height() - 56, 72))
 
     context.floating.add(settle, bar=True)
