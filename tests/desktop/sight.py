@@ -138,10 +138,7 @@ def rows_of(view: QAbstractItemView) -> Iterator[QModelIndex]:
     index = view.indexAt(QPoint(4, 4))
     while index.isValid() and view.visualRect(index).top() < view.viewport().height():
         yield index
-        if isinstance(view, QTreeView):
-            index = view.indexBelow(index)
-        else:
-            index = index.sibling(index.row() + 1, index.column())
+        index = view.indexBelow(index) if isinstance(view, QTreeView) else index.sibling(index.row() + 1, index.column())
 
 
 def cut_cells(view: QAbstractItemView) -> Iterator[str]:

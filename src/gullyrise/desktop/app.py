@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QDialog
 
 from gullyrise.core.machines import Machine
@@ -13,6 +13,7 @@ from gullyrise.desktop.commands.registry import Action
 from gullyrise.desktop.commands.runner import ActionRunner
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.preferences.store import Settings
+from gullyrise.desktop.preferences.window_state import keep_window_state, window_state
 from gullyrise.desktop.scene.scene_keeper import SceneKeeper
 from gullyrise.desktop.shell import commands as commands
 from gullyrise.desktop.shell.action_finder import ActionFinder
@@ -52,6 +53,8 @@ from gullyrise.desktop.features.preferences import feature as preferences
 
 # isort: on
 
+USUAL_SIZE = (1280, 800)
+
 
 def all_actions() -> dict[str, Action]:
     """Every action by its id."""
@@ -64,10 +67,11 @@ class Desk(Window):
     def __init__(self, machine: Machine | None = None, settings: Settings | None = None) -> None:
         super().__init__()
         self.settings = settings or Settings()
+        self.left_as = window_state()
         self.appearance = Appearance(self.settings)
         self.settings.follow(("looks.",), self.appearance.settle)
         self.tasks = TaskRunner()
-        self.model = Workbench(self.tasks, machine)
+        self.model = Workbench(self.tasks, machine, self.left_as.machine)
         self._make_shell()
         self.mishaps.begin()
         context = Context(
@@ -81,7 +85,7 @@ class Desk(Window):
         self.scene.refresh()
         self._refresh_title()
         icons.wear(self, self.appearance.palette)
-        self.resize(1280, 800)
+        self._take_size()
         self.bench.setFocus()
 
     def _make_shell(self) -> None:
@@ -91,7 +95,7 @@ class Desk(Window):
         self.notifications = Notifications(palette, self.bench)
         self.mishaps = Mishaps(self.notifications)
         self.runner = ActionRunner(self._present, self.notifications, self.settings["keys.changed"], self.mishaps.doing)
-        self.dialogs = FileDialogs(self)
+        self.dialogs = FileDialogs(self, self.left_as.folders)
         self.key_card = KeyCard(palette, self, lambda words: self.context_menu.rows_by_words(words))
         self.family_bar = FamilyBar()
         self.context_menu = ContextMenu(
@@ -195,9 +199,9 @@ class Desk(Window):
             application.installEventFilter(self.keys)
         self.live(
             lambda: (
-                self.mishaps.end, self.opening.keep_recent, self._close_dialogs, self._stop_listening, bench.stop_drawing,
-                self.collisions.close, self.sections.close_up, self.evidence.close, self.finding_pictures.close,
-                self.history.close, self.autosave.close,
+                self._keep_state, self.mishaps.end, self.opening.keep_recent, self._close_dialogs, self._stop_listening,
+                bench.stop_drawing, self.collisions.close, self.sections.close_up, self.evidence.close,
+                self.finding_pictures.close, self.history.close, self.autosave.close,
                 model.loader.close, model.checks.close, model.between.close, self.tasks.close, self.garbage.close,
             ),
             (
@@ -205,6 +209,27 @@ class Desk(Window):
                 lambda: self.finding_pictures.idle, lambda: bench.is_current, lambda: not bench.is_waited_for,
             ),
         )  # fmt: skip
+
+    def _take_size(self) -> None:
+        """As the window was left, as far as the screen holds it."""
+        left, screen = self.left_as, self.screen()
+        width, height = left.size if len(left.size) == 2 else USUAL_SIZE
+        if screen is not None:
+            room = screen.availableSize()
+            width, height = (min(width, room.width()), min(height, room.height())) if left.size else (width, height)
+        self.resize(width, height)
+        if left.filling:
+            self.setWindowState(Qt.WindowState.WindowMaximized)
+        self.panels.take_state(left)
+
+    def _keep_state(self) -> None:
+        state = self.left_as
+        state.filling = self.isMaximized()
+        if not state.filling:
+            state.size = [self.width(), self.height()]
+        state.machine = self.model.job.machine.id
+        self.panels.give_state(state)
+        keep_window_state(state)
 
     def _close_dialogs(self) -> None:
         for dialog in self.findChildren(QDialog):

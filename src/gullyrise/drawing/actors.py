@@ -125,11 +125,12 @@ def opacity_of(item: Item, display: Display) -> float:
 
 
 def dress(
-    actor: vtkActor, display: Display, palette: Palette, *, is_cut: bool, coloured: bool, smooth: bool, opacity: float
-) -> None:
-    """The look of surfaces: colours, light, wireframe, stripes."""
+    actor: vtkActor, display: Display, palette: Palette, *, is_cut: bool, coloured: bool, smooth: bool, opacity: float,
+    colour: str = "",
+) -> None:  # fmt: skip
+    """The look of surfaces: colours, light, wireframe, stripes. colour : of the body, empty for that of the palette"""
     look: vtkProperty = actor.GetProperty()
-    look.SetColor(*rgb(palette.part))
+    look.SetColor(*rgb(colour or palette.part))
     # A measure's colours are to be read, so shading takes second place.
     look.SetAmbient(0.58 if coloured else 0.30)
     look.SetDiffuse(0.5 if coloured else 0.84)
@@ -138,13 +139,13 @@ def dress(
     look.SetOpacity(opacity)
     back = vtkProperty()
     back.SetOpacity(opacity)
-    colour = palette.cut if is_cut else palette.inside
-    back.SetColor(*rgb(colour))
+    behind = palette.cut if is_cut else palette.inside
+    back.SetColor(*rgb(behind))
     if is_cut:
         # Flat, so that the far inside of a closed body reads as the cut itself.
         back.SetAmbient(1.0)
         back.SetDiffuse(0.0)
-        back.SetAmbientColor(*rgb(colour))
+        back.SetAmbientColor(*rgb(behind))
     if display.surface == "wireframe":
         look.SetRepresentationToWireframe()
         look.SetColor(*rgb(palette.quiet))
@@ -284,7 +285,7 @@ class Drawn:
         cuts = scene.cuts_of(item)
         dress(
             self.full, scene.display, palette, is_cut=bool(cuts), coloured=item.values is not None, smooth=self.smooth,
-            opacity=opacity,
+            opacity=opacity, colour=item.colour,
         )  # fmt: skip
         for actor in (self.full, self.edges):
             if actor is not None:

@@ -6,6 +6,13 @@ from dataclasses import dataclass
 from typing import Literal
 
 Surface = Literal["shaded", "wireframe", "facets", "stripes", "facing"]
+BodyColours = Literal["file", "own", "plain", "verdict"]
+BODY_COLOURS: dict[BodyColours, str] = {
+    "file": "As in the file",
+    "own": "Each body its own",
+    "plain": "Sandstone",
+    "verdict": "By verdict",
+}
 SURFACES: dict[Surface, str] = {
     "shaded": "Shaded",
     "facets": "Flat facets",
@@ -17,7 +24,7 @@ SURFACES: dict[Surface, str] = {
 
 @dataclass(frozen=True, slots=True)
 class Display:
-    """What is drawn, and how. see_through : all parts let see through them."""
+    """What is drawn, and how. see_through : all parts let see through them;  bodies : how they are told apart by colour"""
 
     surface: Surface = "shaded"
     edges: bool = True
@@ -29,6 +36,7 @@ class Display:
     scale_bar: bool = True
     quiet: bool = False
     strokes: bool = False
+    bodies: BodyColours = "own"
 
 
 PLAIN = Display()

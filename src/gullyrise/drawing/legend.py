@@ -8,14 +8,17 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage
 
+from gullyrise.core.checks.protocol import Verdict
 from gullyrise.core.number_words import given
 from gullyrise.drawing.arrays import image_over
+from gullyrise.drawing.body_colours import of_verdict
 from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.colour_maps import NOT_JUDGED, Scale
 from gullyrise.drawing.scene import Scene
 
 LEGEND_WIDTH = 150
 _BAR, _ROW, _TITLE = 156, 22, 40
+_VERDICTS: tuple[tuple[Verdict, str], ...] = (("pass", "pass"), ("review", "review"), ("fail", "fail"), ("not-run", "not run"))
 _MIDDLE = Qt.AlignmentFlag.AlignVCenter
 
 
@@ -57,6 +60,10 @@ def legend_rows(scene: Scene) -> LegendRows | None:
     if scene.display.surface == "facing" and scene.items:
         both = ((scene.palette.outside, "outside"), (scene.palette.inside, "inside"))
         return LegendRows("Sides of faces", None, tuple(Swatch(_rgb(colour), words) for colour, words in both))
+    if scene.display.bodies == "verdict" and scene.items and scene.display.surface in ("shaded", "facets"):
+        said = {item.colour for item in scene.items}
+        rows = [(of_verdict(scene.palette, verdict), words) for verdict, words in _VERDICTS]
+        return LegendRows("Verdict", None, tuple(Swatch(_rgb(colour), words) for colour, words in rows if colour in said))
     return None
 
 

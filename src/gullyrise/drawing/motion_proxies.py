@@ -20,6 +20,7 @@ from gullyrise.drawing.actors import (
     matrix_of,
     opacity_of,
     paint,
+    rgb,
     sides_of,
 )
 from gullyrise.drawing.arrays import from_vtk, poly_data
@@ -29,6 +30,7 @@ from gullyrise.drawing.scene import Item, Scene
 BUDGET = 60_000
 """Triangles of a picture in motion, about."""
 _BINS = 72
+_MOST_COLOURS = 12
 _SMALL = 20_000
 
 
@@ -42,6 +44,7 @@ class _Group:
     sealed : from outside only the outsides of their faces are seen
     carried : they are in the hand, and are drawn where that has come
     cuts : numbers of those that go through them
+    colour : of all of them, empty for that of the palette
     normals : (k, 3) of the triangles where they stand, not of length one
     """
 
@@ -53,6 +56,7 @@ class _Group:
     carried: bool
     cuts: tuple[int, ...]
     normals: np.ndarray
+    colour: str
 
 
 class MotionProxies:
@@ -86,7 +90,8 @@ class MotionProxies:
         for group in self._groups:
             actor = group.actor
             cuts = tuple(scene.cuts[number] for number in group.cuts)
-            dress(actor, scene.display, scene.palette, is_cut=bool(cuts), coloured=group.coloured, smooth=False, opacity=1.0)
+            dress(actor, scene.display, scene.palette, is_cut=bool(cuts), coloured=group.coloured, smooth=False, opacity=1.0,
+                  colour=group.colour)  # fmt: skip
             actor.SetUserMatrix(matrix_of(plain @ scene.carry.move if group.carried and scene.carry is not None else plain))
             clip(actor, sides_of(cuts), stretch)
             if group.carried and group.coloured and scene.angles is not None and scene.carry is not None:
@@ -118,13 +123,17 @@ class MotionProxies:
         self._groups = []
         placed = {id(item.mesh) for item in scene.items}
         self._binned = {name: kept for name, kept in self._binned.items() if name in placed}
-        sorts: dict[tuple[str, bool, tuple[int, ...]], list[tuple[int, Item, Reduced | None]]] = {}
+        sorts: dict[tuple[str, bool, tuple[int, ...], str], list[tuple[int, Item, Reduced | None]]] = {}
+        # Few colours are an actor each, which tells an inside by its own; many are those of faces.
+        few = len({item.colour for item in scene.items}) <= _MOST_COLOURS
         for number, (item, level) in enumerate(zip(scene.items, self._levels(scene.items), strict=True)):
             solid = opacity_of(item, scene.display) >= 1
-            sort = "clear" if not solid else "coloured" if item.values is not None else "plain"
-            sorts.setdefault((sort, item.owner in self._in_hand, _cuts_through(scene, item)), []).append((number, item, level))
-        for (sort, carried, cuts), members in sorts.items():
-            made = self._merged(members, scene, sort, carried=carried, cuts=cuts)
+            sort = "clear" if not solid else "coloured" if item.values is not None or not few else "plain"
+            colour = item.colour if sort == "plain" else ""
+            key = (sort, item.owner in self._in_hand, _cuts_through(scene, item), colour)
+            sorts.setdefault(key, []).append((number, item, level))
+        for (sort, carried, cuts, colour), members in sorts.items():
+            made = self._merged(members, scene, sort, carried=carried, cuts=cuts, colour=colour)
             self._groups.append(made)
             self._renderer.AddActor(made.actor)
 
@@ -150,12 +159,12 @@ class MotionProxies:
         return [kept[1]]
 
     def _merged(
-        self, group: list[tuple[int, Item, Reduced | None]], scene: Scene, sort: str, *, carried: bool, cuts: tuple[int, ...]
-    ) -> _Group:
+        self, group: list[tuple[int, Item, Reduced | None]], scene: Scene, sort: str, *, carried: bool, cuts: tuple[int, ...],
+        colour: str,
+    ) -> _Group:  # fmt: skip
         vertices, faces, owners, colours = [], [], [], []
         offset = 0
         coloured = False
-        plain = np.array([int(scene.palette.part[i : i + 2], 16) for i in (1, 3, 5)], dtype=np.uint8)
         for number, item, level in group:
             points = level.vertices if level is not None else item.mesh.vertices
             corners = level.faces if level is not None else item.mesh.faces
@@ -166,7 +175,7 @@ class MotionProxies:
             own = colours_of(item)
             coloured |= own is not None
             of_faces = np.full((len(corners), 4), 255, dtype=np.uint8)
-            of_faces[:, :3] = plain
+            of_faces[:, :3] = 255 * np.array(rgb(item.colour or scene.palette.part)) + 0.5
             if own is not None and (level is None or len(level.source) == len(corners)):
                 of_faces[:, :3] = own if level is None else own[level.source]
             of_faces[:, 3] = int(255 * opacity_of(item, scene.display))
@@ -179,7 +188,7 @@ class MotionProxies:
         paint(actor, all_colours)
         sealed = sort != "clear" and all(item.prepared is not None and item.prepared.sealed for _, item, _ in group)
         normals = np.cross(b - a, c - a)
-        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed, carried, cuts, normals)
+        return _Group(actor, np.concatenate(owners), all_colours, coloured, sealed, carried, cuts, normals, colour)
 
 
 def _cuts_through(scene: Scene, item: Item) -> tuple[int, ...]:
@@ -190,7 +199,7 @@ def _same(some: list[tuple[Item, float]], others: list[tuple[Item, float]]) -> b
     """Whether two scenes have the same bodies in the same places and colours; how they are chosen does not matter here."""
     return len(some) == len(others) and all(
         (a is b and clear_a == clear_b)
-        or (a.mesh is b.mesh and a.values is b.values and a.scale is b.scale and a.prepared is b.prepared
+        or (a.mesh is b.mesh and a.values is b.values and a.scale is b.scale and a.prepared is b.prepared and a.colour == b.colour
             and clear_a == clear_b and np.array_equal(a.matrix, b.matrix))
         for (a, clear_a), (b, clear_b) in zip(some, others, strict=True)
     )  # fmt: skip

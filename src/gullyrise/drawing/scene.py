@@ -25,6 +25,7 @@ class Item:
     matrix : (4, 4) from mesh to bench
     box : on the bench, may be loose (both where it stands, also while it is in the hand)
     opacity : 1 is solid
+    colour : `#rrggbb` of its surface, empty for that of the palette
     prepared : what pointing and quick turning want, None until a worker has made it
     """
 
@@ -38,6 +39,7 @@ class Item:
     scale: Scale | None = None
     opacity: float = 1.0
     prepared: Prepared | None = None
+    colour: str = ""
 
     @property
     def owner(self) -> int:

@@ -26,6 +26,8 @@ JOB = "J"
 CARDS = {JOB: "Job", **FAMILIES}
 """The cards of the family bar by their letters: that of the job, and one a family. Every action stands on one of them."""
 
+RECENT = "job.recent-"
+"""How the ids of those begin that open recent jobs."""
 Under = Literal["part", "face", "bench"]
 C = TypeVar("C")
 
@@ -89,8 +91,10 @@ def all_actions() -> dict[str, Action]:
 
 
 def on_card(letter: str) -> list[Action]:
-    """The actions of one card of the family bar."""
-    return [entry for entry in all_actions().values() if entry.card == letter]
+    """The actions of one card of the family bar: those that a card is named after first, and on that of the job help last."""
+    found = [entry for entry in all_actions().values() if entry.card == letter]
+    own = CARDS[letter].lower()
+    return sorted(found, key=lambda entry: (entry.group == "help", entry.group != own))
 
 
 def found_by_words(words: str, among: Iterable[Action] | None = None) -> list[Action]:
@@ -99,7 +103,7 @@ def found_by_words(words: str, among: Iterable[Action] | None = None) -> list[Ac
 
     among : those that may be found; all where none are given
     """
-    asked = words.casefold().split()
+    asked = _words(words)
     scored = []
     for place, entry in enumerate(all_actions().values() if among is None else among):
         costs = [_cost(word, entry) for word in asked]
@@ -115,17 +119,15 @@ def _words(text: str) -> list[str]:
 
 
 def _cost(word: str, entry: Action) -> float | None:
-    """How ill a word fits an action; None where it does not."""
+    """How ill a word fits an action; None where it does not. Of the further words the first fit best."""
     label, also = _words(entry.label), _words(entry.also)
     other = _words(f"{CARDS[entry.card]} {entry.id}")
-    for cost, whole, known in (
-        (0.0, True, label),
-        (0.5, True, also),
-        (1.0, False, label),
-        (2.0, False, also),
-        (3.0, False, other),
-    ):
-        if any(one == word if whole else one.startswith(word) for one in known):
+    if word == entry.id.rpartition(".")[2]:
+        return -0.1
+    ways = ((0.0, True, label), (0.5, True, also), (1.0, False, label), (2.0, False, also), (3.0, False, other))
+    for cost, whole, known in ways:
+        at = next((at for at, one in enumerate(known) if (one == word if whole else one.startswith(word))), None)
+        if at is not None:
             # The first word of a label is what the action is about.
-            return cost + (0.2 if known is label and not label[0].startswith(word) else 0.0)
+            return cost + (0.02 * at if known is not label else 0.2 if at else 0.0)
     return 4.0 if len(word) > 2 and any(word in one for one in (*label, *also)) else None

@@ -7,6 +7,7 @@ from typing import Any
 
 from gullyrise.core.measuring.words import UNITS
 from gullyrise.desktop.pointer.schemes import DEFAULT, OWN, READY, own_scheme
+from gullyrise.drawing.display import BODY_COLOURS
 from gullyrise.drawing.palette import THEMES
 
 
@@ -92,6 +93,10 @@ ROWS: tuple[Setting, ...] = (
     Setting("display.strokes", "View", "Show strokes", False, "Shows the last strokes on the bench, for teaching."),
     Setting(
         "looks.theme", "Looks", "Theme", "Limestone", "The colours of the window.", tuple((name, name) for name in THEMES),
+    ),
+    Setting(
+        "display.bodies", "Looks", "Colours of bodies", "own", "By what bodies are told apart.",
+        tuple((name, title) for name, title in BODY_COLOURS.items()),
     ),
     Setting("record.folder", "Looks", "Folder for pictures", "", "Where pictures of the view go; empty for the usual place."),
     Setting(

@@ -11,8 +11,11 @@ from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.visibility import Key
 from gullyrise.core.picking.prepared import Prepared
 from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.drawing.body_colours import colour_of
 from gullyrise.drawing.colour_maps import Scale, scale_for
+from gullyrise.drawing.display import BodyColours
 from gullyrise.drawing.job_scene import title
+from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.scene import Carry, Item
 
 _FADED = 0.28
@@ -25,25 +28,29 @@ class SceneBuilder:
 
     def __init__(self, model: Workbench) -> None:
         self._model = model
-        self._kept: dict[Key, tuple[tuple[object, ...], tuple[bool, float], Item]] = {}
+        self._kept: dict[Key, tuple[tuple[object, ...], tuple[bool, float, str], Item]] = {}
         self._scales: dict[int, tuple[FaceField, Scale]] = {}
         self._last: tuple[Item, ...] = ()
         self._carry: Carry | None = None
         self._shared: tuple[Finding | None, Item | None] = (None, None)
 
-    def items(self) -> tuple[Item, ...]:
+    def items(self, colours: BodyColours, palette: Palette) -> tuple[Item, ...]:
         """The bodies that are seen; the same tuple as before where none has changed."""
         model = self._model
+        which = 0
         out: list[Item] = []
         shared = self._shared_solid()
         before, self._kept = self._kept, {}
         for placed in model.job.parts:
             field = self._field_of(placed)
             number = 0
+            verdict = model.results.verdict_of(placed)[0] if colours == "verdict" else "not-run"
             # What is in the hand stands in the picture as before, and is drawn where the scene says that it has come.
             stands = placed.placement if model.carried.by is not None else model.carried.placement_of(placed)
             ready = model.ready.of(placed)
             for index, body in enumerate(placed.part.bodies):
+                colour = colour_of(colours, palette, which, body.colour, verdict)
+                which += 1
                 for place in body.placements:
                     key = (placed.id, number)
                     values = field.values[number] if field is not None and number < len(field.values) else None
@@ -51,7 +58,7 @@ class SceneBuilder:
                     opacity = model.shown.visibility.opacity(key) * (1.0 if shared is None else _FADED)
                     # The things themselves, not their ids: those come back once a thing is gone.
                     made_of = (body.mesh, stands, place, values, field, prepared)
-                    state = (key in model.selection.bodies, opacity)
+                    state = (key in model.selection.bodies, opacity, colour)
                     kept = before.get(key)
                     if kept is None or kept[1] != state or any(a is not b for a, b in zip(kept[0], made_of, strict=True)):
                         where = kept[0][:3] + kept[0][5:] if kept is not None else ()
@@ -61,7 +68,7 @@ class SceneBuilder:
                             matrix, box = _placed(placed, stands, place, prepared, kept[2] if kept is not None else None)
                         item = Item(
                             key, title(placed, body.name), body.mesh, matrix, box, key in model.selection.bodies, values,
-                            self._scale_of(field) if values is not None else None, opacity, prepared,
+                            self._scale_of(field) if values is not None else None, opacity, prepared, colour,
                         )  # fmt: skip
                         kept = (made_of, state, item)
                     self._kept[key] = kept

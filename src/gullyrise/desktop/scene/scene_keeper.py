@@ -70,10 +70,11 @@ class SceneKeeper(QObject):
     def _put(self) -> None:
         self._soon.stop()
         self.putting.emit()
-        showing, job = self._showing, self._model.job
+        showing, job, palette = self._showing, self._model.job, self._looks.palette
+        items = showing.items(self.display.bodies, palette)
         self.changed.emit(
             Scene(
-                showing.items(), job.machine, self._looks.palette, self._cuts, showing.out_of_room(), self.display, job.beds,
-                showing.carry(), showing.angles(),
+                items, job.machine, palette, self._cuts, showing.out_of_room(), self.display, job.beds, showing.carry(),
+                showing.angles(),
             )
         )  # fmt: skip

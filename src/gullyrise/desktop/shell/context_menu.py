@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from PyQt6.QtCore import QPoint
 
 from gullyrise.core.picking.feature import Hit
-from gullyrise.desktop.commands.registry import CARDS, FAMILIES, Action, found_by_words, on_card
+from gullyrise.desktop.commands.registry import CARDS, FAMILIES, RECENT, Action, found_by_words, on_card
 from gullyrise.desktop.commands.runner import ActionRunner
 from gullyrise.desktop.ports import Looks
 from gullyrise.desktop.shell.card_rows import CardRow
@@ -42,6 +42,11 @@ class ContextMenu:
         """Of all cards."""
         return self._with_first_keys(found_by_words(words))
 
+    def _absent(self) -> set[str]:
+        """Recent jobs that are not there."""
+        named = self._words()
+        return {id for id in self._commands.actions if id.startswith(RECENT) and id not in named}
+
     def _place(self) -> QPoint:
         bench = self._viewport
         at = QPoint(bench.width() // 2 - 120, 60) if bench.aim.pointer is None else bench.aim.pointer.toPoint()
@@ -58,7 +63,8 @@ class ContextMenu:
             self._card.shut_down()
             self._viewport.setFocus()
             return
-        rows = self._with_first_keys(on_card(letter))
+        # A place for a recent job that is not there is nothing to read.
+        rows = [row for row in self._with_first_keys(on_card(letter)) if row.action.id not in self._absent()]
         self._card.open(CARDS[letter], rows, below, self._looks.palette, walk=True, hangs=True)
 
     def show_family(self, family: str) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QRect, Qt
@@ -10,12 +11,12 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidg
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.theme import icons
 from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
-from gullyrise.desktop.widgets.timers import once
+from gullyrise.desktop.widgets.timers import every
 from gullyrise.drawing.palette import Palette
 
 _MOST, _WIDEST = 2, 340
 _BESIDE_SCALE = 200
-_STAYS_MS, _EACH_MS = 7000, 45
+_STAYS_MS, _EACH_MS, _LOOKED_AT_MS = 7000, 45, 500
 """How long a sentence stays that asks nothing, and how much longer for each of its letters."""
 Answer = tuple[str, Callable[[], object]]
 """The words of a button and what it does."""
@@ -35,6 +36,7 @@ class Notifications(QWidget):
         self.more.setProperty("floating", True)
         self.more.setContentsMargins(10, 4, 10, 4)
         self._column.addWidget(self.more)
+        self._passing = every(self, _LOOKED_AT_MS, self._let_pass)
         self._slip = QRect()
         self.folded = small("", "notices_folded", "Show what is said", do=lambda: self._unfold())
         self._column.addWidget(self.folded)
@@ -104,14 +106,20 @@ class Notifications(QWidget):
             column.addLayout(self._answers(card, answers))
         self._column.addWidget(card)
         if not card.property("stays"):
-            self._let_it_pass(card, _STAYS_MS + _EACH_MS * len(sentence))
+            card.setProperty("until", time.monotonic() + (_STAYS_MS + _EACH_MS * len(sentence)) / 1000)
+            self._passing.start()
         self._thin_out()
         self.place()
         self.raise_()
 
-    def _let_it_pass(self, card: QFrame, ms: int) -> None:
-        passing = once(card, ms, lambda: passing.start(1000) if card.underMouse() else self._drop(card))
-        passing.start()
+    def _let_pass(self) -> None:
+        """Takes away what has stood long enough."""
+        passing = [card for card in self._cards() if not card.property("stays")]
+        if not passing:
+            self._passing.stop()
+        for card in passing:
+            if time.monotonic() > card.property("until") and not card.underMouse():
+                self._drop(card)
 
     def tells(self, about: str) -> bool:
         """Whether something is being said about that."""

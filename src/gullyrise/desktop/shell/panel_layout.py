@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QWidget
 
+from gullyrise.desktop.preferences.window_state import WindowState
 from gullyrise.desktop.shell.action_finder import ActionFinder
 from gullyrise.desktop.shell.head import Head, rule
 from gullyrise.desktop.widgets.pieces import column_box
@@ -92,6 +93,34 @@ class PanelLayout(QWidget):
         self.rows.setSizes([max(self.height() - BELOW, 200), BELOW])
         self.left.setSizes([*UPPER, *UPPER[1:] * (len(self._slots) - 1)])
 
+    def take_state(self, state: WindowState) -> None:
+        """Sizes and folds as they were left. Those of a window of another size keep the sides and give the bench the rest."""
+        if len(state.columns) == self.columns.count():
+            left, _, right = state.columns
+            self.columns.setSizes([left, max(self.width() - left - right, 200), right])
+        if len(state.left) == self.left.count():
+            self.left.setSizes(state.left)
+        if len(state.below) == self.rows.count():
+            self.rows.setSizes(state.below)
+        self._below_folded = state.below_folded
+        if state.sides_folded:
+            self._show_sides(False)
+
+    def give_state(self, state: WindowState) -> None:
+        """Writes sizes and folds down."""
+        state.below_folded = self._below_folded
+        state.sides_folded = self.left.isHidden()
+        if not self.alone and not state.sides_folded:
+            state.columns, state.left = self.columns.sizes(), self._known_sizes(self.left, state.left)
+        state.below = self._known_sizes(self.rows, state.below)
+
+    @staticmethod
+    def _known_sizes(splitter: QSplitter, before: list[int]) -> list[int]:
+        """What is hidden has no size of its own now: it keeps that of before."""
+        sizes = splitter.sizes()
+        old = before if len(before) == len(sizes) else sizes
+        return [size or known for size, known in zip(sizes, old, strict=True)]
+
     def reset(self) -> None:
         """Every panel where it was at first."""
         self.alone = self._below_folded = False
@@ -101,10 +130,12 @@ class PanelLayout(QWidget):
 
     def swap_sides(self) -> None:
         """What stands left and right of the bench, away or back."""
-        sides = [side for side in (self.left, self._right) if side is not None]
-        shown = any(side.isVisible() for side in sides)
-        for side in sides:
-            side.setVisible(not shown)
+        self._show_sides(not any(side is not None and side.isVisible() for side in (self.left, self._right)))
+
+    def _show_sides(self, shown: bool) -> None:
+        for side in (self.left, self._right):
+            if side is not None:
+                side.setVisible(shown)
 
     @property
     def slot(self) -> str:

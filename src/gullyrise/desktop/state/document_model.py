@@ -29,10 +29,12 @@ class DocumentModel(QObject):
     changed = pyqtSignal()
     said = pyqtSignal(str, bool)
 
-    def __init__(self, machine: Machine | None = None) -> None:
+    def __init__(self, machine: Machine | None = None, usual: str = "") -> None:
+        """machine : on which the first job stands;  usual : the id of the one where none is given, if the library has it"""
         super().__init__()
         found, self.left_out = library_told()
-        self.history = Document(Job(machine or default_machine(), tuple(found)))
+        known = next((one for one in found if one.id == usual), None)
+        self.history = Document(Job(machine or known or default_machine(), tuple(found)))
         self._last_job = self._seen_job = 0
 
     @property

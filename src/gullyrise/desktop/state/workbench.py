@@ -33,10 +33,10 @@ class Workbench(QObject):
 
     job_file_wanted = pyqtSignal(str)
 
-    def __init__(self, tasks: TaskRunner, machine: Machine | None = None) -> None:
+    def __init__(self, tasks: TaskRunner, machine: Machine | None = None, usual_machine: str = "") -> None:
         super().__init__()
         self._tasks = tasks
-        self.document = document = DocumentModel(machine)
+        self.document = document = DocumentModel(machine, usual_machine)
         self.selection = Selection(document)
         self.ready = ReadyBodies(document, tasks)
         self.loader = PartLoader(document, self.ready, tasks)

@@ -174,6 +174,7 @@ class FindingsList(QWidget):
         button.setCheckable(True)
         button.setChecked(chosen)
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        button.setFixedHeight(SIZE[1] + 6)
         button.setIconSize(QSize(*SIZE))
         button.setToolTip(
             f"Fly there: {one.finding.what}, {one.placed.name}, in the coordinates of its file. "

@@ -13,6 +13,7 @@ from gullyrise.core.placing.bed import bed_offset
 from gullyrise.core.reading import endings
 from gullyrise.core.writing import endings as written_endings
 from gullyrise.demo import JOBS
+from gullyrise.desktop.commands.registry import RECENT
 from gullyrise.desktop.features.files import text
 from gullyrise.desktop.features.files.job_file import JobFile
 from gullyrise.desktop.ports import Arranger, FilePicker, MachineChoice, Navigator, Notifier, Preferences
@@ -58,7 +59,7 @@ class OpenExport:
 
     def recent_names(self) -> dict[str, str]:
         """What the actions that open recent jobs are called, as those of now are named."""
-        return {f"job.recent-{number}": f"Recent: {job.name[:40]}" for number, job in enumerate(self.recent_jobs, 1)}
+        return {f"{RECENT}{number}": f"Recent: {job.name[:40]}" for number, job in enumerate(self.recent_jobs, 1)}
 
     def open_recent_number(self, number: int) -> None:
         """number : the latest is 1"""

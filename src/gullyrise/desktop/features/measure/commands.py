@@ -10,9 +10,7 @@ from gullyrise.desktop.features.measure.dimensions import Dimensions
 measuring = ActionsOn(MeasureController)
 dimensions = ActionsOn(Dimensions)
 
-measuring(
-    "measure.clicks", "Measure by clicks or select again", "M M", do=lambda it: it.set_by_clicks(not it.by_clicks), needs=A_PART
-)
+measuring("measure.clicks", "Measure by clicks", "M M", do=lambda it: it.set_by_clicks(not it.by_clicks), needs=A_PART)
 measuring("measure.here", "Measure what is under the pointer", "M H", do=lambda it: it.take_pointed(), needs=A_PART, on=("face",))
 measuring("measure.places", "Clicks take places or whole faces", "M P", do=lambda it: it.set_spots(not it.spots), needs=A_PART)
 

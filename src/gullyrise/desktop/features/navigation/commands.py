@@ -58,6 +58,6 @@ moves("view.roll-right", "Roll right by 15°", ".", do=lambda it: it.roll_by(15)
 moves("view.nearer", "Zoom in", "+", do=lambda it: it.zoom_by(0.8))
 moves("view.farther", "Zoom out", "-", do=lambda it: it.zoom_by(1.25))
 
-moves("view.ahead", "Move ahead through what is there", "PgUp", do=lambda it: it.go_on(0.08))
-moves("view.away", "Move straight back", "PgDown", do=lambda it: it.go_on(-0.08))
+moves("view.ahead", "Ahead through what is there", "PgUp", do=lambda it: it.go_on(0.08))
+moves("view.away", "Straight back", "PgDown", do=lambda it: it.go_on(-0.08))
 looking("bodies.rectangle", "Select by rectangle", "B W", do=lambda it: it.arm("choose"), needs=A_PART)

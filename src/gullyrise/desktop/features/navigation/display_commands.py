@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from gullyrise.desktop.commands.needs import A_PART
 from gullyrise.desktop.commands.registry import ActionsOn
 from gullyrise.desktop.features.navigation.controller import NavigationController
@@ -10,6 +12,7 @@ from gullyrise.desktop.scene.scene_keeper import SceneKeeper
 from gullyrise.desktop.theme.appearance import Appearance
 from gullyrise.desktop.viewport.camera_moves import CameraMoves
 from gullyrise.desktop.viewport.magnifier import Magnifier
+from gullyrise.drawing.display import BODY_COLOURS, BodyColours
 
 scene = ActionsOn(SceneKeeper)
 looking = ActionsOn(NavigationController)
@@ -18,11 +21,19 @@ settings = ActionsOn(Settings)
 wearing = ActionsOn(Appearance)
 magnifier = ActionsOn(Magnifier, "D")
 
+
+def _colour(choice: BodyColours) -> Callable[[Settings], None]:
+    return lambda it: it.set("display.bodies", choice)
+
+
 scene("display.shaded", "Shaded", "D S", do=lambda it: it.show_surface("shaded"), on=("bench",))
 scene("display.facets", "Flat facets", "D F", do=lambda it: it.show_surface("facets"))
 scene("display.wireframe", "Wireframe", "D W", do=lambda it: it.show_surface("wireframe"))
 scene("display.stripes", "Curvature stripes", "D C", do=lambda it: it.show_surface("stripes"))
 scene("display.facing", "Inside and outside", "D I", do=lambda it: it.show_surface("facing"))
+for _n, (_choice, _title) in enumerate(BODY_COLOURS.items(), 1):
+    _words = f"Bodies: {_title[:1].lower()}{_title[1:]}"
+    settings(f"display.bodies-{_choice}", _words, f"D {_n}", do=_colour(_choice))
 scene("display.edges", "Edges on top", "D E", do=lambda it: it.switch("edges"), on=("bench",))
 scene("display.see-through", "See through all bodies", "D H", do=lambda it: it.switch("see_through"), on=("bench",))
 scene("display.bed", "Bed and envelope", "D B", do=lambda it: it.switch("bed"))

@@ -48,7 +48,10 @@ def attach(context: Context, sections: Sections) -> NavigationFeature:
     preferences.follow(("dial.",), lambda: viewport.wear_dial(dial_look(preferences)))
     preferences.follow(("view.field",), widen)
     preferences.follow(
-        ("display.strokes",), lambda: scene.show_display(replace(scene.display, strokes=preferences["display.strokes"]))
+        ("display.",),
+        lambda: scene.show_display(
+            replace(scene.display, strokes=preferences["display.strokes"], bodies=preferences["display.bodies"])
+        ),
     )
     context.commands.serve(looking, viewport, viewport.moves, viewport.magnifier, scene, context.looks, preferences)
     return NavigationFeature(looking, shelf)

@@ -1,0 +1,70 @@
+"""Soft shade in corners and where things touch, laid over a picture at rest.
+
+Worked out of the picture's own depths: a place that lies deeper than the middle between two places on either side of it is in a
+corner, and as much darker as the corner is steep. A flat face has none of that, however it lies (screen-space ambient occlusion;
+after M. Mittring, Finding Next Gen, 2007, by pairs as in L. Bavoil and M. Sainz, 2009).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gullyrise.core.camera.camera import Camera
+from gullyrise.drawing.scene import Scene
+
+_WAYS = ((1, 0), (0, 1), (1, 1), (1, -1))
+_REACHES = ((2, 0.30), (5, 0.40), (11, 0.30))
+"""How far to either side is looked, px of the halved picture, and with which weight."""
+_STEEP, _STRONGEST, _HALO = 1.1, 0.42, 3.0
+_READ_SHARE = 0.5
+
+
+def strength(scene: Scene) -> float:
+    """How strongly a scene is shaded: colours that are to be read come first."""
+    return _READ_SHARE if any(item.values is not None for item in scene.items) else 1.0
+
+
+def shaded(pixels: np.ndarray, depth: np.ndarray, near: float, far: float, camera: Camera, share: float = 1.0) -> np.ndarray:
+    """A picture with its corners shaded, as one of its own. pixels : (h, w, 4) uint8;  depth : as a Frame has it
+    share : of the full strength
+    """
+    height, width = depth.shape
+    if min(height, width) < 64:
+        return pixels
+    raw = depth[::2, ::2].astype(np.float32)
+    nothing = raw >= 1.0
+    if camera.parallel:
+        z = near + raw * np.float32(far - near)
+        px = np.full_like(raw, 2 * camera.span / height)
+    else:
+        z = np.float32(near * far) / (np.float32(far) - raw * np.float32(far - near))
+        # mm that a pixel covers grow with the distance.
+        px = z * np.float32(2 * camera.span / (height * camera.distance))
+    z[nothing] = np.float32(far)
+    dark = np.zeros_like(z)
+    for reach, weight in _REACHES:
+        room = px * np.float32(reach)
+        for across, down in _WAYS:
+            first, other = _shifted(z, across * reach, down * reach), _shifted(z, -across * reach, -down * reach)
+            deeper = (z - (first + other) * np.float32(0.5)) / room
+            # What stands far before the place is another thing's edge, which casts no shade in it.
+            beside = np.minimum(first, other) > z - room * np.float32(_HALO)
+            deeper *= beside
+            dark += np.clip(deeper / np.float32(_STEEP), 0, 1) * np.float32(weight / len(_WAYS))
+    dark[nothing] = 0
+    for axis in (0, 1):
+        dark = (np.roll(dark, 1, axis) + dark * 2 + np.roll(dark, -1, axis)) * np.float32(0.25)
+    light = 256 - np.minimum(dark * np.float32(2.4 * share * _STRONGEST * 256), np.float32(share * _STRONGEST * 256))
+    whole = np.repeat(np.repeat(light.astype(np.uint16), 2, axis=0), 2, axis=1)[:height, :width]
+    whole[depth >= 1.0] = 256
+    out = pixels.copy()
+    out[:, :, :3] = (pixels[:, :, :3] * whole[:, :, None]) >> 8
+    return out
+
+
+def _shifted(z: np.ndarray, across: int, down: int) -> np.ndarray:
+    """What lies so many pixels to the right and below; at the border what is there itself."""
+    height, width = z.shape
+    rows = np.clip(np.arange(height) + down, 0, height - 1)
+    columns = np.clip(np.arange(width) + across, 0, width - 1)
+    return np.asarray(z[rows][:, columns])
