@@ -213,7 +213,7 @@ class NotKept(JobError):
     def __init__(self, name: str, why: str) -> None:
         super().__init__(
             f"{name} could not be kept beside the job ({why}). It can be judged, and saved as long as its file stays as it is; "
-            "make room, then read it anew.",
+            "make room, then reload it.",
             file=name,
             why=why,
         )

@@ -92,7 +92,7 @@ class Desk(Window):
         palette, model = self.appearance.palette, self.model
         self.bench = Viewport(palette, model.job.machine)
         self.status = StatusStrip(self.tasks)
-        self.notifications = Notifications(palette, self.bench)
+        self.notifications = Notifications(palette, self.bench, lambda id: self.runner.words_of(id))
         self.mishaps = Mishaps(self.notifications)
         self.runner = ActionRunner(self._present, self.notifications, self.settings["keys.changed"], self.mishaps.doing)
         self.dialogs = FileDialogs(self, self.left_as.folders)

@@ -16,6 +16,7 @@ from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.theme.style_sheet import dress
 from gullyrise.desktop.upkeep.log import begin_log
 from gullyrise.desktop.upkeep.memory import hold_together
+from gullyrise.desktop.widgets.number_field import show_mark
 from gullyrise.drawing.palette import THEMES
 from gullyrise.drawing.typeface import load_typeface
 
@@ -36,7 +37,8 @@ def start(argv: list[str]) -> tuple[QApplication, Desk]:
         application.setApplicationName("Gullyrise")
         application.setStyle("Fusion")
         load_typeface()
-    # Numbers are shown with a point everywhere, in fields as in sentences; typed they may have either mark.
+    # Fields show the mark of the locale; sentences, which go into files and come out of workers, have the point.
+    show_mark(application, QLocale.system().decimalPoint())
     QLocale.setDefault(plain_locale())
     # The thread that draws takes many short steps; at the usual 5 ms it would wait that long for the interface before each.
     sys.setswitchinterval(0.001)

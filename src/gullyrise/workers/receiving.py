@@ -8,6 +8,7 @@ from pathlib import Path
 from gullyrise.core.cutting.pegs import PegWish
 from gullyrise.core.cutting.splitting import Side
 from gullyrise.core.geometry import Mesh, Plane, Transform
+from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.intake.repairs import Change as Repaired
 from gullyrise.core.job.origins import Change, Split
@@ -83,6 +84,25 @@ class SplitPart(Task):
             step = Split(point=point, normal=normal, side=side, pegs=pegs)
             out.append((step, received(half, self.largest_machine, progress)))
         return tuple(out)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class PlacePegs(Task):
+    """Where the pegs of a split would stand: Pegs. Raises SplitError where they have no room."""
+
+    part: Part
+    plane: Plane
+    wish: PegWish
+
+    @property
+    def title(self) -> str:
+        return f"pegs of {self.part.name}"
+
+    def run(self, progress: Progress) -> Pegs:
+        from gullyrise.core.cutting.splitting import pegs_for
+
+        progress("placing pegs", 0, 0)
+        return pegs_for(self.part, self.plane, self.wish)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -41,7 +41,7 @@ ROW = Row(
     ),
     deeds=(
         Deed("Fewest set-ups", "check.setups", "Find the fewest set-ups that touch all that any can"),
-        Deed("Set-up from the face", "check.setup-from-face", "The tool comes straight at the chosen face"),
+        Deed("Set-up from the face", "check.setup-from-face", "The tool comes straight at the selected face"),
     ),
 )  # fmt: skip
 

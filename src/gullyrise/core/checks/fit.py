@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst
+from gullyrise.core.checks.protocol import Deed, FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst
 from gullyrise.core.geometry import Box, Mesh, Points, Transform
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.machines import KeepOut, Machine
@@ -20,11 +20,24 @@ from gullyrise.core.placing.turning import SAME, Room, Turned, best_turn, best_t
 from gullyrise.core.placing.within import Kept, Side, below_bed, entered, outside, sides_of, slack_words
 from gullyrise.core.progress import Progress
 
+
+def _fits_turned(measured: dict[str, Any]) -> bool:
+    return bool(measured["turned"]["fits"])
+
+
+def _fits_level(measured: dict[str, Any]) -> bool:
+    return _fits_turned(measured) and bool(measured["turned"]["about_z"])
+
+
 ROW = Row(
     id="fit", order=2, title="Fit", measure="beyond the build volume by", unit="mm", placed=True, machine=True,
     version=3, near=True, room=True, second_key="F", judged_by="edge_margin",
     limits=(LimitRow("edge_margin", "margin", sign="≥"),),
     tell_worst=lambda spare: f"{number(abs(spare))} mm {'free' if spare >= 0 else 'out'}",
+    deeds=(
+        Deed("Turn it so that it fits", "place.fit-level", "Turn it about the vertical to where it fits", _fits_level),
+        Deed("Lay it so that it fits", "place.fit-any", "Bring it to the orientation in which it fits", _fits_turned),
+    ),
     kinds=(
         ("no-bed", "On no bed"), ("outside", "Outside the build volume"),
         ("sunk", "Sunk into the bed"), ("floats", "Above the bed"), ("keep-out", "In a keep-out"),
@@ -297,7 +310,7 @@ def _findings(
             place = points[int(np.argmax(side.sign * points[:, side.axis]))]
         else:
             place = points[int(np.argmax(np.hypot(*(points - middle)[:, :2].T)))]
-        code, what = ("outside", "stands out at {}") if side.machine else ("too-little", "wants more than {} gives")
+        code, what = ("outside", "outside the build volume at {}") if side.machine else ("too-little", "wants more than {} gives")
         tell(code, (side.name,), what.format(side.words), -side.slack, place)
     if sunk > 0:
         tell("sunk", (), "is sunk into the bed", sunk, points[int(np.argmin(points[:, 2]))])
@@ -322,7 +335,7 @@ def _turning(turned: dict[str, Any]) -> str:
     if turned["fits"]:
         return "It would fit turned about the vertical." if turned["about_z"] else "It would fit turned."
     if turned["proved"]:
-        return f"However it is turned, it sticks out; by {number(turned['excess'])} mm at best."
+        return f"However it is turned, it stays outside the build volume; by {number(turned['excess'])} mm at best."
     return "No turn was found that fits."
 
 
@@ -334,7 +347,8 @@ def _judged(
     if slack < -error and not tightest.machine:
         return "fail", f"On {machine.name} it wants {number(-slack)} mm more than {tightest.words} gives."
     if slack < -error:
-        return "fail", f"It stands {number(-slack)} mm out of {machine.name} at {tightest.words}. {_turning(turned)}"
+        by = f"It stands {number(-slack)} mm outside the build volume of {machine.name} at {tightest.words}."
+        return "fail", f"{by} {_turning(turned)}"
     if sunk > error:
         return "fail", f"It is sunk {number(sunk)} mm into the bed; drop it."
     if blocked:

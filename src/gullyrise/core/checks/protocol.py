@@ -38,11 +38,13 @@ class Deed:
 
     words : of its button
     action : its id
+    when : says by what a failed outcome measured whether it is offered; None for always
     """
 
     words: str
     action: str
     tip: str
+    when: Callable[[dict[str, Any]], bool] | None = None
 
 
 @dataclass(frozen=True, slots=True)

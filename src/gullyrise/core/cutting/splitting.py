@@ -17,6 +17,8 @@ from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.geometry.topology import closed, edges_of
 from gullyrise.core.part import Body, Part, renamed
 
+_SQUARE = 0.94
+"""Cosine to an axis from which on a side has the name of that axis: within 20 degrees of it."""
 Side = Literal["front", "back"]
 """The side of a plane that its normal points to, and the other."""
 
@@ -41,8 +43,17 @@ def half_of(part: Part, plane: Plane, side: Side, pegs: Pegs | None = None) -> P
             bodies += _cut_body(body, copy, place, plane, side, pegs)
     if not bodies:
         raise SplitError(f"Nothing of {part.name} lies on that side of the cut; move it into the part.")
-    word = "front" if side == "front" else "back"
-    return replace(part, name=f"{part.name} {word}", bodies=tuple(renamed(bodies)))
+    return replace(part, name=f"{part.name} {half_words(plane)[0 if side == 'front' else 1]}", bodies=tuple(renamed(bodies)))
+
+
+def half_words(plane: Plane) -> tuple[str, str]:
+    """What the halves on both sides of a plane are called, that to which its normal points first: by the axis of the file that it
+    is square to, and by number where it leans."""
+    axis = int(np.argmax(np.abs(plane.normal)))
+    if abs(float(plane.normal[axis])) < _SQUARE:
+        return ("half 1", "half 2")
+    words = (("right", "left"), ("back", "front"), ("upper", "lower"))[axis]
+    return words if plane.normal[axis] > 0 else (words[1], words[0])
 
 
 def pegs_for(part: Part, plane: Plane, wish: PegWish) -> Pegs:

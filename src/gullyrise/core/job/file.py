@@ -79,7 +79,7 @@ def save(form: JobForm, store: Store, thumbnail: bytes, path: Path, progress: Pr
     for origin, one in kept_files(form):
         place = store.found(origin, one)
         if place is None:
-            raise JobError(f"The bytes of {one.name} are not kept any more; read it anew, then save again.")
+            raise JobError(f"The bytes of {one.name} are not kept any more; reload it, then save again.")
         kept.append((origin, one, place))
 
     def fill(stream: IO[bytes]) -> None:
@@ -116,7 +116,7 @@ def _write(archive: zipfile.ZipFile, one: KeptFile, place: Path) -> None:
             found.update(portion)
             target.write(portion)
     if found.hexdigest() != one.digest:
-        raise JobError(f"The bytes of {one.name} are not those that were read; read it anew, then save again.")
+        raise JobError(f"The bytes of {one.name} are not those that were read; reload it, then save again.")
 
 
 def open_file(path: Path, store: Store, progress: Progress = silent) -> Opened:

@@ -30,8 +30,10 @@ _FRACTION = re.compile(r"([+-]?)\s*(?:(\d+)[ -]\s*)?(\d+)\s*/\s*(\d+)")
 _MOST = 64
 
 
-def typed(text: str, quantity: Typed = "length", more: dict[str, float] | None = None) -> float:
+def typed(text: str, quantity: Typed = "length", more: dict[str, float] | None = None, mark: str = ".") -> float:
     """What was typed, in mm, degrees, per cent or as it is. more : further units, such as of a speed, and what one of each is
+
+    mark : the decimal mark with which numbers are shown where this was typed: a single one is that, whatever stands behind it
 
     A dot or a comma is the decimal mark where that is its only reading; marks that part groups of three are taken for that where
     nothing else can be meant. Raises MeasureError, with what to type, for what may mean two things or is no number.
@@ -56,7 +58,7 @@ def typed(text: str, quantity: Typed = "length", more: dict[str, float] | None =
         kept = figures.rstrip("'’ ")
         if power is None:
             end -= len(figures) - len(kept)
-        value = _figures(kept, text, quantity) * float(f"1e{power or 0}")
+        value = _figures(kept, text, quantity, mark) * float(f"1e{power or 0}")
         rest = words[end:]
     unit = rest.strip().lower()
     if unit and unit not in units:
@@ -73,7 +75,7 @@ def several(text: str) -> list[str]:
     return [one for one in re.split(r"\s*;\s*|\s+(?=[-+−.,\d])", text.strip()) if one]
 
 
-def _figures(figures: str, text: str, quantity: Typed) -> float:
+def _figures(figures: str, text: str, quantity: Typed, mark: str) -> float:
     """Digits with their marks."""
     marks = re.findall(r"[.,'’ ]", figures)
     if not marks:
@@ -94,7 +96,7 @@ def _figures(figures: str, text: str, quantity: Typed) -> float:
         if len(others) == 1 and grouped and groups[-1]:
             return float(f"{''.join(before)}.{groups[-1]}")
         raise _no_number(text, quantity)
-    if last == "," and in_threes and groups[0].lstrip("0"):
+    if last == "," and last != mark and in_threes and groups[0].lstrip("0"):
         plain, point = "".join(groups), ".".join(groups)
         raise MeasureError(f"'{text.strip()[:20]}' may mean {plain} or {point}; type one of these.")
     return float(f"{groups[0] or '0'}.{groups[1] or '0'}")

@@ -19,6 +19,7 @@ from OCP.XCAFDoc import XCAFDoc_ColorTool, XCAFDoc_ColorType, XCAFDoc_DocumentTo
 from gullyrise.core.errors import Damaged, NothingInside, TooLarge
 from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.rescaling import rescaled
+from gullyrise.core.name_words import said_name, told_once
 from gullyrise.core.part import Body, Colour, Part, Siblings, renamed
 from gullyrise.core.progress import Progress
 from gullyrise.core.reading.options import MOST_BODIES, MOST_DEPTH, ReadOptions
@@ -74,7 +75,7 @@ def part_from_leaves(
     notes: list[str] = []
     for done, leaf in enumerate(leaves):
         progress("meshing solids", done, len(leaves))
-        found = harvest(leaf.name or path.stem, leaf.shape, options.chord)
+        found = harvest(said_name(leaf.name, path.stem), leaf.shape, options.chord)
         notes += found.notes
         for body, solid in zip(found.bodies, found.shapes, strict=True):
             trails = tuple(leaf.trails) if any(leaf.trails) else ()
@@ -83,7 +84,7 @@ def part_from_leaves(
         bounded(path.name, sum(len(body.mesh.faces) for body in bodies))
     if not bodies:
         raise NothingInside(path.name, "no solids and no faces")
-    said = Part(path.stem, str(path), form, declared or "mm", source, tuple(renamed(bodies)), tuple(notes[:50]))
+    said = Part(path.stem, str(path), form, declared or "mm", source, tuple(renamed(bodies)), told_once(notes)[:50])
     # A unit that was given overrules what the kernel has already turned into millimetres.
     return rescaled(said, unit) if source == "given" else said
 

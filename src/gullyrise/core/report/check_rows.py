@@ -26,6 +26,7 @@ class RowView:
     limits : all that hold
     failed : it was ended before it was done, and may be run again
     nothing : nothing was there to be judged
+    deeds : ids of the actions that are offered now
     """
 
     row: Row
@@ -45,6 +46,7 @@ class RowView:
     places: list[tuple[PlacedPart, Finding]]
     limits: Limits
     nothing: bool
+    deeds: frozenset[str]
 
 
 def not_judged(check: str, placed: PlacedPart, unknown: UnknownMachine) -> Outcome:
@@ -94,8 +96,13 @@ def row_of(
     failed = any(outcome.verdict == "not-run" and not outcome.method for _, outcome in outcomes)
     return RowView(
         row, verdict, stale, running, worst, limit, findings, whys, method, uncertainty, judged, sampling, field, failed, places,
-        limits, nothing,
+        limits, nothing, _deeds(row, outcomes),
     )  # fmt: skip
+
+
+def _deeds(row: Row, outcomes: list[tuple[PlacedPart, Outcome]]) -> frozenset[str]:
+    failed = [outcome.measured for _, outcome in outcomes if outcome.verdict == "fail"]
+    return frozenset(deed.action for deed in row.deeds if deed.when is None or any(map(deed.when, failed)))
 
 
 def alike_in(findings: list[tuple[PlacedPart, Finding]]) -> list[tuple[PlacedPart, Finding, int]]:

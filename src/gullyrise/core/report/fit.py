@@ -38,7 +38,7 @@ def fit_view(job: Job, chosen: list[PlacedPart], found_of: Found, in_hand: Conta
     """Over all that is chosen: the gravest verdict and its sentence; slacks of one part. in_hand : ids of what is carried"""
     judged = [placed for placed in chosen if not placed.is_fixture]
     if not judged:
-        words = "A fixture shape is in the way of others and is not judged." if chosen else "Choose a part to see how it fits."
+        words = "A fixture shape is in the way of others and is not judged." if chosen else "Select a part to see how it fits."
         return FitView("not-run", False, words, "", False, False, ())
     pairs = [(placed, found[0]) for placed in judged if (found := found_of(placed))]
     stale = len(pairs) < len(judged)

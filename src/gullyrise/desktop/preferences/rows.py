@@ -129,7 +129,7 @@ ROWS: tuple[Setting, ...] = (
         "measure.axes", "Cut and measure", "Parts along", "machine", "Whose axes the parts of a way are along.",
         (("machine", "The machine's axes"), ("part", "The part's own axes")),
     ),
-    Setting("files.watch", "Files", "Watch opened files", True, "Offers to read a file anew when it has changed on the disk."),
+    Setting("files.watch", "Files", "Watch opened files", True, "Offers to reload a file when it has changed on the disk."),
     Setting("files.recent", "Files", "Keep recent jobs", True, "Shows them with a picture on the start page."),
     Setting(
         "parts.columns", "Parts", "Columns of the tree", ["name", "count", "size", "seen", "colour"],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 from collections.abc import Callable, Sequence
 
@@ -14,6 +15,7 @@ from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
 from gullyrise.desktop.widgets.timers import every
 from gullyrise.drawing.palette import Palette
 
+_NAMED = re.compile("«([a-z.0-9-]+)»")
 _MOST, _WIDEST = 2, 340
 _BESIDE_SCALE = 200
 _STAYS_MS, _EACH_MS, _LOOKED_AT_MS = 7000, 45, 500
@@ -26,9 +28,10 @@ class Notifications(QWidget):
     """Newest at the foot. What asks something or is grave stays until it is dismissed: of many the newest are seen, and how many
     more there are is said. The others go by themselves once they can have been read, unless the pointer rests on them."""
 
-    def __init__(self, palette: Palette, parent: QWidget) -> None:
+    def __init__(self, palette: Palette, parent: QWidget, keys_of: Callable[[str], str]) -> None:
+        """keys_of : an action by its id; a sentence names it as «its.id», and its keys of now are put there"""
         super().__init__(parent)
-        self._palette = palette
+        self._palette, self._keys_of = palette, keys_of
         self.setObjectName("notices")
         self.sentences: list[str] = []
         self._column = column_box(self, (0, 0, 0, 0), 4)
@@ -76,6 +79,7 @@ class Notifications(QWidget):
         """answers : (words, what they do) of buttons; any of them takes the notice away
         about : what it hangs on, by which `settled` takes it away; it stands for one before it
         """
+        sentence = _NAMED.sub(lambda found: self._keys_of(found[1]) or "no key", sentence)
         self.sentences.append(sentence)
         self.settled(about)
         for one in self._cards():

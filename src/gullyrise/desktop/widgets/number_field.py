@@ -14,6 +14,17 @@ from gullyrise.desktop.theme.style_sheet import FAILED
 
 _QUANTITIES: dict[str, Typed] = {"mm": "length", "°": "angle", "%": "share"}
 _MOST = 1e5
+_MARK = "decimal mark"
+
+
+def show_mark(application: QApplication, mark: str) -> None:
+    """The decimal mark with which fields show numbers, as the locale has it. Whichever is typed is understood."""
+    application.setProperty(_MARK, mark if mark in (".", ",") else ".")
+
+
+def _mark() -> str:
+    application = QApplication.instance()
+    return (application.property(_MARK) if application is not None else None) or "."
 
 
 def refuse(field: QWidget, sentence: str) -> None:
@@ -69,6 +80,7 @@ class NumberField(QDoubleSpinBox):
             text.removeprefix(self.prefix()).removesuffix(self.suffix()),
             self._quantity,
             {self._unit.lower(): 1.0} if self._unit else None,
+            _mark(),
         )
         if not self.minimum() <= value <= self.maximum():
             raise MeasureError(f"{value:g} is out of reach here; type one from {self.minimum():g} to {self.maximum():g}.")
@@ -90,7 +102,7 @@ class NumberField(QDoubleSpinBox):
             return self.value()
 
     def textFromValue(self, value: float) -> str:
-        return f"{value:.{self.decimals()}f}"
+        return f"{value:.{self.decimals()}f}".replace(".", _mark())
 
     def _refusal(self) -> str:
         """Why the text as it stands cannot be taken, or empty."""
@@ -149,7 +161,8 @@ class NumberLine(QLineEdit):
         self._quantity = quantity
 
     def show_text(self, text: str) -> None:
-        """What holds; not under a hand that is typing."""
+        """What holds, written with a point; not under a hand that is typing."""
+        text = text.replace(".", _mark())
         self._shown = text
         if not (self.hasFocus() and self.isModified()):
             self.setText(text)
@@ -157,7 +170,7 @@ class NumberLine(QLineEdit):
     def read(self) -> float | None:
         """What is typed, or None: then the line is marked and says why."""
         try:
-            value = typed(self.text(), self._quantity)
+            value = typed(self.text(), self._quantity, mark=_mark())
             if not isfinite(value) or not self._low <= value <= self._high:
                 raise MeasureError(f"{value:g} is out of reach here; type one from {self._low:g} to {self._high:g}.")
         except MeasureError as error:

@@ -105,11 +105,11 @@ class ClearanceMatrix(FloatingForm):
                 if a in place and b in place:
                     self._fill(place[a], place[b], pair, outcome, icons[outcome.verdict])
         self.table.blockSignals(False)
-        empty = "Choose a field to see the pair."
+        empty = "Select a field to see the pair."
         if len(shown) < 2:
             empty = "There is one body, and nothing to compare it with." if shown else "The gaps are not measured yet."
         if len(shown) < bodies:
-            empty += f" The first {len(shown)} of {bodies:,} bodies are shown; choose parts to see theirs."
+            empty += f" The first {len(shown)} of {bodies:,} bodies are shown; select parts to see theirs."
         if self._pair is None or self._pair not in judged:
             self._pair = None
             self.words.setText(empty)

@@ -11,7 +11,7 @@ from scipy.spatial import cKDTree
 
 from gullyrise.core.checks.registry import checks
 from gullyrise.core.checks.wall_evidence import BodyWalls
-from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.cutting.cuts import Cut, gone
 from gullyrise.core.geometry import Floats, Plane, Points, Transform
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.visibility import Key
@@ -106,9 +106,17 @@ class EvidenceOverlay(QObject):
             value = finding.figure
             verdict = "review" if row.verdict == "review" else "fail"
             chosen = model.is_flagged(placed, finding)
+            if not chosen and self._is_cut_away(placed, place):
+                continue
             where = (float(place[0]), float(place[1]), float(place[2]))
             out.append(Flag(number, value or finding.what, where, verdict, chosen))
         return out
+
+    def _is_cut_away(self, placed: PlacedPart, place: Floats) -> bool:
+        """Whether a cut has taken away what stands at a place of a part."""
+        keys = [key for key in self._model.copies() if key[0] == placed.id]
+        through = tuple(cut for cut in self._sections.cuts if any(map(cut.touches, keys)))
+        return bool(through) and bool(gone(through, place[None])[0])
 
     def flagged_ball(self) -> Ball | None:
         """The ball at the flagged place of the walls."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QLineEdit, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLineEdit, QPushButton, QWidget
 
 from gullyrise.core.checks.protocol import Row
 from gullyrise.core.machines import Limits
@@ -51,8 +51,9 @@ class CheckOptions(QWidget):
             grid.addWidget(before, place, 0, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(field, place, 1)
         column.addLayout(grid)
+        self.deeds: dict[str, QPushButton] = {}
         for deed in row.deeds:
-            button = small(
+            button = self.deeds[deed.action] = small(
                 deed.words,
                 f"does_{deed.action.replace('.', '_')}",
                 deed.tip,
@@ -81,6 +82,11 @@ class CheckOptions(QWidget):
 
         field.editingFinished.connect(take)
         return field
+
+    def offer(self, actions: frozenset[str]) -> None:
+        """Shows the buttons of these actions alone."""
+        for action, button in self.deeds.items():
+            button.setVisible(action in actions)
 
     def show_limits(self, limits: Limits) -> None:
         for name, field in self.numbers.items():

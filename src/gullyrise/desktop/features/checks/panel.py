@@ -145,6 +145,7 @@ class TravellerRow(QFrame):
         scale = scale_for(view.field) if view.field is not None else None
         self.histogram.show_tally(view.field.tally if view.field is not None else None, scale, limit, palette)
         self.options.show_limits(view.limits)
+        self.options.offer(view.deeds)
         shown = (view.findings, view.places, view.whys, view.method, view.sampling, view.uncertainty, view.limit, chosen, palette)
         if shown == self._filled:
             return

@@ -2,7 +2,7 @@
 
 WANTED_OF = "Wanted of {} and {}"
 IS_NO_GAP = "{} is no gap: {}."
-CUT_NEEDS_A_BALL = "The cut needs a ball: step to a finding of the walls first (K W, then N)."
+CUT_NEEDS_A_BALL = "The cut needs a ball: step to a finding of the walls first («check.walls», then «check.next-finding»)."
 NOTHING_TO_STEP_THROUGH = "There is nothing to step through: no check has a finding."
 ACCEPT = "Accept {}"
 TAKE_BACK = "Take back {}"
@@ -16,7 +16,7 @@ JOB_CHANGED = "The job was changed meanwhile, so its set-ups were left; find the
 OUT_OF_REACH = " Even so some of it stays out of reach; tool access tells how much."
 TOUCHES_ABOUT = "{} touches about {:.0f} %"
 THOSE_ALREADY = "{} Those are the job's already."
-SETUP_NEEDS_A_FACE = "A set-up needs one chosen flat face: let clicks take faces, and click it."
+SETUP_NEEDS_A_FACE = "A set-up needs one selected flat face: let clicks pick faces, and click one."
 SETUP_THERE_ALREADY = "There is a set-up from {} already."
 KEEP_THOSE = "Keep those given"
 JOB_WAS_GIVEN = "{} The job was given {}."

@@ -121,7 +121,7 @@ class MachineForm(QWidget):
         head = caption(title, "quiet")
         name = path.replace(".", "_")
         add = small("Add", f"{name}_add", f"Add a row: {title.lower()}")
-        gone = small("Remove", f"{name}_remove", f"Remove the chosen row: {title.lower()}")
+        gone = small("Remove", f"{name}_remove", f"Remove the selected row: {title.lower()}")
         line.addWidget(head, 1)
         line.addWidget(add)
         line.addWidget(gone)

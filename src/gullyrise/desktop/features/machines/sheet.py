@@ -55,7 +55,7 @@ class MachineSheet(QDialog):
         self.trouble = caption(name="machine_trouble", wrap=True)
         middle.addWidget(self.trouble)
         foot = QHBoxLayout()
-        self.save = small("Save", "machine_save", "Keep it in your own machines; parts on it are judged anew", do=self._save)
+        self.save = small("Save", "machine_save", "Keep it in your own machines; parts on it are judged again", do=self._save)
         self.back = small("As it was", "machine_back", "Forget what was changed since it was saved", do=self._show_chosen)
         self.use = small("Put the parts on it", "machine_use", "Make it the machine of this job", do=self._use)
         for button in (self.save, self.back, self.use):
@@ -204,8 +204,8 @@ class MachineSheet(QDialog):
 
 _TIPS = {
     "machine_new": "A new machine, from the start",
-    "machine_duplicate": "A copy of the chosen machine, to change",
+    "machine_duplicate": "A copy of the selected machine, to change",
     "machine_import": "Take a machine's file into the library",
-    "machine_export": "Put the chosen machine into a file",
-    "machine_remove": "Remove your own machine; one that came with Gullyrise is as it came again",
+    "machine_export": "Put the selected machine into a file",
+    "machine_remove": "Remove your own machine; one that came with Gullyrise is reset",
 }

@@ -145,7 +145,7 @@ class DimensionList(QWidget):
 
     def _told(self, one: Dimension, *, stale: bool) -> str:
         if stale:
-            return "Its part has changed since. “Again” measures it anew."
+            return "Its part has changed since. “Again” measures it again."
         if one.tolerance is None:
             return one.method
         try:

@@ -36,7 +36,7 @@ class ViewShelf(QWidget):
         title = caption("SAVED VIEWS", "head")
         head.addWidget(title, 1)
         self.save = small("Save this view", "shelf_save", "Save this view", "view.save", do=self.save_wanted)
-        self.drop = small("Remove", "shelf_remove", "Remove the chosen view (Del)", do=self._drop)
+        self.drop = small("Remove", "shelf_remove", "Remove the selected view (Del)", do=self._drop)
         close = small("Close", "shelf_close", "Close the shelf", do=self.hide)
         for button in (self.save, self.drop, close):
             head.addWidget(button)

@@ -48,7 +48,7 @@ class ReportPanel(HeadedPanel):
     refused_dismissed = pyqtSignal()
 
     def __init__(self, model: Workbench, palette: Palette) -> None:
-        super().__init__("receiving_report", "RECEIVING REPORT", palette)
+        super().__init__("receiving_report", "DETAILS", palette)
         self._model = model
         self._shown: tuple[object, ...] = ()
         for changed in (model.document.changed, model.results.changed, model.selection.changed):
@@ -92,7 +92,7 @@ class ReportPanel(HeadedPanel):
         self._say(placed.name, "title")
         if stale:
             self._say("Its file has changed on the disk since it was read.", "")
-            self._answers([("Read it anew", "report_reload", partial(self.reload_wanted.emit, placed.id))])
+            self._answers([("Reload", "report_reload", partial(self.reload_wanted.emit, placed.id))])
         if doubt is not None:
             self._unit_question(placed, doubt.why, doubt.answers)
         self._refusals()
@@ -259,7 +259,7 @@ class ReportPanel(HeadedPanel):
             button.setObjectName(f"survey_{placed.id}")
             button.setProperty("flat", True)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
-            button.setToolTip(f"{WORDS[verdict]}: {words} Choose it for its own report.")
+            button.setToolTip(f"{WORDS[verdict]}: {words} Select it for its own details.")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(partial(self.part_chosen.emit, placed.id))
             self._column.addWidget(button)

@@ -134,11 +134,16 @@ class PlacementForm:
 
     def fit_turned(self, which: str) -> None:
         """Applies the turn that the check of fit found."""
-        chosen = self._placing.chosen()
-        move = turn_that_fits(self._model.job, chosen[0], self._found(chosen[0]), which) if len(chosen) == 1 else None
-        if move is None:
+        job = self._model.job
+        for placed in self._placing.chosen() or job.parts:
+            move = turn_that_fits(job, placed, self._found(placed), which)
+            if move is not None:
+                break
+        else:
             self._notifier.say(text.NO_SUCH_TURN, False)
             return
+        # Asked for of all, it is done to the first that wants it.
+        self._model.selection.select({placed.id})
         self._placing.apply(text.TURN_TO, move)
 
     # --- suggestions -----------------------------------------------------------------------------------------------
@@ -170,7 +175,7 @@ class PlacementForm:
         asked = self._suggested_for
         ways = self._suggestions.ways
         if asked is not None and row < len(ways):
-            self._stand(asked[0], ways[row], f"Way {row + 1}")
+            self._stand(asked[0], ways[row], f"Orientation {row + 1}")
 
     def _stand(self, number: int, way: Suggestion, name: str) -> None:
         """The way as it was measured: from how the part stood when it was asked for, over the place where it is now."""

@@ -25,13 +25,13 @@ from gullyrise.desktop.widgets.stamp import WORDS
 from gullyrise.drawing.palette import Palette
 
 _ROWS = (
-    ("place_at", "Position", ("Middle X", "Middle Y", "Foot Z"), "Of the box round what is chosen, mm"),
-    ("place_turn", "Rotation", ("About X", "About Y", "About Z"), "Degrees, about the middle of what is chosen"),
+    ("place_at", "Position", ("Middle X", "Middle Y", "Foot Z"), "Of the box round the selection, mm"),
+    ("place_turn", "Rotation", ("About X", "About Y", "About Z"), "Degrees, about the middle of the selection"),
     ("place_size", "Size", ("Along X", "Along Y", "Along Z"), "Along the machine's axes"),
 )
 _BUTTONS = (
     (("Middle", "place.middle"), ("Drop", "place.drop"), ("Lay on face", "place.lay"), ("Best face", "place.best")),
-    (("Mirror X", "place.mirror-x"), ("Y", "place.mirror-y"), ("Z", "place.mirror-z"), ("As it came", "place.reset")),
+    (("Mirror X", "place.mirror-x"), ("Y", "place.mirror-y"), ("Z", "place.mirror-z"), ("Revert", "place.reset")),
     (("Suggest", "place.suggest"), ("Faces", "place.align-faces"), ("Axes", "place.align-axes")),
 )
 
@@ -165,7 +165,7 @@ class PlacementPanel(HeadedPanel):
         copy = small(
             "Copy",
             "copy_make",
-            "So many further copies of what is chosen",
+            "So many further copies of the selection",
             "place.copy",
             do=lambda: self.copies.emit(int(self.count.value())),
         )
@@ -288,6 +288,6 @@ _TIPS = {
     "place.mirror-z": "Mirror along Z",
     "place.reset": "Turned as in its file, on the bed",
     "place.suggest": "Suggested orientations, by what each would cost",
-    "place.align-faces": "Lay the first chosen face against the second",
-    "place.align-axes": "Bring the axis of the first chosen face onto that of the second",
+    "place.align-faces": "Lay the first selected face against the second",
+    "place.align-axes": "Bring the axis of the first selected face onto that of the second",
 }

@@ -105,7 +105,7 @@ class Suggestions(FloatingForm):
         for row, way in enumerate(ways):
             first = QTableWidgetItem()
             first.setIcon(_icon(way.picture, self._palette))
-            first.setData(Qt.ItemDataRole.AccessibleTextRole, f"Way {row + 1}")
+            first.setData(Qt.ItemDataRole.AccessibleTextRole, f"Orientation {row + 1}")
             self.table.setItem(row, 0, first)
             words = tuple(number(one) for one in (way.support, way.overhang, way.height, way.base))
             for column, text in enumerate((*words, "yes" if way.fits else "no", "yes" if way.stands else "no"), 1):

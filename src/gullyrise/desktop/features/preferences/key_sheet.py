@@ -61,13 +61,13 @@ class KeySheet(QDialog):
         self.table.setColumnWidth(0, 360)
         self.field = KeyField()
         self.field.pressed.connect(self.change)
-        again = QPushButton("Own keys again")
+        again = QPushButton("Reset")
         named(again, "keys_again", tip="The keys that this action came with")
         again.clicked.connect(self.give_back)
         none = QPushButton("No keys")
         none.setObjectName("keys_none")
         none.clicked.connect(lambda: self._keep([]))
-        self.trouble = caption("Choose an action, then press its new keys in the field.", name="key_trouble", wrap=True)
+        self.trouble = caption("Select an action, then press its new keys in the field.", name="key_trouble", wrap=True)
         row = QHBoxLayout()
         for widget in (self.field, again, none):
             row.addWidget(widget)
@@ -133,7 +133,7 @@ class KeySheet(QDialog):
     def _keep(self, keys: list[str]) -> None:
         id = self._chosen()
         if id is None:
-            self.trouble.setText("Choose an action first.")
+            self.trouble.setText("Select an action first.")
             return
         self._try(lambda: self._keymap().with_keys(id, keys))
 

@@ -79,7 +79,7 @@ class SettingsSheet(QDialog):
             else:
                 form.addRow(entry.title, editor)
         column.addStretch(1)
-        back = QPushButton("This page as it came")
+        back = QPushButton("Reset this page")
         back.setObjectName(f"reset_{page.lower()}")
         back.clicked.connect(lambda: self._settings.reset(page))
         column.addWidget(back, 0, Qt.AlignmentFlag.AlignLeft)

@@ -12,6 +12,7 @@ from gullyrise.desktop.features.sections.plane_handle import PlaneHandle
 from gullyrise.desktop.features.sections.profile_view import ProfileView
 from gullyrise.desktop.features.sections.split import SplitController
 from gullyrise.desktop.features.sections.split_form import SplitForm
+from gullyrise.desktop.features.sections.split_preview import SplitPreview
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +32,8 @@ def attach(context: Context) -> SectionsFeature:
     viewport.add_tool(handle)
     strip = SectionStrip(cutting, context.palette)
     form = SplitForm(viewport)
-    split = SplitController(model, context.notifier, context.floating, cutting, form)
+    split = SplitController(model, context.notifier, context.floating, cutting, form, SplitPreview(viewport))
+    form.closed.connect(split.settle)
     profile = ProfileView(context.window, context.notifier, context.status, preferences, context.files, viewport, cutting, strip)
     strip.wanted.connect(context.commands.do)
     strip.moved.connect(cutting.move_to)

@@ -4,8 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
+
 from gullyrise.core.cutting.pegs import PegWish
+from gullyrise.core.cutting.splitting import half_words
+from gullyrise.core.errors import GullyriseError
 from gullyrise.core.geometry import Plane, Transform
+from gullyrise.core.geometry.pegs import Pegs
 from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.form import PartForm
 from gullyrise.core.job.origins import Split
@@ -13,25 +18,84 @@ from gullyrise.core.number_words import number
 from gullyrise.desktop.features.sections import text
 from gullyrise.desktop.features.sections.controller import SectionsController
 from gullyrise.desktop.features.sections.split_form import SplitForm
+from gullyrise.desktop.features.sections.split_preview import Halves, SplitPreview
 from gullyrise.desktop.ports import FloatingLayout, Notifier
 from gullyrise.desktop.state.part_loader import placed_part_of
+from gullyrise.desktop.state.task_runner import RunningTask
 from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.desktop.widgets.timers import once
 from gullyrise.workers.jobs import MakeAnew
-from gullyrise.workers.receiving import SplitPart
+from gullyrise.workers.receiving import PlacePegs, SplitPart
 from gullyrise.workers.work import Received
 
 _APART = 2.0
+_LOOKED_AFTER_MS = 150
 
 
 class SplitController:
     """Ties the split form to the cut in hand and the part that it goes through."""
 
     def __init__(
-        self, model: Workbench, notifier: Notifier, floating: FloatingLayout, cutting: SectionsController, form: SplitForm
-    ) -> None:
+        self, model: Workbench, notifier: Notifier, floating: FloatingLayout, cutting: SectionsController, form: SplitForm,
+        preview: SplitPreview,
+    ) -> None:  # fmt: skip
         self._model, self._notifier, self._floating, self._cutting, self._form = model, notifier, floating, cutting, form
+        self._preview, self._asked = preview, 0
+        self._looking: RunningTask | None = None
+        self._soon = once(form, _LOOKED_AFTER_MS, self._look)
         form.wanted.connect(self.split)
         form.closed.connect(form.hide)
+        for signal in (form.changed, cutting.changed, model.document.changed):
+            signal.connect(self.settle)
+
+    def settle(self) -> None:
+        """Brings the preview in step, once the hand rests."""
+        if self._form.isVisible():
+            self._soon.start()
+        else:
+            self._soon.stop()
+            self._preview.show(None)
+
+    def _look(self) -> None:
+        """Shows on which side each half would lie, and its pegs once a worker has found room for them."""
+        placed, cut, wish = self.subject(), self._cutting.cut, self._form.wish
+        self._asked += 1
+        if self._looking is not None:
+            self._model.recall(self._looking)
+            self._looking = None
+        if placed is None or cut is None or not self._form.isVisible():
+            self._preview.show(None)
+            self._form.tell(text.CHOOSE_PART_TO_SPLIT if self._form.isVisible() else "")
+            return
+        self._form.tell("")
+        local, asked = self._local(placed, cut.plane), self._asked
+        self._preview.show(self._halves(placed, cut.plane, local, None))
+        if wish is None:
+            return
+
+        def known(pegs: Pegs) -> None:
+            if asked == self._asked and self._form.isVisible():
+                self._preview.show(self._halves(placed, cut.plane, local, pegs))
+
+        def failed(error: GullyriseError) -> None:
+            if asked == self._asked:
+                self._form.tell(str(error))
+
+        self._looking = self._model.task(PlacePegs(placed.part, local, wish), known, failed)
+
+    @staticmethod
+    def _local(placed: PlacedPart, plane: Plane) -> Plane:
+        """A plane on the bench in the coordinates of a part's file."""
+        back = placed.placement.inverse()
+        return Plane(back.apply(plane.point[None])[0], back.matrix[:3, :3] @ plane.normal)
+
+    @staticmethod
+    def _halves(placed: PlacedPart, plane: Plane, local: Plane, pegs: Pegs | None) -> Halves:
+        middle = placed.ground.middle
+        at = middle - plane.normal * float(plane.heights(middle[None])[0])
+        feet = placed.placement.apply(np.array(pegs.feet)) if pegs is not None else np.zeros((0, 3))
+        length, diameter = (pegs.length, pegs.diameter) if pegs is not None else (0.0, 0.0)
+        return Halves(plane, half_words(local), at, 0.3 * placed.ground.diagonal, feet, diameter, length)
 
     def subject(self) -> PlacedPart | None:
         """The part to be split: the chosen one, else the only one that the cut goes through."""
@@ -52,6 +116,7 @@ class SplitController:
         self._floating.settle()
         self._form.show()
         self._form.raise_()
+        self._look()
 
     def split(self, wish: PegWish | None) -> None:
         """Cuts the part in two, as one edit. wish : pegs, or none"""
@@ -59,9 +124,8 @@ class SplitController:
         if cut is None or placed is None:
             self.open()
             return
-        back = placed.placement.inverse()
         plane = cut.plane
-        local = Plane(back.apply(plane.point[None])[0], back.matrix[:3, :3] @ plane.normal)
+        local = self._local(placed, plane)
         work = SplitPart(placed.part, local, wish, self._model.loader.largest_machine)
         self._model.aside(work, lambda halves: self._put(placed, plane, halves))
 
@@ -88,6 +152,7 @@ class SplitController:
             return replace(job, parts=together, settled=True).noted(note, [one.id for one in fresh])
 
         self._form.hide()
+        self.settle()
         self._model.document.edit(text.SPLIT.format(placed.name), change)
         self._model.selection.select({one.id for one in fresh})
 

@@ -18,9 +18,10 @@ from gullyrise.desktop.widgets.pieces import caption, named
 
 
 class SplitForm(FloatingForm):
-    """wanted : a PegWish, or None for a plain cut;  closed : nothing is to be split."""
+    """wanted : a PegWish, or None for a plain cut;  changed : another would be wanted;  closed : nothing is to be split."""
 
     wanted = pyqtSignal(object)
+    changed = pyqtSignal()
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, "split_slip", "", ("split_close", "Leave the part whole"))
@@ -51,7 +52,11 @@ class SplitForm(FloatingForm):
         self.go.setObjectName("split_go")
         self.go.clicked.connect(self._go)
         column.addWidget(self.go)
+        self.trouble = caption("", "quiet", name="split_trouble", wrap=True)
+        column.insertWidget(column.count() - 1, self.trouble)
         self.pegs.toggled.connect(self._settle)
+        for field in (self.count, self.diameter, self.length, self.clearance):
+            field.valueChanged.connect(lambda _: self.changed.emit())
         self._settle(False)
         self.setFixedWidth(290)
         self.hide()
@@ -63,10 +68,23 @@ class SplitForm(FloatingForm):
     def _settle(self, shown: bool) -> None:
         for field in (self.count, self.diameter, self.length, self.clearance):
             field.setEnabled(shown)
+        self.changed.emit()
+
+    @property
+    def wish(self) -> PegWish | None:
+        """The pegs that are asked for, None for none."""
+        if not self.pegs.isChecked():
+            return None
+        return PegWish(int(self.count.value()), self.diameter.value(), self.length.value(), self.clearance.value())
+
+    def tell(self, trouble: str) -> None:
+        """Why it cannot be split so; empty where it can."""
+        self.trouble.setText(trouble)
+        self.trouble.setVisible(bool(trouble))
+        self.go.setEnabled(not trouble)
 
     def _go(self) -> None:
-        wish = PegWish(int(self.count.value()), self.diameter.value(), self.length.value(), self.clearance.value())
-        self.wanted.emit(wish if self.pegs.isChecked() else None)
+        self.wanted.emit(self.wish)
 
 
 def _length(value: float, low: float, high: float) -> NumberField:

@@ -127,7 +127,7 @@ class VisibilityBar(QWidget):
         column.addLayout(head)
         self.fade = self._slider("sight_fade", "How clear the other bodies are", 100)
         self.fade.valueChanged.connect(lambda value: self.faded.emit(value / 100))
-        self.within = self._slider("sight_depth", "How near to the chosen body its neighbours must be to be seen", _STEPS)
+        self.within = self._slider("sight_depth", "How near to the selected body its neighbours must be to be seen", _STEPS)
         self.within.valueChanged.connect(self._peel)
         self.fade_row = self._row("Others", self.fade)
         self.depth_words = QLabel()

@@ -1,4 +1,4 @@
 """What is said here, and what steps are called."""
 
-FIRST_ARE_DRAWN = "{:,} are chosen; the first {} of them are drawn."
+FIRST_ARE_DRAWN = "{:,} are selected; the first {} of them are drawn."
 HAVE_THIS_SHAPE = "{} {} this shape."
