@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QDialog
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QDialog, QWidget
 
 from gullyrise.core.machines import Machine
 from gullyrise.desktop.commands import named_keys, registry
 from gullyrise.desktop.commands.keys import KeyReader
 from gullyrise.desktop.commands.needs import Present
-from gullyrise.desktop.commands.registry import Action
+from gullyrise.desktop.commands.registry import FAMILIES, Action
 from gullyrise.desktop.commands.runner import ActionRunner
 from gullyrise.desktop.context import Context
 from gullyrise.desktop.preferences.store import Settings
@@ -19,6 +19,7 @@ from gullyrise.desktop.shell import commands as commands
 from gullyrise.desktop.shell.action_finder import ActionFinder
 from gullyrise.desktop.shell.context_menu import ContextMenu
 from gullyrise.desktop.shell.family_bar import FamilyBar
+from gullyrise.desktop.shell.first_steps import FirstSteps, Step
 from gullyrise.desktop.shell.floating_layout import FloatingPlaces
 from gullyrise.desktop.shell.focus_home import FocusHome
 from gullyrise.desktop.shell.head import Head
@@ -119,7 +120,7 @@ class Desk(Window):
         """Each feature is handed what it needs of others, by what that can do."""
         shelf = machines.attach(context)
         self.plate, self.machines = shelf.plate, shelf.controller
-        self.head.add(self.plate, ((1240, self.plate.envelope), (1140, self.plate.words)))
+        self.head.add(self.plate, ((1240, self.plate.envelope), (1140, self.plate.words), (1000, self.finder)))
         cut = sections.attach(context)
         self.sections, self.plane_handle, self.area_strip = cut.controller, cut.handle, cut.strip
         self.split, self.split_form, self.profile = cut.split, cut.split_form, cut.profile
@@ -192,6 +193,9 @@ class Desk(Window):
         # First the window, then VTK.
         self.painted_first.connect(lambda: QTimer.singleShot(0, bench.start_drawing))
         self.painted_first.connect(self.autosave.look_for_work)
+        self.first_steps = FirstSteps(self, self._guided)
+        self.opening.demo_opened.connect(self._point_at_first_steps)
+        self.resized.connect(self.first_steps.settle)
         self.focus_home = FocusHome(self, bench)
         application = QApplication.instance()
         if application is not None:
@@ -209,6 +213,27 @@ class Desk(Window):
                 lambda: self.finding_pictures.idle, lambda: bench.is_current, lambda: not bench.is_waited_for,
             ),
         )  # fmt: skip
+
+    def _point_at_first_steps(self) -> None:
+        """Once: how to orbit, to cut, and to find what is wrong."""
+        if not self.left_as.guided and not self.first_steps.pointers:
+            self.first_steps.show(self._first_steps, self.appearance.palette)
+
+    def _first_steps(self) -> list[Step]:
+        turns = self.bench.hand.habits.scheme.words_of("turn")
+        steps = self.runner.words_of("check.next-finding")
+
+        def at(widget: QWidget, across: float, down: float) -> QPoint:
+            return widget.mapTo(self, QPoint(round(widget.width() * across), round(widget.height() * down)))
+
+        return [
+            Step(1, f"{turns[:1].upper()}{turns[1:]} orbits, the wheel zooms", at(self.bench, 0.5, 0.5), below=True),
+            Step(2, "X, Y or Z cuts the parts open", at(self.area_strip.line, 0.12, 0.1), below=True),
+            Step(3, f"{steps} flies to the next finding", at(self.traveller, 0.5, 0.4), below=False),
+        ]
+
+    def _guided(self) -> None:
+        self.left_as.guided = True
 
     def _take_size(self) -> None:
         """As the window was left, as far as the screen holds it."""
@@ -296,4 +321,7 @@ class Desk(Window):
         self.setWindowTitle(f"{model.document.title}{'*' if changed else ''} · Gullyrise")
         opens, folder = (self.runner.words_of(id) for id in ("job.open", "job.open-folder"))
         empty = not model.job.parts
+        sheet, finder = (self.runner.words_of(id) for id in ("help.keys", "help.find"))
+        families = " ".join(FAMILIES)
+        self.start_page.tell_keys(f"{families} open the cards of actions · {sheet} all keys · {finder} finds an action by words")
         self.status.show_opening(f"{opens} opens part files · {folder} a folder of them · or drop them here" if empty else "")

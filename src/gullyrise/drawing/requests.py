@@ -59,6 +59,18 @@ class Frame:
             return self.near + raw * (self.far - self.near)
         return self.near * self.far / (self.far - raw * (self.far - self.near))
 
+    def hidden(self, places: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+        """(n,) whether something stands before each place, as in `hides`: places (n, 3) x and y in px and the depth in mm."""
+        height, width = self.depth.shape
+        column = np.clip((places[:, 0] * width / size[0]).astype(int), 0, width - 1)
+        row = np.clip((places[:, 1] * height / size[1]).astype(int), 0, height - 1)
+        raw = self.depth[row, column].astype(float)
+        if self.request.camera.parallel:
+            found = self.near + raw * (self.far - self.near)
+        else:
+            found = self.near * self.far / np.maximum(self.far - raw * (self.far - self.near), 1e-12)
+        return np.asarray((raw < 1.0) & (found < places[:, 2] - 0.005 * np.abs(places[:, 2])))
+
     def hides(self, x: float, y: float, depth: float, size: tuple[int, int]) -> bool:
         """Whether something stands before a place: x, y in px of the picture shown in a size of px, depth in mm."""
         height, width = self.depth.shape

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QAbstractItemView,
     QAbstractSlider,
     QAbstractSpinBox,
@@ -29,6 +30,7 @@ _WALKING = frozenset(
         Qt.Key.Key_PageUp, Qt.Key.Key_PageDown, Qt.Key.Key_Plus, Qt.Key.Key_Minus,
     }
 )  # fmt: skip
+_PRESSING = frozenset({Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter})
 _OF_KEY = {
     Qt.Key.Key_Shift: Qt.KeyboardModifier.ShiftModifier,
     Qt.Key.Key_Control: Qt.KeyboardModifier.ControlModifier,
@@ -159,7 +161,9 @@ def _takes_text(widget: QObject | None) -> bool:
 def _own_keys(widget: QWidget | None) -> frozenset[Qt.Key]:
     """Keys that walk in lists and move sliders stay theirs; other widgets say which they take."""
     if isinstance(widget, (QAbstractItemView, QAbstractSlider, QComboBox)):
-        return _WALKING
+        return _WALKING | _PRESSING
+    if isinstance(widget, QAbstractButton):
+        return _PRESSING
     return getattr(widget, "takes_keys", frozenset())
 
 

@@ -92,6 +92,8 @@ SYNONYMS: dict[str, str] = {
     "check.access": "tool reach undercut milling cutter machinable",
     "check.health": "hole holes errors watertight manifold mesh faults open broken",
     "check.fit": "fit fits build volume size too big inside machine",
+    "bodies.press": "pick click select keyboard",
+    "bodies.walk-next": "keyboard navigate cycle tab walk",
     "check.none": "clear off plain map heatmap",
     "check.next-finding": "problem issue fault error go to",
     "check.previous-finding": "problem issue fault error go to",

@@ -10,7 +10,7 @@ from gullyrise.desktop.commands.registry import CARDS, JOB
 from gullyrise.desktop.theme import icons
 from gullyrise.desktop.widgets.pieces import named, row_box
 
-_WIDEST_NAME = 200
+_WIDEST_NAME, _NARROW_NAME, _WIDE = 200, 96, 1000
 
 
 class FamilyBar(QWidget):
@@ -28,6 +28,7 @@ class FamilyBar(QWidget):
         self.title = ""
         self.buttons: dict[str, QPushButton] = {}
         self._open = ""
+        self._changed, self._most = False, _WIDEST_NAME
         for letter, name in CARDS.items():
             button = self._button(letter, name)
             self.buttons[letter] = button
@@ -55,11 +56,18 @@ class FamilyBar(QWidget):
     def close_card(self) -> None:
         self.opened.emit("", QPoint())
 
+    def fit(self, width: int) -> None:
+        """To a window of that width: a narrow one has less room for the job's name."""
+        most = _WIDEST_NAME if width >= _WIDE else _NARROW_NAME
+        if most != self._most:
+            self._most = most
+            self.name_job(self.title, changed=self._changed)
+
     def name_job(self, title: str, *, changed: bool) -> None:
         """changed : since it was kept last"""
-        self.title = title
+        self.title, self._changed = title, changed
         button = self.buttons[JOB]
-        shown = button.fontMetrics().elidedText(title, Qt.TextElideMode.ElideMiddle, _WIDEST_NAME)
+        shown = button.fontMetrics().elidedText(title, Qt.TextElideMode.ElideMiddle, self._most)
         button.setText(f"{shown}{'*' if changed else ''}".replace("&", "&&"))
         button.setAccessibleName(f"Job {title}{', changed' if changed else ''}, key card")
         button.setToolTip(f"{title}{', changed since it was saved' if changed else ''} (Alt+{JOB})")

@@ -52,8 +52,13 @@ class Head(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
+        self.fit()
+
+    def fit(self) -> None:
+        """What there is no room for goes."""
         for least, widget in self._narrowing:
             widget.setVisible(self.width() >= least)
+        self.bar.fit(self.width())
 
     def show_steps(self, undo: str | None, redo: str | None) -> None:
         """What undo and redo would do, in words."""

@@ -171,7 +171,9 @@ class PanelLayout(QWidget):
     def find_action(self) -> None:
         """Opens the finder; with the bench alone the head comes back for as long as it is used."""
         self._head.setVisible(True)
+        self._finder.show()
         self._finder.begin()
 
     def finder_left(self) -> None:
         self._head.setVisible(not self.alone)
+        self._head.fit()

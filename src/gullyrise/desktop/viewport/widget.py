@@ -523,6 +523,12 @@ class Viewport(QWidget):
         self.tool_dropped.emit()
         self.update()
 
+    def point_at(self, place: QPointF) -> None:
+        """As if the pointer were there."""
+        self.aim.point(place)
+        self._hover(place)
+        self.update()
+
     def _hover(self, place: QPointF) -> None:
         local = self._at(place)
         self.magnifier.ask()

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import TypeVar
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 Widget = TypeVar("Widget", bound=QWidget)
 Margins = tuple[int, int, int, int]
@@ -37,6 +38,22 @@ def paragraph(words: str, role: str, *, rich: bool = False) -> QLabel:
     made.setTextFormat(Qt.TextFormat.RichText if rich else Qt.TextFormat.PlainText)
     made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
     return made
+
+
+class ShyLabel(QLabel):
+    """Words that are there only where there is room for all of them."""
+
+    def __init__(self, words: str, role: str, name: str) -> None:
+        super().__init__(words)
+        self._words = words
+        self.setProperty("role", role)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        named(self, name)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        fits = self.fontMetrics().horizontalAdvance(self._words) <= self.contentsRect().width()
+        self.setText(self._words if fits else "")
 
 
 def row_box(on: QWidget | None = None, margins: Margins | None = None, spacing: int | None = None) -> QHBoxLayout:

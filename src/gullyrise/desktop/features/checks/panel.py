@@ -43,6 +43,7 @@ class TravellerRow(QFrame):
     limit_dragged : (limit name, value, number of the stroke);  wanted : the id of an action
     """
 
+    takes_keys = frozenset({Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space})
     opened = pyqtSignal(str)
     limit_set = pyqtSignal(str, object)
     limit_dragged = pyqtSignal(str, float, int)

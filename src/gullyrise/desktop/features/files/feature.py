@@ -37,7 +37,9 @@ def attach(context: Context, navigator: Navigator, machines: MachineChoice, arra
     keeping = Autosave(context.window, model, notifier, job_file)
     garbage = GarbageRun(context.window)
     history = History(context.window, model, notifier, keeping, garbage)
-    opening = OpenExport(model, notifier, preferences, context.files, navigator, machines, arranger, recent, job_file)
+    opening = OpenExport(
+        context.window, model, notifier, preferences, context.files, navigator, machines, arranger, recent, job_file
+    )
     page.wanted.connect(context.commands.do)
     page.demo_wanted.connect(opening.open_demo)
     page.recent_wanted.connect(opening.open_recent)

@@ -5,6 +5,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PyQt6.QtCore import QObject, pyqtSignal
+
 from gullyrise.core.geometry import Transform
 from gullyrise.core.job.file import ENDING, is_job_file
 from gullyrise.core.job.recent import PICTURE, RecentJob, RecentJobs
@@ -23,13 +25,16 @@ from gullyrise.drawing.annotated_image import png_of
 from gullyrise.workers.process import Bounds
 
 
-class OpenExport:
-    """Ties the receiving of parts to dialogs, notifications and the start page."""
+class OpenExport(QObject):
+    """Ties the receiving of parts to dialogs, notifications and the start page. demo_opened : a demo job is on its way"""
+
+    demo_opened = pyqtSignal()
 
     def __init__(
-        self, model: Workbench, notifier: Notifier, preferences: Preferences, files: FilePicker, navigator: Navigator,
-        machines: MachineChoice, arranger: Arranger, recent: RecentJobs, job_file: JobFile,
+        self, parent: QObject, model: Workbench, notifier: Notifier, preferences: Preferences, files: FilePicker,
+        navigator: Navigator, machines: MachineChoice, arranger: Arranger, recent: RecentJobs, job_file: JobFile,
     ) -> None:  # fmt: skip
+        super().__init__(parent)
         self._model, self._notifier, self._preferences, self._files = model, notifier, preferences, files
         self._navigator, self._machines, self._arranger = navigator, machines, arranger
         self.recent, self._job_file = recent, job_file
@@ -56,6 +61,7 @@ class OpenExport:
         job = next(one for one in JOBS if one.id == id)
         self._model.document.entitle(text.RIVER_GAUGING if job is JOBS[0] else job.title)
         self._model.open_files(job.paths())
+        self.demo_opened.emit()
 
     def recent_names(self) -> dict[str, str]:
         """What the actions that open recent jobs are called, as those of now are named."""

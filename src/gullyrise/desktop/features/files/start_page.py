@@ -60,6 +60,9 @@ class StartPage(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setSpacing(8)
         column.addWidget(holder)
+        self.keys = caption("", "quiet", name="receiving_keys", wrap=True)
+        self.keys.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        column.addWidget(self.keys)
         self.show_recent()
 
     def _demo(self, job: DemoJob) -> QVBoxLayout:
@@ -110,6 +113,10 @@ class StartPage(QWidget):
         button.setMinimumHeight(34)
         button.clicked.connect(lambda: self.wanted.emit(action))
         return button
+
+    def tell_keys(self, words: str) -> None:
+        """What the keys are, in one line."""
+        self.keys.setText(words)
 
     def show_machine(self, words: str) -> None:
         """The machine that parts will be judged for."""

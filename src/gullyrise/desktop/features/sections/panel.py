@@ -15,7 +15,7 @@ from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.features.sections.area_curve import AreaCurveRuler
 from gullyrise.desktop.features.sections.flat_profile import FlatProfile
 from gullyrise.desktop.widgets.number_field import NumberField
-from gullyrise.desktop.widgets.pieces import caption, column_box, fill, named, row_box
+from gullyrise.desktop.widgets.pieces import ShyLabel, caption, column_box, fill, named, row_box
 from gullyrise.drawing.palette import Palette
 
 if TYPE_CHECKING:
@@ -103,10 +103,11 @@ class SectionStrip(QWidget):
             row.addWidget(chip)
         self.more = self._button("+", "cut_more", "cut.more", "Add a cut")
         row.addWidget(self.more)
-        self.hint = caption("X, Y or Z opens the parts along a plane.", "quiet", name="cut_hint")
+        self.hint = ShyLabel("X, Y or Z opens the parts along a plane.", "quiet", "cut_hint")
         row.addSpacing(5)
-        row.addWidget(self.hint)
-        row.addStretch(1)
+        row.addWidget(self.hint, 1)
+        self._rest = QWidget()
+        row.addWidget(self._rest, 1)
         self.uses = [
             self._button(words, name, runs, tip)
             for words, name, runs, tip in (
@@ -183,6 +184,7 @@ class SectionStrip(QWidget):
             chip.setVisible(len(cutting.cuts) > 1 and number < len(cutting.cuts))
             chip.setChecked(number == cutting.active)
         self.hint.setVisible(cut is None)
+        self._rest.setVisible(cut is not None)
         self.line.setEnabled(cutting.box() is not None)
         for widget in (self.more, self.position, self.flip_button, *self.uses):
             widget.setVisible(cut is not None)

@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from gullyrise.core.job.visibility import Key, Visibility
+from gullyrise.core.picking.walking import WAYS, Way
 from gullyrise.desktop.commands.needs import A_PART, A_SELECTION, ONE_BODY
 from gullyrise.desktop.commands.registry import ActionsOn
 from gullyrise.desktop.features.selection import similar as likes
 from gullyrise.desktop.features.selection.controller import SelectionController
 from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.desktop.viewport.key_walk import KeyWalk
 
 model = ActionsOn(Workbench)
 choosing = ActionsOn(SelectionController)
 settings = ActionsOn(Settings)
+walk = ActionsOn(KeyWalk, "B")
+_SAID: dict[Way, str] = {"left": "on the left", "right": "on the right", "up": "above", "down": "below"}
 
 
 def _seen(model: Workbench) -> set[Key]:
@@ -61,3 +65,18 @@ settings(
 model("bodies.select-none", "Select nothing", "B N", do=lambda it: it.selection.select_bodies(()))
 model("bodies.select-all", "Select all", "Ctrl+A", "B A", do=lambda it: it.selection.select_bodies(_seen(it)))
 model("bodies.remove", "Remove from the job", "B R", "Del", do=_remove, needs=A_SELECTION)
+
+
+def _walk(way: Way) -> Callable[[KeyWalk], None]:
+    return lambda it: it.go(way)
+
+
+for _way in WAYS:
+    _keys = f"Ctrl+Shift+{_way.capitalize()}"
+    walk(f"bodies.walk-{_way}", f"Point at the next one {_SAID[_way]}", _keys, do=_walk(_way), needs=A_PART)
+walk("bodies.walk-round", "Point on along the silhouette", "Ctrl+Shift+PgDown", do=lambda it: it.around(1), needs=A_PART)
+walk("bodies.walk-back", "Point back along the silhouette", "Ctrl+Shift+PgUp", do=lambda it: it.around(-1), needs=A_PART)
+walk("bodies.walk-next", "Point at the next of its kind", "Ctrl+Shift+End", do=lambda it: it.step(1), needs=A_PART)
+walk("bodies.walk-before", "Point at the previous of its kind", "Ctrl+Shift+Home", do=lambda it: it.step(-1), needs=A_PART)
+walk("bodies.press", "Click where it points", "Space", do=lambda it: it.press(), needs=A_PART)
+walk("bodies.press-more", "Click and add to the selection", "Ctrl+Space", do=lambda it: it.press(add=True), needs=A_PART)

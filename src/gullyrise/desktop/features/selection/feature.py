@@ -10,6 +10,7 @@ from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.selection import commands as commands
 from gullyrise.desktop.features.selection.bars import PickBar, VisibilityBar
 from gullyrise.desktop.features.selection.controller import SelectionController
+from gullyrise.desktop.viewport.key_walk import KeyWalk
 
 _NARROW = 660
 
@@ -45,5 +46,5 @@ def attach(context: Context) -> SelectionFeature:
 
     context.floating.add(settle, bar=True)
     preferences.follow(("select.rectangle",), lambda: pick_bar.show_way(touching=preferences["select.rectangle"] == "touching"))
-    context.commands.serve(choosing, model)
+    context.commands.serve(choosing, model, KeyWalk(viewport))
     return SelectionFeature(choosing, pick_bar, visibility_bar)
