@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QDialog, QWidget
 
@@ -233,7 +235,7 @@ class Desk(Window):
         ]
 
     def _guided(self) -> None:
-        self.left_as.guided = True
+        self.left_as = replace(self.left_as, guided=True)
 
     def _take_size(self) -> None:
         """As the window was left, as far as the screen holds it."""
@@ -248,13 +250,10 @@ class Desk(Window):
         self.panels.take_state(left)
 
     def _keep_state(self) -> None:
-        state = self.left_as
-        state.filling = self.isMaximized()
-        if not state.filling:
-            state.size = [self.width(), self.height()]
-        state.machine = self.model.job.machine.id
-        self.panels.give_state(state)
-        keep_window_state(state)
+        fills = self.isMaximized()
+        size = self.left_as.size if fills else [self.width(), self.height()]
+        now = replace(self.left_as, size=size, filling=fills, machine=self.model.job.machine.id)
+        keep_window_state(self.panels.state_after(now))
 
     def _close_dialogs(self) -> None:
         for dialog in self.findChildren(QDialog):
@@ -318,6 +317,7 @@ class Desk(Window):
         changed = bool(self.job_file.dirty and undo)
         self.family_bar.name_job(model.document.title, changed=changed)
         self.head.show_steps(undo, redo)
+        named_keys.name_keys(self.head, self.runner.keymap)
         self.setWindowTitle(f"{model.document.title}{'*' if changed else ''} · Gullyrise")
         opens, folder = (self.runner.words_of(id) for id in ("job.open", "job.open-folder"))
         empty = not model.job.parts

@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QToolButton
 
 from conftest import as_opened
 from gullyrise.demo import FILES
@@ -146,7 +146,7 @@ def test_a_held_key_that_came_up_in_another_window_works_at_the_next_press(made:
 
 def test_words_name_the_keys_that_hold_now(made: Any) -> None:
     def words() -> tuple[str, ...]:
-        button = made.findChild(QPushButton, "do_job_undo")
+        button = made.findChild(QToolButton, "do_job_undo")
         return (
             made.bench.strokes.home_key,
             button.toolTip(),
@@ -158,7 +158,7 @@ def test_words_name_the_keys_that_hold_now(made: Any) -> None:
     came = words()
     assert came == (
         "Home", "Undo: open gland_nut.stl (Ctrl+Z)",
-        "No views yet. Save this view with V S; it is kept with the job.", "Find an action…  Ctrl+K",
+        "No views yet. Save this view with V S; it is kept with the job.", "Find…  Ctrl+K",
         "Choose what each button does (D P)",
     )  # fmt: skip
     made.settings.set(
@@ -167,7 +167,7 @@ def test_words_name_the_keys_that_hold_now(made: Any) -> None:
     )
     assert words() == (
         "Ctrl+H", "Undo: open gland_nut.stl (Ctrl+U)",
-        "No views yet. Save this view; it is kept with the job.", "Find an action…  F4",
+        "No views yet. Save this view; it is kept with the job.", "Find…  F4",
         "Choose what each button does (D Y)",
     )  # fmt: skip
     made.settings.reset("Keys")
@@ -197,7 +197,7 @@ def test_the_card_is_walked_by_keys_for_those_without_a_right_button(made: Any) 
 
 def test_words_find_actions_best_first() -> None:
     assert found_by_words("top")[0].id == "view.top"
-    assert {entry.id for entry in found_by_words("choose shape")} == {"bodies.alike-shape"}
+    assert {entry.id for entry in found_by_words("select shape")} == {"bodies.alike-shape"}
     assert found_by_words("zebra crossing") == []
 
 
@@ -260,7 +260,7 @@ def test_the_settings_sheet_shows_every_row_and_holds_at_once(made: Any) -> None
     box = sheet.editor_of("pointer.scheme")
     box.setCurrentIndex(box.findData("left-turns"))
     box.activated.emit(box.currentIndex())
-    assert made.bench.hand.habits.scheme.id == "left-turns" and made.status.scheme.text() == "Left drag turns"
+    assert made.bench.hand.habits.scheme.id == "left-turns" and made.status.scheme.text() == "Left drag orbits"
     sheet.editor_of("view.field").setValue(60)
     assert made.bench.camera.field == 60
     made.status.menu.actions()[0].trigger()

@@ -100,7 +100,7 @@ def test_the_hint_line_says_what_each_button_does_now(made: Any, scheme: str) ->
     made.settings.set("pointer.scheme", scheme)
     assert READY[scheme].title == made.status.scheme.text()
     plain = made.status.hint.text()
-    assert f"{READY[scheme].words_of('turn')} turns" in plain or READY[scheme].words_of("turn").startswith("alt")
+    assert f"{READY[scheme].words_of('turn')} orbits" in plain or READY[scheme].words_of("turn").startswith("alt")
     QTest.keyPress(made.bench, Qt.Key.Key_Alt)
     assert made.status.hint.text() != plain, "held keys change what it says"
     QTest.keyRelease(made.bench, Qt.Key.Key_Alt)

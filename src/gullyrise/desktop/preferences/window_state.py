@@ -17,7 +17,7 @@ _LONGEST = 20_000
 _MOST_SIZES = 6
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class WindowState:
     """size : width and height of the window, px, empty for the usual one;  filling : it filled the screen
     columns, left, below : sizes of the panels beside each other, of those at the left and of those below each other, px

@@ -60,8 +60,9 @@ class CardRowPainter(QStyledItemDelegate):
         self.palette = palette
         self.width, self._cap = 0, _LEAST_CAP
 
-    def measure(self, rows: list[CardRow]) -> None:
-        """Takes the widths of what is on the card."""
+    def measure(self, rows: list[CardRow], palette: Palette) -> None:
+        """Takes the widths of what is on the card, and the colours of now."""
+        self.palette = palette
         small, plain = type_of(11, strong=True), type_of(13)
         self._cap = max([_LEAST_CAP, *(width_of(row.keys, small) + 10 for row in rows if row.keys)])
         words = max((width_of(row.words, plain) + width_of(row.lacks, type_of(11)) for row in rows), default=160)

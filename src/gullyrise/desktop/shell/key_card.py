@@ -80,11 +80,11 @@ class KeyCard(QFrame):
         self, title: str, rows: list[CardRow], at: QPoint, palette: Palette, *, walk: bool = False, hangs: bool = False
     ) -> None:
         """Shows rows beside a place in the parent. walk : takes the focus;  hangs : below that place, from the family bar"""
-        self._rows, self._hangs, self._painter.palette = rows, hangs, palette
+        self._rows, self._hangs = rows, hangs
         self.head.setText(title)
         self.head.setVisible(not hangs)
         self.list.setAccessibleName(title)
-        self._painter.measure(rows)
+        self._painter.measure(rows, palette)
         self.search.blockSignals(True)
         self.search.clear()
         self.search.blockSignals(False)

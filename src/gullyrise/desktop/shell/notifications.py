@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import time
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
@@ -40,6 +41,7 @@ class Notifications(QWidget):
         self.more.setContentsMargins(10, 4, 10, 4)
         self._column.addWidget(self.more)
         self._passing = every(self, _LOOKED_AT_MS, self._let_pass)
+        self._held: dict[QWidget, list[object]] = {}
         self._slip = QRect()
         self.folded = small("", "notices_folded", "Show what is said", do=lambda: self._unfold())
         self._column.addWidget(self.folded)
@@ -139,13 +141,10 @@ class Notifications(QWidget):
         """In as many lines as they need."""
         lines, line, wide = column_box(spacing=4), row_box(spacing=4), 0
         for number, (said, run) in enumerate(answers):
-            button = small(said, f"notice_answer_{number}", said)
-
-            def take(_: bool, run: Callable[[], object] = run) -> None:
-                self._drop(card)
-                run()
-
-            button.clicked.connect(take)
+            take = partial(self._take, card, run)
+            button = small(said, f"notice_answer_{number}", said, do=take)
+            # Python must not take what only Qt holds for nobody's.
+            self._held.setdefault(card, []).extend((button, take))
             button.ensurePolished()
             if wide and wide + button.sizeHint().width() > _WIDEST - 24:
                 line.addStretch(1)
@@ -157,6 +156,10 @@ class Notifications(QWidget):
         lines.addLayout(line)
         return lines
 
+    def _take(self, card: QFrame, run: Callable[[], object], _: bool = False) -> None:
+        self._drop(card)
+        run()
+
     def _drop(self, card: QWidget | None) -> None:
         if card is None:
             return
@@ -165,6 +168,7 @@ class Notifications(QWidget):
         self.place()
 
     def _take_out(self, card: QWidget) -> None:
+        self._held.pop(card, None)
         self._column.removeWidget(card)
         card.hide()
         card.deleteLater()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QWidget
 
@@ -106,13 +108,15 @@ class PanelLayout(QWidget):
         if state.sides_folded:
             self._show_sides(False)
 
-    def give_state(self, state: WindowState) -> None:
-        """Writes sizes and folds down."""
-        state.below_folded = self._below_folded
-        state.sides_folded = self.left.isHidden()
-        if not self.alone and not state.sides_folded:
-            state.columns, state.left = self.columns.sizes(), self._known_sizes(self.left, state.left)
-        state.below = self._known_sizes(self.rows, state.below)
+    def state_after(self, state: WindowState) -> WindowState:
+        """Sizes and folds as they are now. state : as the window was left before"""
+        folded = self.left.isHidden()
+        now = replace(
+            state, below_folded=self._below_folded, sides_folded=folded, below=self._known_sizes(self.rows, state.below)
+        )
+        if self.alone or folded:
+            return now
+        return replace(now, columns=self.columns.sizes(), left=self._known_sizes(self.left, state.left))
 
     @staticmethod
     def _known_sizes(splitter: QSplitter, before: list[int]) -> list[int]:

@@ -390,7 +390,7 @@ def test_strokes_are_shown_to_those_who_watch_only_when_asked_for(made: Any) -> 
     press(made, Qt.Key.Key_V)
     press(made, Qt.Key.Key_T)
     strokes.drag(made.bench, {"right"}, QPointF(300, 300), QPointF(60, 0))
-    assert made.bench.stroke_words.words == ("V T  Top", "right drag turns")
+    assert made.bench.stroke_words.words == ("V T  Top", "right drag orbits")
 
 
 def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -> None:
@@ -424,7 +424,9 @@ def test_one_key_keeps_a_picture_with_what_it_shows(made: Any, tmp_path: Path) -
 def test_panels_come_back_as_they_came(made: Any) -> None:
     sizes = made.panels.columns.sizes()
     made.panels.columns.setSizes([100, 900, 270])
+    made.do("cut.z")
     made.do("panels.strip")
+    assert not made.area_strip.isVisible()
     made.do("panels.reset")
     assert made.area_strip.isVisible() and made.panels.columns.sizes() == pytest.approx(sizes, abs=60)
 
