@@ -243,7 +243,8 @@ class Desk(Window):
         width, height = left.size if len(left.size) == 2 else USUAL_SIZE
         if screen is not None:
             room = screen.availableSize()
-            width, height = (min(width, room.width()), min(height, room.height())) if left.size else (width, height)
+            if left.size and room.width() >= self.minimumWidth() and room.height() >= self.minimumHeight():
+                width, height = min(width, room.width()), min(height, room.height())
         self.resize(width, height)
         if left.filling:
             self.setWindowState(Qt.WindowState.WindowMaximized)

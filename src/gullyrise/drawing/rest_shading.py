@@ -45,15 +45,15 @@ def shaded(pixels: np.ndarray, depth: np.ndarray, near: float, far: float, camer
     for reach, weight in _REACHES:
         room = px * np.float32(reach)
         for across, down in _WAYS:
-            first, other = _shifted(z, across * reach, down * reach), _shifted(z, -across * reach, -down * reach)
-            deeper = (z - (first + other) * np.float32(0.5)) / room
+            first, other, inner = _pair(z, across * reach, down * reach)
+            here, by = z[inner], room[inner]
+            deeper = (here - (first + other) * np.float32(0.5)) / by
             # What stands far before the place is another thing's edge, which casts no shade in it.
-            beside = np.minimum(first, other) > z - room * np.float32(_HALO)
-            deeper *= beside
-            dark += np.clip(deeper / np.float32(_STEEP), 0, 1) * np.float32(weight / len(_WAYS))
+            deeper *= np.minimum(first, other) > here - by * np.float32(_HALO)
+            dark[inner] += np.clip(deeper / np.float32(_STEEP), 0, 1) * np.float32(weight / len(_WAYS))
     dark[nothing] = 0
-    for axis in (0, 1):
-        dark = (np.roll(dark, 1, axis) + dark * 2 + np.roll(dark, -1, axis)) * np.float32(0.25)
+    dark[1:-1] = (dark[:-2] + dark[1:-1] * 2 + dark[2:]) * np.float32(0.25)
+    dark[:, 1:-1] = (dark[:, :-2] + dark[:, 1:-1] * 2 + dark[:, 2:]) * np.float32(0.25)
     light = 256 - np.minimum(dark * np.float32(2.4 * share * _STRONGEST * 256), np.float32(share * _STRONGEST * 256))
     whole = np.repeat(np.repeat(light.astype(np.uint16), 2, axis=0), 2, axis=1)[:height, :width]
     whole[depth >= 1.0] = 256
@@ -62,9 +62,14 @@ def shaded(pixels: np.ndarray, depth: np.ndarray, near: float, far: float, camer
     return out
 
 
-def _shifted(z: np.ndarray, across: int, down: int) -> np.ndarray:
-    """What lies so many pixels to the right and below; at the border what is there itself."""
+def _pair(z: np.ndarray, across: int, down: int) -> tuple[np.ndarray, np.ndarray, tuple[slice, slice]]:
+    """What lies so many pixels to the right and below, and as many to the left and above, where the picture has both; and where
+    that is."""
     height, width = z.shape
-    rows = np.clip(np.arange(height) + down, 0, height - 1)
-    columns = np.clip(np.arange(width) + across, 0, width - 1)
-    return np.asarray(z[rows][:, columns])
+    x, y = abs(across), abs(down)
+    inner = (slice(y, height - y), slice(x, width - x))
+
+    def moved(dx: int, dy: int) -> np.ndarray:
+        return z[y + dy : height - y + dy, x + dx : width - x + dx]
+
+    return moved(across, down), moved(-across, -down), inner

@@ -83,7 +83,7 @@ def state(window: Any) -> list[Any]:
         window.model.selection.features, bench.clicks.kind,
         bench.hand.next_left, bench.magnifier.held, bench.dial.isVisible(), bench.dial.field.isVisible(), window.model.job,
         [window.settings[row.id] for row in ROWS], window.sections.cuts, window.sections.active, window.sections.handle_shown,
-        window.sections.sweep.running, window.profile.large,
+        window.sections.sweep.running, window.profile.large, bench.aim.pointer,
     ]  # fmt: skip
 
 
@@ -108,6 +108,13 @@ FIRST = {
     "cut.sweep": ["cut.x"],
     "cut.profile": ["cut.x"],
     "cut.chosen": ["cut.x"],
+    "display.bodies-own": ["display.bodies-plain"],
+    "panels.strip": ["cut.x"],
+    "bodies.press-more": ["bodies.pick-faces"],
+    **{
+        f"bodies.walk-{way}": ["bodies.pick-corners"]
+        for way in ("left", "right", "up", "down", "next", "before", "round", "back")
+    },
 }
 """What has to be done before an action has something to do."""
 ELSEWHERE = ("cut.points", "cut.axis", "cut.export", "cut.split", "cut.whole")
@@ -189,6 +196,8 @@ def test_every_row_of_the_settings_is_tried_here() -> None:
     tried |= {"cut.speed", "cut.arcs", "measure.unit", "measure.digits", "measure.axes"}
     tried |= {"pointer.turn_speed", "pointer.slide_speed", "pointer.zoom_speed"}
     tried |= {"pointer.invert_zoom", "pointer.invert_heading", "pointer.invert_elevation"}
+    # How bodies are told apart in test_family_bar.py and here, by their actions.
+    tried |= {"display.bodies"}
     assert tried == {row.id for row in ROWS}
 
 

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from scipy.spatial import ConvexHull, QhullError
 
 from gullyrise.core.camera.camera import Camera
-from gullyrise.core.geometry import Floats, Ints
+from gullyrise.core.geometry import Bools, Floats, Ints
 from gullyrise.core.picking.feature import Kind
 from gullyrise.core.picking.seen import Item
 
@@ -19,7 +20,8 @@ _ASIDE = 2.5
 """How much more a step to the side costs than one straight on."""
 _SAME = 1.5
 _LINE = 24.0
-_OUTER = 0.82
+_OUTER = 0.03
+"""How far within the border a place still counts as on it, as a share of the whole."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -103,17 +105,23 @@ def around(places: Floats, here: tuple[float, float], step: int) -> int | None:
     """The next, or the one before, along the silhouette of a body: of its outermost places, clockwise round their middle."""
     if not len(places):
         return None
-    middle = (places[:, :2].min(axis=0) + places[:, :2].max(axis=0)) / 2
-    off = places[:, :2] - middle
-    angle = np.arctan2(off[:, 1], off[:, 0])
-    far = np.linalg.norm(off, axis=1)
-    # What lies as far out as anything does in its direction.
-    sector = np.floor((angle + np.pi) / (2 * np.pi) * 24).astype(int) % 24
-    most = np.zeros(24)
-    np.maximum.at(most, sector, far)
-    outer = np.flatnonzero(far >= _OUTER * most[sector])
+    flat = places[:, :2]
+    middle = (flat.min(axis=0) + flat.max(axis=0)) / 2
+    angle = np.arctan2(*(flat - middle).T[::-1])
+    outer = np.flatnonzero(_outermost(flat))
     order = outer[np.argsort(angle[outer], kind="stable")]
     return int(order[_step(places[order], here, step)])
+
+
+def _outermost(flat: Floats) -> Bools:
+    """(n,) which of some places lie on their border, or hardly within it."""
+    try:
+        hull = ConvexHull(flat)
+    except (QhullError, ValueError):
+        # Too few, or all in one line: that is its border.
+        return np.ones(len(flat), dtype=bool)
+    within = -(flat @ hull.equations[:, :2].T + hull.equations[:, 2]).max(axis=1)
+    return np.asarray(within <= _OUTER * float(np.ptp(flat, axis=0).max()))
 
 
 def _step(places: Floats, here: tuple[float, float], step: int) -> int:

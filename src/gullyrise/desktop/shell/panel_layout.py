@@ -45,6 +45,7 @@ class PanelLayout(QWidget):
         self._line: QWidget | None = None
         self._below_wanted, self._below_folded = False, False
         self.alone = False
+        self._came_with: list[int] = []
         self.left = _splitter(Qt.Orientation.Vertical)
         self.rows = _splitter(Qt.Orientation.Vertical, bench)
         self.rows.setStretchFactor(0, 1)
@@ -107,6 +108,7 @@ class PanelLayout(QWidget):
         self._below_folded = state.below_folded
         if state.sides_folded:
             self._show_sides(False)
+            self._came_with = state.columns
 
     def state_after(self, state: WindowState) -> WindowState:
         """Sizes and folds as they are now. state : as the window was left before"""
@@ -140,6 +142,11 @@ class PanelLayout(QWidget):
         for side in (self.left, self._right):
             if side is not None:
                 side.setVisible(shown)
+        if shown and len(self._came_with) == self.columns.count():
+            # What was folded from the start has no size of its own yet.
+            left, _, right = self._came_with
+            self._came_with = []
+            self.columns.setSizes([left, max(self.width() - left - right, 200), right])
 
     @property
     def slot(self) -> str:

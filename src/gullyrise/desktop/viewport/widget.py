@@ -53,6 +53,9 @@ from gullyrise.drawing.scene import Scene
 
 _LOOK_EVERY_MS, _MOST_WAITED_S = 20, 20.0
 
+_BARS = 110
+"""px at the left that bars take."""
+
 
 class Viewport(QWidget):
     """pictures : of the panes;  aim : what is where in them;  moves : where they look from;  hand : strokes of the pointer;
@@ -193,9 +196,12 @@ class Viewport(QWidget):
         self.panes.lay_out(self.width(), self.height())
         pane = self.panes.free.rect if len(self.panes.shown) > 1 else self.rect()
         self.dial.settle(self.size(), pane)
-        if self.dial.geometry().intersects(self._covered):
-            # Beside what covers its corner.
+        covered = self.dial.geometry().intersects(self._covered)
+        # Beside what covers its corner, where there is room for it between that and the bar at the left.
+        if covered and self._covered.left() - self.dial.width() > _BARS:
             self.dial.settle(self.size(), QRect(pane.topLeft(), QPoint(self._covered.left(), pane.bottom())))
+            covered = False
+        self.dial.stand_aside(covered)
 
     def keep_clear_of(self, covered: QRect) -> None:
         """What stands on the bench itself makes room for something that lies over it."""

@@ -79,6 +79,7 @@ class BearingDial(QWidget):
         self._inside = False
         self._picture = KeptPicture()
         self._held: tuple[str, QPointF] | None = None
+        self._aside = False
         self._look = DialLook()
         named(
             self,
@@ -103,8 +104,17 @@ class BearingDial(QWidget):
     def wear_look(self, look: DialLook) -> None:
         self._look = look
         self.setFixedSize(self.sizeHint())
-        self.setVisible(look.shown)
+        self._settle_sight()
         self.update()
+
+    def stand_aside(self, aside: bool) -> None:
+        """Out of sight while something else needs its place."""
+        if aside != self._aside:
+            self._aside = aside
+            self._settle_sight()
+
+    def _settle_sight(self) -> None:
+        self.setVisible(self._look.shown and not self._aside)
 
     def settle(self, room: QSize, pane: QRect) -> None:
         """Takes its corner of a pane."""
@@ -259,7 +269,7 @@ class BearingDial(QWidget):
             elevation = max(-90.0, min(90.0, angles[1])) if len(angles) > 1 else None
             self.swung.emit(angles[0] % 360, elevation)
         self.field.hide()
-        self.setVisible(self._look.shown)
+        self._settle_sight()
 
     def enterEvent(self, event: QEnterEvent | None) -> None:
         self._inside = True

@@ -195,7 +195,7 @@ class PlacementPanel(HeadedPanel):
         self._head("FIXTURE SHAPES")
         line = row_box(spacing=4)
         self.shape = Choice()
-        self.shape.setMinimumWidth(76)
+        self.shape.setMinimumWidth(84)
         self.shape.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         named(self.shape, "stand_in_shape", "Shape of the fixture")
         for shape in SIZES:
@@ -206,7 +206,7 @@ class PlacementPanel(HeadedPanel):
         for number in range(3):
             field = NumberLine(text="20")
             field.setObjectName(f"stand_in_{number}")
-            field.setFixedWidth(38)
+            field.setFixedWidth(34)
             field.taken.connect(lambda _: self._add())
             self.sizes.append(field)
             line.addWidget(field)
