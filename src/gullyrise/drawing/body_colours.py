@@ -6,7 +6,7 @@ from gullyrise.core.checks.protocol import Verdict
 from gullyrise.drawing.display import BodyColours
 from gullyrise.drawing.palette import Palette
 
-OWN = ("", "#8FB0C6", "#D6A083", "#A8BC86", "#B5A2CC", "#DCC46E", "#7DB7AC", "#CF9FB3")
+OWN = ("", "#8FB0C6", "#D9A284", "#93AE6E", "#B9A9D6", "#DEC873", "#6FAFA4", "#D8A6BD")
 """Even to the eye, and told apart by colour-blind ones by how light they are; the first is the palette's own."""
 _MIXED = 0.62
 

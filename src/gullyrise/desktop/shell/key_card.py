@@ -49,7 +49,7 @@ class KeyCard(QFrame):
         self.search.textChanged.connect(self._find)
         self.rows_model = CardRows()
         self._painter = CardRowPainter(palette)
-        self.list = named(QListView(), "card_rows")
+        self.list = named(QListView(), "card_rows", "Actions")
         self.list.setModel(self.rows_model)
         self.list.setItemDelegate(self._painter)
         self.list.setFlow(QListView.Flow.TopToBottom)
