@@ -9,3 +9,4 @@ sheets = ActionsOn(PreferenceSheets, JOB)
 
 sheets("help.keys", "Key sheet", "F1", do=lambda it: it.open_keys())
 sheets("help.settings", "Settings", "Ctrl+,", do=lambda it: it.open_settings())
+sheets("help.about", "About Gullyrise", do=lambda it: it.open_about())

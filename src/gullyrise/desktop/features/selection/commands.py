@@ -18,7 +18,7 @@ model = ActionsOn(Workbench)
 choosing = ActionsOn(SelectionController)
 settings = ActionsOn(Settings)
 walk = ActionsOn(KeyWalk, "B")
-_SAID: dict[Way, str] = {"left": "on the left", "right": "on the right", "up": "above", "down": "below"}
+_SAID: dict[Way, str] = {"left": "leftward", "right": "rightward", "up": "upward", "down": "downward"}
 
 
 def _seen(model: Workbench) -> set[Key]:
@@ -73,7 +73,7 @@ def _walk(way: Way) -> Callable[[KeyWalk], None]:
 
 for _way in WAYS:
     _keys = f"Ctrl+Shift+{_way.capitalize()}"
-    walk(f"bodies.walk-{_way}", f"Point at the next one {_SAID[_way]}", _keys, do=_walk(_way), needs=A_PART)
+    walk(f"bodies.walk-{_way}", f"Point {_SAID[_way]} at the next one", _keys, do=_walk(_way), needs=A_PART)
 walk("bodies.walk-round", "Point on along the silhouette", "Ctrl+Shift+PgDown", do=lambda it: it.around(1), needs=A_PART)
 walk("bodies.walk-back", "Point back along the silhouette", "Ctrl+Shift+PgUp", do=lambda it: it.around(-1), needs=A_PART)
 walk("bodies.walk-next", "Point at the next of its kind", "Ctrl+Shift+End", do=lambda it: it.step(1), needs=A_PART)
