@@ -192,7 +192,7 @@ def test_depth_and_shared_solid_of_what_runs_into_each_other() -> None:
     assert between.depth == pytest.approx(1.5, abs=1e-6) and between.volume == pytest.approx(4 * 4 * 1.5)
     (finding,) = found.findings
     assert finding.solid is not None and finding.solid.signed_volume == pytest.approx(24)
-    assert "1.5 mm deep" in found.why and finding.past == 1
+    assert "1.50 mm deep" in found.why and finding.past == 1
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,7 @@ import gauge
 import zoo
 from gullyrise.core.cutting.cuts import Cut, gone, kept_way
 from gullyrise.core.cutting.pegs import PegWish
-from gullyrise.core.cutting.splitting import half_of, pegs_for
+from gullyrise.core.cutting.splitting import half_of, half_words, pegs_for
 from gullyrise.core.errors import SplitError
 from gullyrise.core.geometry import Plane, Transform
 from gullyrise.core.geometry.booleans import solid_of
@@ -95,7 +95,7 @@ def test_a_half_is_made_anew_from_its_step() -> None:
     step = Split(point=(0, 0, 5), normal=(0, 0, 2), side="front", pegs=None)
     part = mesh_part(zoo.block((0, 0, 0), (10, 10, 12)))
     made, _ = done(part, Split.model_validate_json(step.model_dump_json()))
-    assert volume(made) == pytest.approx(700) and made.name == "tray front"
+    assert volume(made) == pytest.approx(700) and made.name == "tray upper"
     with pytest.raises(ValidationError):
         Split(point=(0, 0, 0), normal=(0, 0, 0), side="front")
 
@@ -133,3 +133,12 @@ def test_cuts_are_plain_values() -> None:
     for wrong in ({"along": (0, 0, 0)}, {"depth": 0.0}, {"position": float("nan")}):
         with pytest.raises(ValidationError):
             Cut.model_validate({"along": (0, 0, 1), "position": 0.0, **wrong})
+
+
+@pytest.mark.parametrize(
+    ("normal", "words"),
+    [((1, 0, 0), ("right", "left")), ((-1, 0, 0), ("left", "right")), ((0, 1, 0), ("back", "front")),
+     ((0, 0, 2), ("upper", "lower")), ((0, -3, 0.2), ("front", "back")), ((1, 1, 0), ("half 1", "half 2"))],
+)  # fmt: skip
+def test_halves_are_called_by_the_axis_that_the_cut_is_square_to(normal: tuple[float, ...], words: tuple[str, str]) -> None:
+    assert half_words(Plane(np.zeros(3), np.array(normal) / np.linalg.norm(normal))) == words

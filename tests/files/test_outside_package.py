@@ -130,7 +130,7 @@ made.model.document.undo()
 made.model.document.undo()
 assert made.wait_until_idle(120)
 told["undone"] = [made.model.job.limits.value("draft_angle"), len(row.view.findings)]
-QTest.mouseClick(row.findChild(QPushButton, "finding_draft_1"), Qt.MouseButton.LeftButton)
+QTest.mouseClick(made.findings_list.findChild(QPushButton, "listed_1"), Qt.MouseButton.LeftButton)
 told["flagged"] = made.model.flag.held[1].code
 sheet = made.machines.open_library()
 told["library"] = sheet.form.findChild(QWidget, "machine_limits_draft_angle") is not None

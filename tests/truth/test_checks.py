@@ -103,7 +103,7 @@ def test_a_cone_that_stands_on_its_small_end_does_not_start_in_the_air() -> None
 def test_a_bridge_is_named_with_its_span() -> None:
     solid = zoo.block((0, 0, 0), (40, 10, 20)) - zoo.block((10, -1, -1), (30, 11, 12))
     found = zoo.outcome("overhangs", zoo.mesh_of(solid))
-    assert found.findings[0].what == "bridge of 20 mm"
+    assert found.findings[0].what == "bridge of 20.0 mm"
     assert found.measured["area"] == pytest.approx(200)
 
 

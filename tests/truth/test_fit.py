@@ -116,8 +116,8 @@ def replace_height(machine: Machine) -> Machine:
 
 @pytest.mark.parametrize(
     ("lift", "process", "verdict", "said"),
-    [(0.0, "print", "pass", "to spare"), (0.15, "print", "pass", "to spare"), (3.0, "print", "fail", "floats 3 mm"),
-     (-0.5, "print", "fail", "sunk 0.5 mm"), (3.0, "mill", "pass", "to spare"), (-0.01, "print", "fail", "sunk 0.01 mm")],
+    [(0.0, "print", "pass", "to spare"), (0.15, "print", "pass", "to spare"), (3.0, "print", "fail", "floats 3.00 mm"),
+     (-0.5, "print", "fail", "sunk 0.500 mm"), (3.0, "mill", "pass", "to spare"), (-0.01, "print", "fail", "sunk 0.0100 mm")],
 )  # fmt: skip
 def test_floating_and_sunk_parts(lift: float, process: str, verdict: str, said: str) -> None:
     machine = BOX.model_copy(update={"process": process})
@@ -240,7 +240,7 @@ def test_a_turn_into_a_keep_out_is_none_that_fits() -> None:
 @pytest.mark.parametrize(
     ("sides", "said"),
     [((200, 100, 40), "to spare"), ((259, 100, 40), "stock along X"), ((200, 139, 40), "stock along Y"),
-     ((100, 258, 40), "out of Alder"), ((60, 60, 91), "clamping height")],
+     ((100, 258, 40), "outside the build volume of Alder"), ((60, 60, 91), "clamping height")],
 )  # fmt: skip
 def test_a_mill_asks_for_stock_and_clamping(sides: tuple[float, float, float], said: str) -> None:
     block = part(zoo.mesh_of(zoo.block((0, 0, 0), sides)))

@@ -22,7 +22,7 @@ from gullyrise.core.geometry.reentrant import at_corners, inside_corners, inside
 from gullyrise.core.geometry.slivers import slim, unseamed
 from gullyrise.core.geometry.topology import closed, edges_of
 from gullyrise.core.machines import Limits
-from gullyrise.core.number_words import number
+from gullyrise.core.number_words import number, of_doubt
 from gullyrise.core.part import Part
 from truth.families import solids
 
@@ -119,7 +119,7 @@ def test_the_area_under_the_limit_is_that_of_thin_walls_alone() -> None:
 
 def test_the_sentence_of_a_review_says_the_uncertainty_that_is_stated() -> None:
     found = zoo.outcome("walls", zoo.mesh_of(zoo.hollow_box(30, 1.0)), min_wall=1.0)
-    assert found.verdict == "review" and f"± {number(found.uncertainty)} mm" in found.why
+    assert found.verdict == "review" and f"mm ± {of_doubt(found.uncertainty)}" in found.why
 
 
 @pytest.mark.parametrize("body", [zoo.hollow_box(30, 2.0), zoo.block((0, 0, 0), (20, 20, 20)), Manifold.sphere(8, 48)])
@@ -159,7 +159,7 @@ def test_an_overlap_small_against_its_bodies_is_told_in_full() -> None:
     (found,) = outcomes("clearances", zoo.part(plate, "plate", pin), min_gap=0.0)
     assert found.verdict == "fail"
     assert found.measured["interference_volume"] == pytest.approx(4 * 16 * 0.36 * np.sin(2 * np.pi / 32), rel=1e-3)
-    assert number(0.0004) == "0.0004", "what is not nothing is never told as nothing"
+    assert number(0.0004) == "0.000400", "what is not nothing is never told as nothing"
 
 
 def test_the_depth_is_the_deepest_and_says_how_sure_it_is() -> None:

@@ -110,6 +110,7 @@ FIRST = {
     "cut.chosen": ["cut.x"],
     "display.bodies-own": ["display.bodies-plain"],
     "panels.strip": ["cut.x"],
+    "bodies.press": ["bodies.select-none"],
     "bodies.press-more": ["bodies.pick-faces"],
     **{
         f"bodies.walk-{way}": ["bodies.pick-corners"]

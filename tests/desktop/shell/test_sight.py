@@ -91,6 +91,9 @@ def test_every_word_of_the_window_is_read_as_a_whole(opened: Any, theme: str, si
     for letter in CARDS:
         made.family_bar.open(letter)
         tell(f"card {letter}")
+        assert made.rect().contains(made.key_card.geometry()), f"the whole card of {letter}"
+        last = made.key_card.list.visualRect(made.key_card.rows_model.index(len(made.key_card.rows) - 1))
+        assert made.key_card.list.viewport().rect().contains(last), f"with its last row, {letter}"
     made.family_bar.close_card()
     made.model.selection.select(set())
     assert not told, "\n".join(f"{where}: {words}" for where, words in told)

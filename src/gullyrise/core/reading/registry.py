@@ -11,7 +11,8 @@ from pathlib import Path
 from typing import cast
 
 from gullyrise.core.errors import Damaged, EmptyFile, NoPermission, NotAFile, ReadError, TooLarge, UnknownFormat
-from gullyrise.core.part import Part
+from gullyrise.core.name_words import said_name, told_once
+from gullyrise.core.part import Part, renamed
 from gullyrise.core.paths import printable
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading.options import MOST_BYTES, Reader, ReadOptions
@@ -48,11 +49,17 @@ def load_readers(found: set[str]) -> None:
 
 
 def _shown(part: Part) -> Part:
-    """With words that can be shown, whatever its file has for them."""
+    """With words that can be shown, whatever its file has for them: what nobody named is called as its file is, and a sentence
+    that is said again and again stands once."""
+    stem = Path(part.file).stem
+    names = [said_name(body.name, stem) for body in part.bodies]
+    if names != [body.name for body in part.bodies]:
+        bodies = [replace(body, name=name) for body, name in zip(part.bodies, names, strict=True)]
+        part = replace(part, bodies=tuple(renamed(bodies)))
     return replace(
         part,
         name=printable(part.name),
-        notes=tuple(map(printable, part.notes)),
+        notes=told_once(map(printable, part.notes)),
         metadata=tuple((printable(name), printable(value)) for name, value in part.metadata),
     )
 

@@ -12,7 +12,8 @@ from gullyrise.desktop.commands.registry import Action
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of, width_of
 
-ROW = 26
+ROWS = (26, 22, 19)
+"""Heights of a row, px: the first that lets the whole card into its room."""
 _EDGE, _GAP, _LEAST_CAP = 8, 10, 20
 
 
@@ -53,12 +54,12 @@ class CardRows(QAbstractListModel):
 
 
 class CardRowPainter(QStyledItemDelegate):
-    """Keys in a cap, words, and at the end what is missing. width : of one row, in px, so that nothing on the card is cut off"""
+    """Keys in a cap, words, and at the end what is missing. width, height : of one row, px, so that nothing is cut off"""
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self.palette = palette
-        self.width, self._cap = 0, _LEAST_CAP
+        self.width, self.height, self._cap = 0, ROWS[0], _LEAST_CAP
 
     def measure(self, rows: list[CardRow], palette: Palette) -> None:
         """Takes the widths of what is on the card, and the colours of now."""
@@ -68,8 +69,11 @@ class CardRowPainter(QStyledItemDelegate):
         words = max((width_of(row.words, plain) + width_of(row.lacks, type_of(11)) for row in rows), default=160)
         self.width = max(2 * _EDGE + self._cap + _GAP + words + 2 * _GAP, 220)
 
+    def take_height(self, height: int) -> None:
+        self.height = height
+
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(self.width, ROW)
+        return QSize(self.width, self.height)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         if painter is None:
@@ -87,7 +91,7 @@ class CardRowPainter(QStyledItemDelegate):
         if row.keys:
             painter.setFont(type_of(11, strong=True))
             wide = max(_LEAST_CAP, width_of(row.keys, painter.font()) + 10)
-            cap = QRectF(place.x() + 4, place.y() + 4, wide, 18)
+            cap = QRectF(place.x() + 4, place.y() + (place.height() - 18) / 2, wide, 18)
             painter.setPen(QPen(p.colour("line"), 1))
             painter.setBrush(p.colour("field"))
             painter.drawRoundedRect(cap, 3, 3)

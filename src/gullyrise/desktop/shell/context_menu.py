@@ -64,7 +64,8 @@ class ContextMenu:
             self._viewport.setFocus()
             return
         # A place for a recent job that is not there is nothing to read.
-        rows = [row for row in self._with_first_keys(on_card(letter)) if row.action.id not in self._absent()]
+        absent = self._absent()
+        rows = [row for row in self._with_first_keys(on_card(letter)) if row.action.id not in absent]
         self._card.open(CARDS[letter], rows, below, self._looks.palette, walk=True, hangs=True)
 
     def show_family(self, family: str) -> None:

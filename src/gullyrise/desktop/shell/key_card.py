@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QLineEdit, QListView, QWidget
 
 from gullyrise.desktop.commands.registry import Action, found_by_words
-from gullyrise.desktop.shell.card_rows import ROW, CardRow, CardRowPainter, CardRows
+from gullyrise.desktop.shell.card_rows import ROWS, CardRow, CardRowPainter, CardRows
 from gullyrise.desktop.widgets.pieces import caption, column_box, named
 from gullyrise.drawing.palette import Palette
 
@@ -93,11 +93,15 @@ class KeyCard(QFrame):
         room = parent.rect() if parent is not None else self.rect()
         top = at.y() if hangs else _EDGE
         frame = _HEAD * (not hangs) + _SEARCH * walk + 2 * _FOOT
-        most = max((room.height() - top - frame - _EDGE) // ROW, 1)
-        columns = max(-(-len(rows) // most), 1)
+        for row in ROWS:
+            most = max((room.height() - top - frame - _EDGE) // row, 1)
+            columns = max(-(-len(rows) // most), 1)
+            if columns * self._painter.width <= room.width() - 2 * _EDGE:
+                break
+        self._painter.take_height(row)
         self._per_column = max(-(-len(rows) // columns), 1)
         # A list wraps as soon as a row touches its edge.
-        self.list.setFixedSize(self._painter.width * columns + 2, ROW * self._per_column + 2)
+        self.list.setFixedSize(self._painter.width * columns + 2, row * self._per_column + 2)
         self.adjustSize()
         off = 0 if hangs else 12
         x = min(max(at.x() + off, _EDGE), max(room.width() - self.width() - _EDGE, _EDGE))

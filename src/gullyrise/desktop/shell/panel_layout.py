@@ -15,6 +15,8 @@ from gullyrise.desktop.widgets.pieces import column_box
 LEFT, RIGHT, BELOW = 264, 308, 168
 """Widths of the parts' side and of the checks', and the height of what opens below the bench, as they come."""
 UPPER = (280, 330)
+LEAST = (232, 296)
+"""Widths of the two sides under which their words would be cut off: they are folded away instead."""
 """Heights on the parts' side: the parts, and what stands below them."""
 
 
@@ -54,6 +56,7 @@ class PanelLayout(QWidget):
         self._column.addWidget(self.rows, 1)
         self.columns = _splitter(Qt.Orientation.Horizontal, self.left, self._middle)
         self.columns.setStretchFactor(1, 1)
+        self.left.setMinimumWidth(LEAST[0])
         column = column_box(self, (0, 0, 0, 0), 0)
         for widget, stretch in ((head, 0), (rule(), 0), (self.columns, 1), (rule(), 0), (foot, 0)):
             column.addWidget(widget, stretch)
@@ -69,6 +72,7 @@ class PanelLayout(QWidget):
 
     def set_right(self, panel: QWidget) -> None:
         self._right = panel
+        panel.setMinimumWidth(LEAST[1])
         self.columns.addWidget(panel)
 
     def set_below(self, panel: QWidget, line: QWidget) -> None:

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from typing import TypeVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
+_HEAD, _TAIL = 16, 10
+_RUN = re.compile(r"[^\s<>&;\u2e80-\uffff]{30,}")
+"""Letters in a row that no line breaks; scripts that break anywhere have none."""
 Widget = TypeVar("Widget", bound=QWidget)
 Margins = tuple[int, int, int, int]
 
@@ -24,7 +28,7 @@ def named(widget: Widget, name: str, said: str = "", tip: str = "") -> Widget:
 
 def caption(words: str = "", role: str = "", name: str = "", *, wrap: bool = False, tip: str = "") -> QLabel:
     """role : of the style sheet, empty for plain words"""
-    made = QLabel(words)
+    made = WrappedLabel(words) if wrap else QLabel(words)
     if role:
         made.setProperty("role", role)
     made.setWordWrap(wrap)
@@ -38,6 +42,21 @@ def paragraph(words: str, role: str, *, rich: bool = False) -> QLabel:
     made.setTextFormat(Qt.TextFormat.RichText if rich else Qt.TextFormat.PlainText)
     made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
     return made
+
+
+class WrappedLabel(QLabel):
+    """Words in as many lines as they need. A run of letters without a place to break, such as a long name of a file, would push
+    everything beside it out of sight: its middle is left out, and the whole is in the tooltip."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__()
+        self.setText(words)
+
+    def setText(self, words: str | None) -> None:
+        shown = _RUN.sub(lambda run: f"{run[0][:_HEAD]}…{run[0][-_TAIL:]}", words or "")
+        super().setText(shown)
+        if shown != words:
+            self.setToolTip(words or "")
 
 
 class ShyLabel(QLabel):
