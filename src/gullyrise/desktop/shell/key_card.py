@@ -13,6 +13,7 @@ from gullyrise.desktop.shell.card_rows import ROWS, CardRow, CardRowPainter, Car
 from gullyrise.desktop.widgets.pieces import caption, column_box, named
 from gullyrise.drawing.palette import Palette
 
+_LONGEST = 36
 _HEAD, _SEARCH, _FOOT, _EDGE = 26, 36, 6, 8
 _KEYS = (
     Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Escape,
@@ -81,7 +82,8 @@ class KeyCard(QFrame):
     ) -> None:
         """Shows rows beside a place in the parent. walk : takes the focus;  hangs : below that place, from the family bar"""
         self._rows, self._hangs = rows, hangs
-        self.head.setText(title)
+        self.head.setText(title if len(title) <= _LONGEST else f"{title[: _LONGEST - 1]}…")
+        self.head.setToolTip(title)
         self.head.setVisible(not hangs)
         self.list.setAccessibleName(title)
         self._painter.measure(rows, palette)

@@ -36,7 +36,7 @@ class Notifications(QWidget):
         self.setObjectName("notices")
         self.sentences: list[str] = []
         self._column = column_box(self, (0, 0, 0, 0), 4)
-        self.more = caption(name="notices_more")
+        self.more = caption(name="notices_more", wrap=True)
         self.more.setProperty("floating", True)
         self.more.setContentsMargins(10, 4, 10, 4)
         self._column.addWidget(self.more)

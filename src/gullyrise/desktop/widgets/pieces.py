@@ -59,6 +59,32 @@ class WrappedLabel(QLabel):
             self.setToolTip(words or "")
 
 
+class NameLabel(QLabel):
+    """A name in one line that asks for no more room than there is: the middle of a long one is in the tooltip alone."""
+
+    def __init__(self, role: str, name: str = "") -> None:
+        super().__init__()
+        self._name = ""
+        self.setProperty("role", role)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        named(self, name)
+
+    def show_name(self, words: str) -> None:
+        self._name = words
+        self.setAccessibleName(words)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(self._name, Qt.TextElideMode.ElideMiddle, self.contentsRect().width())
+        self.setText(shown)
+        self.setToolTip(self._name if shown != self._name else "")
+
+
 class ShyLabel(QLabel):
     """Words that are there only where there is room for all of them."""
 

@@ -151,7 +151,7 @@ def test_what_was_only_looked_at_is_not_offered_again_and_what_was_worked_on_is(
     assert as_bytes(found.form.model_copy(update={"name": ""})) == kept
     third = window()
     until(lambda: any("was not saved" in sentence for sentence in third.notifications.sentences))
-    button = next(one for one in third.notifications.findChildren(QPushButton) if one.text() == "Take it up")
+    button = next(one for one in third.notifications.findChildren(QPushButton) if one.text() == "Restore")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     until(lambda: len(third.model.job.parts) == 2)
     assert state(third) == kept and third.job_file.dirty
@@ -204,7 +204,7 @@ def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp
     kept.write_bytes(b"solid nothing")
     second = window()
     until(lambda: any("was not saved" in sentence for sentence in second.notifications.sentences))
-    press(second, "Take it up")
+    press(second, "Restore")
     until(lambda: any("offered once more" in sentence for sentence in second.notifications.sentences))
     assert len(second.model.job.parts) == 1 and any("part0 is lost" in sentence for sentence in second.notifications.sentences)
     second.wait_until_idle(30)
@@ -213,7 +213,7 @@ def test_work_of_which_a_part_cannot_be_made_is_not_thrown_away(window: Any, tmp
     third = window()
     until(lambda: any("(2 parts) was not saved" in sentence for sentence in third.notifications.sentences))
     # What could be made is offered beside it, as that session did not save it either.
-    whole, _ = (one for one in third.notifications.findChildren(QPushButton) if one.text() == "Take it up")
+    whole, _ = (one for one in third.notifications.findChildren(QPushButton) if one.text() == "Restore")
     QTest.mouseClick(whole, Qt.MouseButton.LeftButton)
     until(lambda: len(third.model.job.parts) == 2)
 
@@ -224,7 +224,7 @@ def test_work_that_is_thrown_away_is_gone(window: Any, tmp_path: Path) -> None:
     worked.close()
     second = window()
     until(lambda: any("was not saved" in sentence for sentence in second.notifications.sentences))
-    button = next(one for one in second.notifications.findChildren(QPushButton) if one.text() == "Throw it away")
+    button = next(one for one in second.notifications.findChildren(QPushButton) if one.text() == "Discard")
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     until(lambda: not list(journal_home().glob("*/job.json")))
     assert left_behind() == []

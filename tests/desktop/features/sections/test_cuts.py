@@ -168,7 +168,7 @@ def test_several_cuts_a_slab_and_what_they_leave(made: Any) -> None:
 def test_a_cut_of_chosen_bodies_leaves_the_others_whole(made: Any) -> None:
     made.do("cut.y")
     made.do("cut.chosen")
-    assert "Choose the bodies" in made.notifications.sentences[-1] and made.sections.cut.only is None
+    assert "Select the bodies" in made.notifications.sentences[-1] and made.sections.cut.only is None
     chosen = stands(made, "tube")
     made.model.selection.select({chosen.id})
     made.do("cut.chosen")
@@ -388,7 +388,7 @@ def test_a_part_is_split_with_pegs_undone_and_made_whole(made: Any) -> None:
     assert "needs a cut" in made.notifications.sentences[-1]
     made.do("cut.z")
     made.do("cut.split")
-    assert "Choose the one part" in made.notifications.sentences[-1]
+    assert "Select the one part" in made.notifications.sentences[-1]
     only(made, "gauge")
     first = as_bytes(form_of(made.model.job))
     made.sections.aim(Cut.across(0, float(at(made, "gauge", (30, 0, 0))[0])))

@@ -27,7 +27,7 @@ from gullyrise.desktop.features.checks.histogram import Histogram
 from gullyrise.desktop.features.checks.options import LIMIT_WIDTH, CheckOptions, limit_field
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.number_field import NumberField
-from gullyrise.desktop.widgets.pieces import caption, column_box, fill, paragraph, row_box
+from gullyrise.desktop.widgets.pieces import NameLabel, caption, column_box, fill, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import WORDS, Stamp
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
@@ -231,7 +231,7 @@ class Traveller(QWidget):
         outer = column_box(self, (4, 8, 0, 0), 6)
         line = row_box(margins=(8, 0, 8, 0))
         head = caption("TRAVELLER", "head")
-        self.subject = caption("", "quiet")
+        self.subject = NameLabel("quiet", "traveller_subject")
         self.subject.setAlignment(Qt.AlignmentFlag.AlignRight)
         line.addWidget(head)
         line.addWidget(self.subject, 1)
@@ -316,7 +316,7 @@ class Traveller(QWidget):
             self._remake(active)
         parts = self._model.selection.in_view()
         chosen = len(self._model.selection.parts)
-        self.subject.setText("" if not parts else parts[0].name if len(parts) == 1 else f"{chosen or 'all'} parts")
+        self.subject.show_name("" if not parts else parts[0].name if len(parts) == 1 else f"{chosen or 'all'} parts")
         for name, check in active:
             is_open = name == self._model.shown.measure
             view = self._model.results.row(name, check)
