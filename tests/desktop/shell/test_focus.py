@@ -112,8 +112,9 @@ def test_a_notice_that_is_dismissed_by_a_key_gives_the_keys_to_the_bench(made: A
     until(lambda: any(one.isVisible() for one in made.notifications.findChildren(QPushButton)))
     for words in ("Dismiss", "Yes"):
         made.notifications.say("Something is to be read.", False, [("Yes", lambda: None)])
-        button = next(one for one in made.notifications.findChildren(QAbstractButton) if words in (one.text(), one.toolTip()))
-        until(button.isVisible)
+        QApplication.processEvents()
+        buttons = made.notifications.findChildren(QAbstractButton)
+        button = next(one for one in buttons if one.isVisible() and words in (one.text(), one.toolTip()))
         button.setFocus(Qt.FocusReason.TabFocusReason)
         QTest.keyClick(button, Qt.Key.Key_Space)
         until(made.bench.hasFocus, 5)

@@ -560,7 +560,7 @@ def test_what_stands_in_front_of_fit_is_what_it_failed_for(made: Any) -> None:
     slab = part(made, "slab").ground.middle
     for ask, words in (
         (lambda: made.placement.put_at(None, None, 0.5), "0.500 mm above the bed"),
-        (lambda: made.placement.put_at(None, None, -0.25), "0.25 mm into the bed"),
+        (lambda: made.placement.put_at(None, None, -0.25), "0.250 mm into the bed"),
         (lambda: made.placement.put_at(slab[0], slab[1], 0), "meets 1 other"),
     ):  # fmt: skip
         ask()

@@ -14,6 +14,7 @@ import strokes
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
+from waiting import until
 
 import gauge
 import zoo
@@ -399,17 +400,17 @@ def test_a_part_is_split_with_pegs_undone_and_made_whole(made: Any) -> None:
     QTest.mouseClick(made.split_form.go, Qt.MouseButton.LeftButton)
     shown(made)
     names = [one.part.name for one in made.model.job.parts]
-    assert names.count("gauge") == 0 and {"gauge front", "gauge back"} <= set(names) and not made.split_form.isVisible()
+    assert names.count("gauge") == 0 and {"gauge right", "gauge left"} <= set(names) and not made.split_form.isVisible()
     volumes = {one.part.name: one.figures["volume"] for one in made.model.job.parts}
     pegs, holes = 2 * np.pi * 2**2 * 3, 2 * np.pi * 2.15**2 * 3.15
-    assert volumes["gauge front"] + volumes["gauge back"] == pytest.approx(gauge.solid().volume + pegs - holes, rel=1e-6)
+    assert volumes["gauge right"] + volumes["gauge left"] == pytest.approx(gauge.solid().volume + pegs - holes, rel=1e-6)
     assert "split in two" in made.model.job.notes[-1]
     form = form_from(as_bytes(form_of(made.model.job)), "here")
     assert sum(part.steps != () for part in form.parts) == 2, "the original is kept, with how it was split"
     made.do("job.undo")
     assert as_bytes(form_of(made.model.job)) == first
     made.do("job.redo")
-    made.model.selection.select({stands(made, "gauge back").id})
+    made.model.selection.select({stands(made, "gauge left").id})
     made.do("cut.whole")
     shown(made)
     whole = stands(made, "gauge")
@@ -431,6 +432,28 @@ def test_a_split_that_has_no_room_for_pegs_says_so(made: Any) -> None:
     shown(made)
     volumes = [one.figures["volume"] for one in made.model.job.parts if one.part.name.startswith("tube")]
     assert len(volumes) == 2 and sum(volumes) == pytest.approx(zoo.mesh_of(zoo.tube(12, 9, 30, 60)).signed_volume, rel=1e-6)
+
+
+def test_a_split_shows_its_halves_and_pegs_before_it_is_done(made: Any) -> None:
+    only(made, "gauge")
+    made.do("cut.x")
+    made.sections.aim(Cut.across(0, float(at(made, "gauge", (30, 0, 0))[0])))
+    made.do("cut.split")
+    until(lambda: made.split.preview.shown is not None, 20)
+    halves = made.split.preview.shown
+    assert halves.words == ("right", "left") and len(halves.feet) == 0
+    made.split_form.pegs.setChecked(True)
+    until(lambda: made.split.preview.shown is not None and len(made.split.preview.shown.feet) == 2, 30)
+    feet = made.split.preview.shown.feet
+    assert halves.plane.heights(feet) == pytest.approx([0, 0], abs=1e-6), "they stand on the cut"
+    assert np.allclose(feet[:, 0], at(made, "gauge", (30, 0, 0))[0])
+    made.split_form.diameter.setValue(400.0)
+    until(lambda: not made.split_form.go.isEnabled(), 30)
+    assert "room in this cut" in made.split_form.trouble.text() and made.split_form.trouble.isVisible()
+    made.split_form.pegs.setChecked(False)
+    assert made.split_form.go.isEnabled(), "what was wrong with the pegs holds nobody up"
+    made.do("cut.off")
+    assert made.split.preview.shown is None and not made.split_form.isVisible()
 
 
 def test_every_setting_of_cutting_and_measuring_is_a_row_with_a_sentence() -> None:

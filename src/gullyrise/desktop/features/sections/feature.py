@@ -48,6 +48,7 @@ def attach(context: Context) -> SectionsFeature:
         handle.show_cut(cutting.cut if cutting.handle_shown else None, cutting.box())
         if cutting.cut is None:
             form.hide()
+            split.settle()
             profile.lay_over(False)
         context.scene.show_cuts(cutting.cuts)
         context.panels.want_below(bool(cutting.cuts))

@@ -33,14 +33,14 @@ _LOOKED_AFTER_MS = 150
 
 
 class SplitController:
-    """Ties the split form to the cut in hand and the part that it goes through."""
+    """Ties the split form to the cut in hand and the part that it goes through. preview : what it would make, on the bench"""
 
     def __init__(
         self, model: Workbench, notifier: Notifier, floating: FloatingLayout, cutting: SectionsController, form: SplitForm,
         preview: SplitPreview,
     ) -> None:  # fmt: skip
         self._model, self._notifier, self._floating, self._cutting, self._form = model, notifier, floating, cutting, form
-        self._preview, self._asked = preview, 0
+        self.preview, self._asked = preview, 0
         self._looking: RunningTask | None = None
         self._soon = once(form, _LOOKED_AFTER_MS, self._look)
         form.wanted.connect(self.split)
@@ -51,10 +51,12 @@ class SplitController:
     def settle(self) -> None:
         """Brings the preview in step, once the hand rests."""
         if self._form.isVisible():
+            # What was wrong with other pegs holds nobody up.
+            self._form.tell("")
             self._soon.start()
         else:
             self._soon.stop()
-            self._preview.show(None)
+            self.preview.show(None)
 
     def _look(self) -> None:
         """Shows on which side each half would lie, and its pegs once a worker has found room for them."""
@@ -64,18 +66,18 @@ class SplitController:
             self._model.recall(self._looking)
             self._looking = None
         if placed is None or cut is None or not self._form.isVisible():
-            self._preview.show(None)
+            self.preview.show(None)
             self._form.tell(text.CHOOSE_PART_TO_SPLIT if self._form.isVisible() else "")
             return
         self._form.tell("")
         local, asked = self._local(placed, cut.plane), self._asked
-        self._preview.show(self._halves(placed, cut.plane, local, None))
+        self.preview.show(self._halves(placed, cut.plane, local, None))
         if wish is None:
             return
 
         def known(pegs: Pegs) -> None:
             if asked == self._asked and self._form.isVisible():
-                self._preview.show(self._halves(placed, cut.plane, local, pegs))
+                self.preview.show(self._halves(placed, cut.plane, local, pegs))
 
         def failed(error: GullyriseError) -> None:
             if asked == self._asked:
