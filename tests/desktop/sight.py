@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QListView,
     QPushButton,
+    QSizePolicy,
     QStyle,
     QStyleOptionComboBox,
     QTableView,
@@ -130,6 +131,9 @@ def _cut_button(button: QAbstractButton) -> str:
     lines = metrics.height() * len(words.split("\n"))
     if wanted > room - 2:
         return f"{words[:60]!r} wants {wanted} of {room}"
+    free = button.sizePolicy().horizontalPolicy() == QSizePolicy.Policy.Ignored
+    if not free and button.sizeHint().width() > button.width() + _SLACK:
+        return f"{words[:60]!r} wants {button.sizeHint().width()} of {button.width()} with what is round it"
     return f"{words[:60]!r} wants {lines} of {button.height()} px down" if lines > button.height() + _SLACK else ""
 
 

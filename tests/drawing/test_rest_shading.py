@@ -58,3 +58,10 @@ def test_a_perspective_picture_has_its_corner_in_the_same_place() -> None:
     away = np.abs(np.arange(300) - 150) * 0.5
     light = drawn(np.tile(200.0 - 0.8 * away[None, :], (200, 1)), camera)
     assert light[:, 146:154].mean() < 225 and light[:, 20:60].mean() > 246
+
+
+def test_edges_that_are_drawn_before_a_face_make_no_stripes_beside_it() -> None:
+    z = np.full((200, 300), 250.0)
+    z[:, 150:152] = 247.0
+    z[80:82] = 247.0
+    assert drawn(z).min() > 250

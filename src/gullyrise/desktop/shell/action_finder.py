@@ -28,7 +28,7 @@ class ActionFinder(QLineEdit):
         named(self, "action_finder", "Find an action")
         named_keys.caption(self, "help.find", "Find…{}", "  {}")
         named_keys.tip(self, "help.find", "Type a word or two of what you want to do")
-        self.setMinimumWidth(106)
+        self.setMinimumWidth(100)
         self.setMaximumWidth(150)
         self.answers: QListWidget | None = None
         self.textEdited.connect(self._ask)

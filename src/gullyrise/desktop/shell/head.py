@@ -27,7 +27,7 @@ class Head(QWidget):
         self.bar = bar
         self.setProperty("panel", True)
         self.setFixedHeight(HEIGHT)
-        row = row_box(self, (6, 3, 8, 3), 6)
+        row = row_box(self, (4, 3, 6, 3), 3)
         row.addWidget(bar)
         row.addStretch(1)
         self._middle = QHBoxLayout()

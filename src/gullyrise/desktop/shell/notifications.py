@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidg
 
 from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.theme import icons
-from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
+from gullyrise.desktop.widgets.pieces import caption, column_box, in_lines, named
 from gullyrise.desktop.widgets.timers import every
 from gullyrise.drawing.palette import Palette
 
@@ -138,23 +138,14 @@ class Notifications(QWidget):
                 self._drop(card)
 
     def _answers(self, card: QFrame, answers: Sequence[Answer]) -> QVBoxLayout:
-        """In as many lines as they need."""
-        lines, line, wide = column_box(spacing=4), row_box(spacing=4), 0
+        buttons = []
         for number, (said, run) in enumerate(answers):
             take = partial(self._take, card, run)
             button = small(said, f"notice_answer_{number}", said, do=take)
             # Python must not take what only Qt holds for nobody's.
             self._held.setdefault(card, []).extend((button, take))
-            button.ensurePolished()
-            if wide and wide + button.sizeHint().width() > _WIDEST - 24:
-                line.addStretch(1)
-                lines.addLayout(line)
-                line, wide = row_box(spacing=4), 0
-            wide += button.sizeHint().width() + 4
-            line.addWidget(button)
-        line.addStretch(1)
-        lines.addLayout(line)
-        return lines
+            buttons.append(button)
+        return in_lines(buttons, _WIDEST - 24)
 
     def _take(self, card: QFrame, run: Callable[[], object], _: bool = False) -> None:
         self._drop(card)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import TypeVar
 
 from PyQt6.QtCore import Qt
@@ -129,6 +130,23 @@ def fill(box: Box, *widgets: QWidget, end: bool = False) -> Box:
     if end:
         box.addStretch(1)
     return box
+
+
+def in_lines(buttons: Sequence[QWidget], width: int, spacing: int = 4) -> QVBoxLayout:
+    """Buttons beside each other, in as many lines as a width in px makes of them."""
+    lines, line, wide = column_box(spacing=spacing), row_box(spacing=spacing), 0
+    for button in buttons:
+        button.ensurePolished()
+        wanted = button.sizeHint().width()
+        if wide and wide + wanted > width:
+            line.addStretch(1)
+            lines.addLayout(line)
+            line, wide = row_box(spacing=spacing), 0
+        wide += wanted + spacing
+        line.addWidget(button)
+    line.addStretch(1)
+    lines.addLayout(line)
+    return lines
 
 
 def forget(widget: QWidget) -> None:

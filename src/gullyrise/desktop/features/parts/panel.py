@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from gullyrise.core.report.parts_list import ListRow, rows_of
 from gullyrise.desktop.commands import named_keys
@@ -17,7 +17,7 @@ from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
 from gullyrise.drawing.palette import Palette
 
-_GROUPINGS = (("each", "Each body"), ("name", "Counted by name"), ("shape", "Counted by shape"))
+_GROUPINGS = (("each", "Each body"), ("name", "By name"), ("shape", "By shape"))
 
 
 class PartsPanel(QWidget):
@@ -96,6 +96,7 @@ class PartsPanel(QWidget):
         bar = QWidget()
         row = row_box(bar, (0, 0, 0, 0), 4)
         self.grouping = Choice()
+        self.grouping.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         named(self.grouping, "parts_grouping", "How bodies are counted")
         for value, title in _GROUPINGS:
             self.grouping.addItem(title, value)

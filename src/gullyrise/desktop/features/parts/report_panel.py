@@ -26,11 +26,11 @@ from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.headed import HeadedPanel
-from gullyrise.desktop.widgets.pieces import caption, column_box, named, paragraph, row_box
+from gullyrise.desktop.widgets.pieces import caption, column_box, in_lines, named, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import WORDS
 from gullyrise.drawing.palette import Palette
 
-_MOST_REFUSED = 20
+_MOST_REFUSED, _ASKED_WIDTH = 20, 210
 
 
 class ReportPanel(HeadedPanel):
@@ -125,7 +125,7 @@ class ReportPanel(HeadedPanel):
         words.setTextFormat(Qt.TextFormat.RichText)
         words.setWordWrap(True)
         column.addWidget(words)
-        row = row_box(spacing=4)
+        buttons = []
         for unit in (*answers, "mm"):
             label = "Keep mm" if unit == "mm" else f"Read as {UNIT_WORDS[unit]}"
             button = small(
@@ -134,9 +134,8 @@ class ReportPanel(HeadedPanel):
                 f"Take the numbers of the file for {UNIT_WORDS[unit]}",
                 do=partial(self.unit_set.emit, placed.id, unit),
             )
-            row.addWidget(button)
-        row.addStretch(1)
-        column.addLayout(row)
+            buttons.append(button)
+        column.addLayout(in_lines(buttons, _ASKED_WIDTH))
         self._column.addWidget(box)
 
     def _facts(self, placed: PlacedPart, material: str) -> None:

@@ -53,7 +53,7 @@ class SectionStrip(QWidget):
         row = row_box(self, (8, 6, 8, 6), 8)
         self.line = self._cut_line()
         left = QWidget()
-        left.setFixedWidth(150)
+        left.setFixedWidth(164)
         left.setLayout(self._controls())
         row.addWidget(left)
         self.ruler = AreaCurveRuler(palette)
@@ -89,7 +89,7 @@ class SectionStrip(QWidget):
             row.addWidget(button)
         row.addWidget(self._button("Face", "cut_face", "cut.face", "Cut on the selected face"))
         self.position = _number("cut_position", "Position of the cut", "mm", 3, -1e6, 1e6)
-        self.position.setFixedWidth(96)
+        self.position.setFixedWidth(88)
         self.position.valueChanged.connect(self.moved)
         self.flip_button = self._button("Flip", "cut_flip", "cut.flip", "Show the other side")
         row.addWidget(self.position)
@@ -132,7 +132,7 @@ class SectionStrip(QWidget):
         self.thickness = _number("cut_depth", "Thickness of the slab", "mm", 3, 0.0, 1e6)
         self.thickness.valueChanged.connect(self.slab)
         for button, field in ((self.sweep, self.speed), (self.slab_button, self.thickness)):
-            button.setFixedWidth(58)
+            button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
             column.addLayout(fill(row_box(spacing=4), button, field))
         self.tilts: list[NumberField] = []
         for direction, name in enumerate(("sideways", "over")):
