@@ -83,6 +83,7 @@ def as_opened(made: Any) -> None:
         made.settings.reset(page)
     made.settings.set("view.glide", 0)
     made.scene.show_display(Display())
+    made.notifications.dismiss_all()
     made.keys.let_go()
     made.bench.hold_keys(frozenset())
     made.bench.hand.abandon()

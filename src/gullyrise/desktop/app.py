@@ -84,6 +84,9 @@ class Desk(Window):
         self._attach(context)
         self.panels.size_all()
         self.setCentralWidget(self.panels)
+        self.read_in_order(
+            self.head, self.panels.left, self.bench, self.area_strip, self.area_strip.line, self.traveller, self.status
+        )
         self._connect()
         self.scene.refresh()
         self._refresh_title()
@@ -116,7 +119,7 @@ class Desk(Window):
         self.appearance.changed.connect(self.notifications.wear)
         self.appearance.changed.connect(lambda palette: icons.wear(self, palette))
         self.appearance.changed.connect(self.scene.refresh)
-        self.runner.serve(self.status, self.context_menu, self.panels)
+        self.runner.serve(self.status, self.context_menu, self.panels, self.notifications)
 
     def _attach(self, context: Context) -> None:
         """Each feature is handed what it needs of others, by what that can do."""

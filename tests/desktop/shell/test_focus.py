@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -177,3 +178,27 @@ def test_a_stroke_is_told_as_it_was_pressed_and_function_keys_wait_while_typing(
     made.keys.chosen.connect(seen.append)
     QTest.keyClick(field, Qt.Key.Key_F8)
     assert seen == []
+
+
+def test_tab_goes_in_the_order_of_the_eye(made: Any) -> None:
+    made.do("cut.z")
+    QTest.qWait(60)
+    made.family_bar.buttons["J"].setFocus(Qt.FocusReason.TabFocusReason)
+    first, seen = QApplication.focusWidget(), []
+    for _ in range(300):
+        seen.append(QApplication.focusWidget())
+        QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Tab)
+        if QApplication.focusWidget() is first:
+            break
+    regions = (made.head, made.panels.left, made.bench, made.area_strip, made.area_strip.line, made.traveller, made.status)
+    order = [next(at for at, area in enumerate(regions) if area is one or area.isAncestorOf(one)) for one in seen]
+    assert order == sorted(order) and set(order) == set(range(len(regions))), "one region after the other, none left out"
+    assert len({id(one) for one in seen}) == len(seen) > 40
+    for one, other in pairwise(seen):
+        a, b = (widget.mapTo(made, widget.rect().center()) for widget in (one, other))
+        if order[seen.index(one)] == order[seen.index(other)] and one not in regions:
+            assert b.y() > a.y() - 16 and (b.y() > a.y() + 10 or b.x() > a.x()), (one.objectName(), other.objectName())
+    QTest.keyClick(first, Qt.Key.Key_Backtab)
+    assert QApplication.focusWidget() is seen[-1]
+    made.do("cut.off")
+    made.bench.setFocus()

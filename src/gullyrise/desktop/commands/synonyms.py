@@ -188,6 +188,7 @@ SYNONYMS: dict[str, str] = {
     "record.note": "comment remark text annotate",
     "record.picture-as": "png jpg file",
     "help.about": "version licence license credits",
+    "help.dismiss": "close messages notifications hide",
     "help.find": "search command",
     "help.scheme": "mouse buttons navigation trackpad touchpad pen",
     "help.card": "context right click menu",

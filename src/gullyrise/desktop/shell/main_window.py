@@ -7,8 +7,9 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QElapsedTimer, QEvent, QEventLoop, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QMainWindow
+from PyQt6.QtWidgets import QMainWindow, QWidget
 
+from gullyrise.desktop.shell.tab_order import TabOrder
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.file_drops import accept_files, dropped_files
 
@@ -30,6 +31,12 @@ class Window(QMainWindow):
         self._painted = False
         self._at_close: Callable[[], Sequence[Callable[[], object]]] = tuple
         self._idle: Sequence[Callable[[], bool]] = ()
+        self._regions: Sequence[QWidget] = ()
+        self._tabs = TabOrder(self, lambda: self._regions)
+
+    def read_in_order(self, *regions: QWidget) -> None:
+        """In which order Tab goes through the window."""
+        self._regions = regions
 
     def live(self, at_close: Callable[[], Sequence[Callable[[], object]]], idle: Sequence[Callable[[], bool]]) -> None:
         """at_close : gives what is done then, one after another, whatever becomes of those before;  idle : all true where nothing
@@ -51,6 +58,9 @@ class Window(QMainWindow):
         if event is not None and event.type() == QEvent.Type.LayoutRequest:
             self.resized.emit()
         return done
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        return self._tabs.move(forward=forward)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         accept_files(event)

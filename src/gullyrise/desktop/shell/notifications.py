@@ -147,6 +147,13 @@ class Notifications(QWidget):
             buttons.append(button)
         return in_lines(buttons, _WIDEST - 24)
 
+    def dismiss_all(self) -> None:
+        """Takes away all that is said."""
+        for card in self._cards():
+            self._take_out(card)
+        self._thin_out()
+        self.place()
+
     def _take(self, card: QFrame, run: Callable[[], object], _: bool = False) -> None:
         self._drop(card)
         run()
