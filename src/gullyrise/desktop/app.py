@@ -85,8 +85,9 @@ class Desk(Window):
         self.panels.size_all()
         self.setCentralWidget(self.panels)
         self.read_in_order(
-            self.head, self.panels.left, self.bench, self.area_strip, self.area_strip.line, self.traveller, self.status
-        )
+            self.head, self.panels.left, self.bench, self.area_strip.controls, self.area_strip, self.area_strip.line,
+            self.traveller, self.status,
+        )  # fmt: skip
         self._connect()
         self.scene.refresh()
         self._refresh_title()

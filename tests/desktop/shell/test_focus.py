@@ -190,7 +190,8 @@ def test_tab_goes_in_the_order_of_the_eye(made: Any) -> None:
         QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Tab)
         if QApplication.focusWidget() is first:
             break
-    regions = (made.head, made.panels.left, made.bench, made.area_strip, made.area_strip.line, made.traveller, made.status)
+    strip = made.area_strip
+    regions = (made.head, made.panels.left, made.bench, strip.controls, strip, strip.line, made.traveller, made.status)
     order = [next(at for at, area in enumerate(regions) if area is one or area.isAncestorOf(one)) for one in seen]
     assert order == sorted(order) and set(order) == set(range(len(regions))), "one region after the other, none left out"
     assert len({id(one) for one in seen}) == len(seen) > 40
