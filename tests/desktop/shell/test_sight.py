@@ -96,6 +96,11 @@ def test_every_word_of_the_window_is_read_as_a_whole(opened: Any, theme: str, si
         assert made.key_card.list.viewport().rect().contains(last), f"with its last row, {letter}"
     made.family_bar.close_card()
     made.model.selection.select(set())
+    for open_sheet in (made.sheets.open_settings, made.sheets.open_keys, made.sheets.open_about, made.machines.open_library):
+        sheet = open_sheet()
+        QTest.qWait(200)
+        told.extend((sheet.windowTitle(), words) for words in unread(sheet))
+        sheet.close()
     assert not told, "\n".join(f"{where}: {words}" for where, words in told)
 
 

@@ -16,6 +16,10 @@ GESTURES = {
     "choose": "selects by rectangle",
 }
 """id and what it does, in words for `right drag …`."""
+GESTURE_NAMES = {
+    "turn": "Orbit", "slide": "Pan", "zoom": "Zoom", "dolly": "Move ahead", "roll": "Roll", "frame": "Zoom to a rectangle",
+    "choose": "Select by rectangle",
+}  # fmt: skip
 DRAGGED = frozenset({"turn", "slide", "zoom", "dolly", "roll", "frame", "choose"})
 STEPPED = frozenset({"zoom", "dolly", "roll"})
 """Gestures that a motion of one number can make (wheel, pinch, turning fingers); `two-finger scroll` has two and makes any

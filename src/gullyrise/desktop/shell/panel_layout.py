@@ -12,10 +12,10 @@ from gullyrise.desktop.shell.action_finder import ActionFinder
 from gullyrise.desktop.shell.head import Head, rule
 from gullyrise.desktop.widgets.pieces import column_box
 
-LEFT, RIGHT, BELOW = 264, 308, 168
+LEFT, RIGHT, BELOW = 264, 312, 168
 """Widths of the parts' side and of the checks', and the height of what opens below the bench, as they come."""
 UPPER = (280, 330)
-LEAST = (232, 296)
+LEAST = (232, 308)
 """Widths of the two sides under which their words would be cut off: they are folded away instead."""
 """Heights on the parts' side: the parts, and what stands below them."""
 

@@ -23,6 +23,7 @@ def ask(
     dialog.setObjectName("file_dialog")
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     dialog.setFileMode(mode)
+    dialog.resize(860, 520)
     if mode == Mode.Directory:
         dialog.setOption(QFileDialog.Option.ShowDirsOnly)
     if kinds:

@@ -12,7 +12,7 @@ from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.widgets.number_field import NumberField
 from gullyrise.desktop.widgets.pieces import caption, column_box, named
 
-LIMIT_WIDTH = 86
+LIMIT_WIDTH = 80
 
 
 def limit_field(limit: LimitRow, words: str) -> NumberField:
@@ -22,6 +22,7 @@ def limit_field(limit: LimitRow, words: str) -> NumberField:
     changes = "change it and what depends on it is judged again"
     field.setToolTip(f"{limit.tip or limit.name.replace('_', ' ').capitalize()}: {changes}")
     field.setSingleStep(limit.step)
+    field.setProperty("limit", True)
     field.setFixedWidth(LIMIT_WIDTH)
     field.setCursor(Qt.CursorShape.IBeamCursor)
     if limit.off:

@@ -131,7 +131,8 @@ class MachineForm(QWidget):
         table.setHorizontalHeaderLabels(heads)
         across, down = table.horizontalHeader(), table.verticalHeader()
         if across is not None and down is not None:
-            across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+            across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+            across.setStretchLastSection(True)
             down.hide()
         table.setFixedHeight(118)
         table.itemChanged.connect(lambda _: self._read_table(path))

@@ -44,7 +44,7 @@ class MachineSheet(QDialog):
         self.setObjectName("machine_sheet")
         self.setWindowTitle("Machine library")
         self.setModal(False)
-        self.resize(1080, 700)
+        self.resize(1140, 740)
         self._made: Machine | None = None
         row = QHBoxLayout(self)
         row.addLayout(self._left(), 0)

@@ -6,11 +6,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QWidget
 
 from gullyrise.desktop.features.preferences.recorders import MotionPad
-from gullyrise.desktop.pointer.schemes import GESTURES, OWN, READY
+from gullyrise.desktop.pointer.schemes import GESTURE_NAMES, OWN, READY
 from gullyrise.desktop.pointer.triggers import Trigger
 from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.widgets.choice import Choice
-from gullyrise.desktop.widgets.pieces import caption, column_box, named
+from gullyrise.desktop.widgets.pieces import caption, column_box, fill, named
 
 _ROW = Qt.ItemDataRole.UserRole
 
@@ -34,9 +34,9 @@ class OwnSchemeEditor(QWidget):
         self.trouble = caption(name="own_trouble", wrap=True)
         self.gesture = Choice()
         named(self.gesture, "own_gesture", "Gesture for the new motion")
-        for name, words in GESTURES.items():
-            self.gesture.addItem(f"what {words}", name)
-        drop = QPushButton("Take the motion away")
+        for name, words in GESTURE_NAMES.items():
+            self.gesture.addItem(words, name)
+        drop = QPushButton("Remove the motion")
         drop.setObjectName("own_drop")
         drop.clicked.connect(self.drop)
         self.start = Choice()
@@ -45,11 +45,11 @@ class OwnSchemeEditor(QWidget):
         for scheme in READY.values():
             self.start.addItem(scheme.title, scheme.id)
         self.start.activated.connect(self._begin_from)
-        row = QHBoxLayout()
-        for widget in (QLabel("A new motion for"), self.gesture, drop, self.start):
-            row.addWidget(widget)
+        row = fill(QHBoxLayout(), QLabel("A new motion for"), self.gesture, end=True)
+        under = fill(QHBoxLayout(), drop, self.start, end=True)
         column.addWidget(head)
         column.addWidget(self.table)
+        column.addLayout(under)
         column.addLayout(row)
         column.addWidget(self.pad)
         column.addWidget(self.trouble)
@@ -58,7 +58,7 @@ class OwnSchemeEditor(QWidget):
     def refresh(self) -> None:
         self.table.clear()
         for gesture, words in self._settings["pointer.own"]:
-            item = QTreeWidgetItem([f"what {GESTURES[gesture]}", words])
+            item = QTreeWidgetItem([GESTURE_NAMES[gesture], words])
             item.setData(0, _ROW, [gesture, words])
             self.table.addTopLevelItem(item)
 

@@ -39,13 +39,13 @@ class SettingsSheet(QDialog):
         self.setObjectName("settings_sheet")
         self.setWindowTitle("Settings")
         self.setModal(False)
-        self.resize(780, 620)
+        self.resize(840, 640)
         self._editors: dict[str, QWidget] = {}
         row = QHBoxLayout(self)
         pages = list(dict.fromkeys(entry.page for entry in ROWS if entry.id not in _NO_ROW))
         self.contents = QListWidget()
         named(self.contents, "settings_pages", "Pages of the settings")
-        self.contents.setFixedWidth(120)
+        self.contents.setFixedWidth(150)
         self.contents.addItems(pages)
         for index in range(self.contents.count()):
             item = self.contents.item(index)
