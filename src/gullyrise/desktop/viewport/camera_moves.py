@@ -17,7 +17,8 @@ from gullyrise.desktop.viewport.pictures import Pictures
 from gullyrise.desktop.widgets.timers import every, once
 from gullyrise.drawing.legend import LEGEND_WIDTH, legend_rows
 
-_STILL_AFTER_MS, _GLIDE_STEP_MS = 140, 16
+_STILL_AFTER_MS, _RESTED_AFTER_MS, _GLIDE_STEP_MS = 80, 140, 16
+"""The picture at rest begins before the view counts as one to go back to: between two notches of a wheel is no rest."""
 _TOP, _FOOT, _SIDE = 72, 44, 12
 """px that the view's name with the bar of picks, the scale bar and a border take."""
 
@@ -45,6 +46,7 @@ class CameraMoves(QObject):
         self._glide: _Glide | None = None
         self._glide_timer = every(self, _GLIDE_STEP_MS, self._glide_step)
         self._still = once(self, _STILL_AFTER_MS, self._come_to_rest)
+        self._rested = once(self, _RESTED_AFTER_MS - _STILL_AFTER_MS, self._keep_to_go_back)
 
     def prefer(self, *, glide_ms: int, named_parallel: bool, upright: bool) -> None:
         """named_parallel : views that have a name are shown parallel until they are turned;  upright : the vertical stays so"""
@@ -269,8 +271,9 @@ class CameraMoves(QObject):
     def _begin_moving(self) -> None:
         self._glide = None
         self._glide_timer.stop()
-        if not self._pictures.moving:
+        if not self._pictures.moving and not self._rested.isActive():
             self._panes.active.trail.rest(self.camera)
+        self._rested.stop()
         self._pictures.set_moving(True)
         self._still.start()
 
@@ -289,8 +292,12 @@ class CameraMoves(QObject):
         if self._stroking():
             self._still.start()
             return
-        self._panes.active.trail.rest(self.camera)
         self._stand(self._panes.active)
+        self._rested.start()
+
+    def _keep_to_go_back(self) -> None:
+        if not self._pictures.moving:
+            self._panes.active.trail.rest(self.camera)
 
     def _stand(self, pane: Pane | None = None) -> None:
         """Asks for the picture of a pane that stands now, and of those that the pointer left before they came to rest."""
