@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import os
 import sys
 import tempfile
 from pathlib import Path
@@ -58,6 +59,9 @@ def through_walls() -> Ratio:
 
 def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
+        # Windows begin as on the first day, and leave nothing with whoever runs this.
+        for place in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME"):
+            os.environ[place] = str(Path(folder) / place)
         for run in (
             lambda: ball_walls(17.0, 300),
             lambda: ball_walls(5.0, 60),

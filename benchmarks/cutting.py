@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import statistics
 import tempfile
 import time
@@ -54,7 +53,6 @@ def cut_face() -> Iterator[Ratio]:
 
 def dragging() -> Iterator[Ratio]:
     """Pictures while a plane with its filled face is dragged through 1.3M triangles by its grip, window of 1280 x 800."""
-    os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
     from gullyrise.desktop import launch
 
     path = Path(tempfile.mkdtemp()) / "ball.stl"

@@ -96,7 +96,6 @@ def children() -> set[str]:
 
 
 def _window() -> Any:
-    os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
     from gullyrise.desktop import launch
 
     _, window = launch([])

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import os
 import statistics
-import tempfile
 import time
 from collections.abc import Iterator
 from typing import Any
@@ -116,7 +114,6 @@ def turning() -> Iterator[Ratio]:
 
 def dragging() -> Iterator[Ratio]:
     """Frames and collisions while parts are dragged over a bed of 200, in the real window."""
-    os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
     from gullyrise.desktop import launch
     from gullyrise.desktop.features.placement import text
 

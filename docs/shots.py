@@ -97,19 +97,20 @@ def judged_closely(window: object, names: dict[str, int], keep: Callable[[str], 
 
 def main() -> int:
     FOLDER.mkdir(exist_ok=True)
-    os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
+    for place in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME"):
+        os.environ[place] = tempfile.mkdtemp()
     application, window = launch([])
 
     def keep(name: str) -> None:
         if not window.wait_until_idle(240):
             raise SystemExit(f"{name}: the window did not come to rest")
+        window.first_steps.end()
         window.grab().save(str(FOLDER / f"{name}.png"))
         print(name)
 
     def put_away() -> None:
         window.opening.keep_recent()
         window.model.document.remove({placed.id for placed in window.model.job.parts})
-        window.family_bar.name_job("New job", changed=False)
         window.wait_until_idle(60)
 
     window.opening.open_demo("faults")
@@ -207,9 +208,9 @@ def main() -> int:
     window.do("bodies.select-none")
     window.do("view.isometric")
     window.wait_until_idle(20)
-    window.keys.card.emit("V")
+    window.family_bar.open("V")
     keep("key-card")
-    window.key_card.hide()
+    window.family_bar.close_card()
     window.model.selection.select({names["clamp_saddle"]})
     window.do("bodies.only")
     window.do("view.four")

@@ -25,6 +25,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gullyrise.desktop.widgets.number_field import NumberLine
+
 _SLACK = 1
 
 
@@ -92,7 +94,7 @@ def cut_words(widget: QWidget) -> str:
         # The writing mark and Qt's own margin of a field.
         room = widget.contentsRect().width() - 4
         spin = widget.parentWidget()
-        if wanted > room and (not widget.text() or isinstance(spin, QAbstractSpinBox)):
+        if wanted > room and (not widget.text() or isinstance(spin, QAbstractSpinBox) or isinstance(widget, NumberLine)):
             return f"{shown!r} wants {wanted} of {room}"
     return ""
 

@@ -111,7 +111,6 @@ class Desk(Window):
         self.finder = ActionFinder(self.runner.words_of)
         self.head = Head(self.family_bar, self.finder, self.runner.actions)
         self.floating = FloatingPlaces(self.bench)
-        self.floating.add(lambda _: self._clear_of_slips())
         self.panels = PanelLayout(self.head, self.finder, self.bench, self.status)
         # What is carried is drawn as in motion before it is drawn anew.
         model.carried.changed.connect(self.bench.moves.keep_moving)
@@ -193,6 +192,8 @@ class Desk(Window):
         if ignored:
             more = f" {len(ignored) - 3} more files are ignored." if len(ignored) > 3 else ""
             self.notifications.say(" ".join(ignored[:3]) + more, False)
+        # Last, when all that floats has its place.
+        self.floating.add(lambda _: self._clear_of_slips())
         # The window's own life.
         self.files_dropped.connect(model.open_files)
         self.resized.connect(self.floating.settle)
@@ -274,7 +275,8 @@ class Desk(Window):
         """What stands in other corners gives way to a slip that is open."""
         slip = self.floating.slip_place
         self.notifications.keep_clear_of(slip)
-        self.bench.keep_clear_of(slip)
+        page = self.start_page
+        self.bench.keep_clear_of(page.geometry() if slip.isEmpty() and page.isVisible() else slip)
 
     # --- actions ---------------------------------------------------------------------------------------------------
 

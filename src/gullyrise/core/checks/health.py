@@ -138,7 +138,7 @@ def _finding(code: str, what: str, body: Body, many: int, unit: str, at: np.ndar
     """At the first copy of a body; `at` in its own coordinates."""
     place = spot(body.placements[0].apply(np.asarray(at)[None])[0])
     counted = unit if many == 1 else f"{unit}s"
-    return Finding(f"{what} in {body.name}", float(many), counted, place, area, code=code, of=(body.name,))
+    return Finding(f"{what} in {body.name}", float(many), counted, place, area, code=code, of=(body.name,), counts=True)
 
 
 def _shell_findings(body: Body, health: Health) -> list[Finding]:

@@ -125,6 +125,7 @@ class Finding:
     code : of its kind, which stays though the words are changed
     of : names of the bodies or things that it is about
     tells : whether its value says more than its kind does
+    counts : whether its value is how many, which is whole and has no digits after the point
     seen_from : a direction from which nothing of the part stands before the place, None where none was sought
     past : how far beyond its limit, as a share of it, 1 for as bad as can be; what findings of all checks are sorted by
     collides : whether two bodies run into each other there
@@ -147,6 +148,7 @@ class Finding:
     code: str = field(kw_only=True)
     of: tuple[str, ...] = field(default=(), kw_only=True)
     tells: bool = field(default=True, kw_only=True)
+    counts: bool = field(default=False, kw_only=True)
 
     def names(self, part: str) -> bool:
         """Whether its words name a part already, or a copy of it."""
@@ -155,7 +157,10 @@ class Finding:
     @property
     def figure(self) -> str:
         """Its value with the unit, in short; empty where it has none that tells anything."""
-        return "" if self.value is None or not self.tells else f"{number(self.value)} {self.unit}".strip().replace(" °", "°")
+        if self.value is None or not self.tells:
+            return ""
+        said = f"{self.value:,.0f}" if self.counts else number(self.value)
+        return f"{said} {self.unit}".strip().replace(" °", "°")
 
     @property
     def cost(self) -> tuple[float, float, float]:

@@ -32,6 +32,7 @@ class Head(QWidget):
         row.addStretch(1)
         self._middle = QHBoxLayout()
         row.addLayout(self._middle)
+        row.addSpacing(8)
         row.addWidget(finder)
         self.buttons: dict[str, QToolButton] = {}
         for id, words, icon in _BUTTONS:

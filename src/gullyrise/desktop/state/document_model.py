@@ -36,6 +36,7 @@ class DocumentModel(QObject):
         known = next((one for one in found if one.id == usual), None)
         self.history = Document(Job(machine or known or default_machine(), tuple(found)))
         self._last_job = self._seen_job = 0
+        self._next_title = ""
 
     @property
     def job(self) -> Job:
@@ -53,7 +54,8 @@ class DocumentModel(QObject):
         def numbered(job: Job) -> Job:
             made: Job = change(job)
             if made.number == job.number and bool(made.parts) != bool(job.parts):
-                return replace(made, number=self.fresh_job(), title=made.title if made.parts else "")
+                title, self._next_title = (made.title or self._next_title if made.parts else ""), ""
+                return replace(made, number=self.fresh_job(), title=title)
             return made
 
         if self.history.edit(name, numbered, merging, opens=opens):
@@ -81,6 +83,14 @@ class DocumentModel(QObject):
         return self.job.title or (
             text.NEW_JOB if not stands else stands[0].part.name if len(stands) == 1 else f"{len(stands)} parts"
         )
+
+    def entitle_opened(self, title: str) -> None:
+        """Gives a title to a job whose files are to be opened. A bench that is empty stays a new job: that is what undo leads
+        back to."""
+        if self.job.parts:
+            self.entitle(title)
+        else:
+            self._next_title = title
 
     def entitle(self, title: str, number: int | None = None) -> Callable[[Job], Job]:
         """Gives a title to all states of a job, as that is no step. number : of the job, by default the present one

@@ -149,8 +149,8 @@ def style_sheet() -> str:
     QLineEdit, QDoubleSpinBox, QSpinBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
       padding: 3px 6px; selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
     QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{ border: 2px solid {p.accent}; padding: 2px 5px; }}
-    QDoubleSpinBox[limit="true"] {{ padding: 3px 2px; }}
-    QDoubleSpinBox[limit="true"]:focus {{ padding: 2px 1px; }}
+    QDoubleSpinBox[limit="true"], QLineEdit[three="true"] {{ padding: 3px 2px; }}
+    QDoubleSpinBox[limit="true"]:focus, QLineEdit[three="true"]:focus {{ padding: 2px 1px; }}
     QDoubleSpinBox[small="true"] {{ padding: 1px 4px; font-size: {SMALL}px; min-width: 0; }}
     QDoubleSpinBox[small="true"]:focus {{ padding: 0 3px; }}
     QComboBox QAbstractItemView {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}

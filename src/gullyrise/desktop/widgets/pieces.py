@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import TypeVar
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 _HEAD, _TAIL = 16, 10
@@ -100,6 +100,18 @@ class ShyLabel(QLabel):
         super().resizeEvent(event)
         fits = self.fontMetrics().horizontalAdvance(self._words) <= self.contentsRect().width()
         self.setText(self._words if fits else "")
+
+
+def broken(words: str, metrics: QFontMetrics, width: float) -> str:
+    """Words in as many lines of a width in px as they need, for what does not break lines by itself, such as a button."""
+    lines: list[str] = []
+    for word in words.split(" "):
+        longer = f"{lines[-1]} {word}" if lines else word
+        if lines and metrics.horizontalAdvance(longer) <= width:
+            lines[-1] = longer
+        else:
+            lines.append(word)
+    return "\n".join(lines)
 
 
 def row_box(on: QWidget | None = None, margins: Margins | None = None, spacing: int | None = None) -> QHBoxLayout:

@@ -14,11 +14,14 @@ from gullyrise.desktop.features.checks.finding_groups import Group, Key, groups_
 from gullyrise.desktop.features.checks.finding_pictures import SIZE, FindingPictures
 from gullyrise.desktop.features.checks.findings import Findings, Listed
 from gullyrise.desktop.theme import icons
-from gullyrise.desktop.widgets.pieces import caption, clear, column_box, named, paragraph, row_box
+from gullyrise.desktop.widgets.pieces import broken, caption, clear, column_box, named, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import Stamp
 from gullyrise.drawing.palette import Palette
 
 _OPEN_LINES, _MOST_GROUPS, _MOST_LINES = 10, 60, 12
+
+_WORDS_WIDE = 196
+"""px beside the picture, in the least width of the panel."""
 
 
 class FindingsList(QWidget):
@@ -166,7 +169,12 @@ class FindingsList(QWidget):
     def _line(self, place: int, one: Listed, *, chosen: bool) -> QPushButton:
         value, accepted = value_words(one), "  · accepted" if one.acceptance is not None else ""
         first = value or f"{one.finding.what[:1].upper()}{one.finding.what[1:]}"
-        button = QPushButton(f" {one.number}   {first}\n {place_words(one)}{accepted}")
+        button = QPushButton()
+        # An axis stays with its number.
+        placed = "  ".join(part.replace(" ", "\u00a0") for part in f"{place_words(one)}{accepted}".split("  "))
+        lines = [broken(words, button.fontMetrics(), _WORDS_WIDE) for words in (f"{one.number}   {first}", placed)]
+        text = "\n".join(f" {line}" for line in "\n".join(lines).split("\n"))
+        button.setText(text)
         named(
             button, f"listed_{place + 1}", f"Finding {one.number}, {one.finding.what}, {value}, at {place_words(one)}{accepted}"
         )
@@ -174,7 +182,7 @@ class FindingsList(QWidget):
         button.setCheckable(True)
         button.setChecked(chosen)
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        button.setFixedHeight(SIZE[1] + 6)
+        button.setFixedHeight(max(SIZE[1] + 6, (text.count("\n") + 1) * button.fontMetrics().lineSpacing() + 8))
         button.setIconSize(QSize(*SIZE))
         button.setToolTip(
             f"Fly there: {one.finding.what}, {one.placed.name}, in the coordinates of its file. "

@@ -59,7 +59,7 @@ class OpenExport(QObject):
 
     def open_demo(self, id: str = JOBS[0].id) -> None:
         job = next(one for one in JOBS if one.id == id)
-        self._model.document.entitle(text.RIVER_GAUGING if job is JOBS[0] else job.title)
+        self._model.document.entitle_opened(text.RIVER_GAUGING if job is JOBS[0] else job.title)
         self._model.open_files(job.paths())
         self.demo_opened.emit()
 
@@ -73,7 +73,7 @@ class OpenExport(QObject):
 
     def open_recent(self, job: RecentJob) -> None:
         """The files of a recent job that are still there, on its machine where that is still in the library."""
-        self._model.document.entitle(job.name)
+        self._model.document.entitle_opened(job.name)
         if not any(is_job_file(file) for file in job.files):
             self._machines.use_machine(job.machine)
         there = [file for file in job.files if Path(file).is_file()]

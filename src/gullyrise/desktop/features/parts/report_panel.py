@@ -26,11 +26,11 @@ from gullyrise.desktop.commands.buttons import small
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.choice import Choice
 from gullyrise.desktop.widgets.headed import HeadedPanel
-from gullyrise.desktop.widgets.pieces import caption, column_box, in_lines, named, paragraph, row_box
+from gullyrise.desktop.widgets.pieces import broken, caption, column_box, in_lines, named, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import WORDS
 from gullyrise.drawing.palette import Palette
 
-_MOST_REFUSED, _ASKED_WIDTH = 20, 210
+_MOST_REFUSED, _ASKED_WIDTH, _FAULT_WIDTH = 20, 210, 200
 
 
 class ReportPanel(HeadedPanel):
@@ -181,7 +181,8 @@ class ReportPanel(HeadedPanel):
         colour = self._palette.verdict(health.verdict).name()
         self._say(f'<b style="color:{colour}">{WORDS[health.verdict]}</b>&nbsp; {escape(health.why)}', "", rich=True)
         for number, (what, count, words) in enumerate(faults(health)):
-            button = QPushButton(f"{count}   {words}  ›")
+            button = QPushButton()
+            button.setText(broken(f"{count} {words}\u00a0›", button.fontMetrics(), _FAULT_WIDTH))
             button.setObjectName(f"fault_{number}")
             button.setProperty("flat", True)
             button.setCursor(Qt.CursorShape.PointingHandCursor)

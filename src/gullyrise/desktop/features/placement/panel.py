@@ -68,7 +68,7 @@ class PlacementPanel(HeadedPanel):
 
     def _numbers(self) -> QGridLayout:
         grid = QGridLayout()
-        grid.setHorizontalSpacing(4)
+        grid.setHorizontalSpacing(2)
         grid.setVerticalSpacing(4)
         for column, letter in enumerate("XYZ"):
             label = caption(letter, "quiet")
@@ -86,6 +86,7 @@ class PlacementPanel(HeadedPanel):
                     f"{title}, {tips[axis].lower()}",
                     f"{tips[axis]}: {what[:1].lower()}{what[1:]}. Type a number, then Enter",
                 )
+                field.setProperty("three", True)
                 field.setMinimumWidth(48)
                 field.taken.connect(partial(self._taken, name, axis))
                 grid.addWidget(field, number + 1, axis + 1)
