@@ -15,9 +15,10 @@ from gullyrise.drawing.body_colours import of_verdict
 from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.colour_maps import NOT_JUDGED, Scale
 from gullyrise.drawing.scene import Scene
+from gullyrise.drawing.typeface import type_of, width_of
 
 LEGEND_WIDTH = 150
-_BAR, _ROW, _TITLE = 156, 22, 40
+_BAR, _ROW, _LINE, _OVER = 156, 22, 16, 8
 _VERDICTS: tuple[tuple[Verdict, str], ...] = (("pass", "pass"), ("review", "review"), ("fail", "fail"), ("not-run", "not run"))
 _MIDDLE = Qt.AlignmentFlag.AlignVCenter
 
@@ -39,8 +40,13 @@ class LegendRows:
     swatches: tuple[Swatch, ...]
 
     @property
+    def title_height(self) -> int:
+        """px: a title is broken into two lines where one is too short."""
+        return _OVER + _LINE * (2 if width_of(self.title, type_of(11, strong=True)) > LEGEND_WIDTH - 16 else 1)
+
+    @property
     def height(self) -> int:
-        return _TITLE + (_BAR + 14 if self.scale is not None else 0) + _ROW * len(self.swatches) + 6
+        return self.title_height + (_BAR + 14 if self.scale is not None else 0) + _ROW * len(self.swatches) + 6
 
 
 def legend_rows(scene: Scene) -> LegendRows | None:
@@ -81,7 +87,7 @@ def legend(canvas: Canvas, rows: LegendRows, at: QPointF) -> None:
     canvas.plate(box, cover=232, edge="line", edge_width=1, radius=6)
     canvas.length_of(rows.title, 11)
     canvas.write(QRectF(box.left() + 10, box.top() + 6, box.width() - 16, 32), rows.title, flags=Qt.TextFlag.TextWordWrap)
-    top = box.top() + _TITLE
+    top = box.top() + rows.title_height
     if rows.scale is not None:
         _bar(canvas, rows.scale, box.left(), top + 6)
         top += _BAR + 14

@@ -32,8 +32,8 @@ def _fits_level(measured: dict[str, Any]) -> bool:
 ROW = Row(
     id="fit", order=2, title="Fit", measure="beyond the build volume by", unit="mm", placed=True, machine=True,
     version=3, near=True, room=True, second_key="F", judged_by="edge_margin",
-    limits=(LimitRow("edge_margin", "margin", sign="≥"),),
-    tell_worst=lambda spare: f"{number(abs(spare))} mm {'free' if spare >= 0 else 'out'}",
+    limits=(LimitRow("edge_margin", "margin", sign="+"),),
+    tell_worst=lambda spare: f"{number(abs(spare))} mm {'to spare' if spare >= 0 else 'out'}",
     deeds=(
         Deed("Turn it so that it fits", "place.fit-level", "Turn it about the vertical to where it fits", _fits_level),
         Deed("Lay it so that it fits", "place.fit-any", "Bring it to the orientation in which it fits", _fits_turned),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.intake.materials import mass, material_named
 from gullyrise.core.job import PlacedPart
-from gullyrise.core.number_words import number, with_doubt
+from gullyrise.core.number_words import number
 
 UNIT_WORDS = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "inch": "inches", "foot": "feet", "micron": "microns"}
 _EXACT, _FINE = 0.02, 0.002
@@ -34,7 +34,9 @@ def facts(placed: PlacedPart, material: str) -> list[tuple[str, str]]:
             rows.append(("Mass", "not known, as the material is not"))
         else:
             grams = mass(volume, made_of)
-            rows.append(("Mass", f"{with_doubt(grams, grams * made_of.spread, 'g')}, solid, at {made_of.density:g} g/cm³"))
+            # How far off the volume is takes longer to know; it is said where a body is measured.
+            density = f"{made_of.density:g} g/cm³ ±\u00a0{made_of.spread * 100:g}\u00a0%"
+            rows.append(("Mass", f"{number(grams, grams * made_of.spread)} g, solid, at {density}"))
     if placed.centre is not None:
         rows.append(("Centre", "  ".join(f"{axis} {_of_size(value)}" for axis, value in zip("xyz", placed.centre, strict=True))))
     copies = sum(body["count"] for body in bodies)

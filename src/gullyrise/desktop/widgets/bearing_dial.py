@@ -22,6 +22,8 @@ from gullyrise.drawing.typeface import type_of
 SIZE = 132
 Corner = Literal["top right", "top left", "bottom right", "bottom left"]
 _RING, _ARC, _ARC_SPREAD = 48.0, 31.0, 0.8
+_BESIDE = 13.0
+"""° within which the pointer would cover the word of a quarter."""
 _QUARTERS = (("Front", 0.0), ("Right", 90.0), ("Back", 180.0), ("Left", 270.0))
 _BETWEEN = (45.0, 135.0, 225.0, 315.0)
 _HEIGHTS = (("Top", 90.0), ("Level", 0.0), ("Underside", -90.0))
@@ -313,14 +315,19 @@ class BearingDial(QWidget):
         painter.drawEllipse(middle, _RING, _RING)
         arc = QRectF(middle.x() - _ARC, middle.y() - _ARC, 2 * _ARC, 2 * _ARC)
         painter.drawArc(arc, (180 - 72) * 16, 144 * 16)
-        self._draw_marks(painter)
+        self._draw_marks(painter, camera.heading)
         self._draw_hands(painter, camera)
         self._draw_triad(painter, camera)
         painter.setPen(p.colour("ink"))
         painter.setFont(type_of(11, strong=True))
         painter.drawText(QRectF(0, SIZE, SIZE, 16), Qt.AlignmentFlag.AlignCenter, self.words())
 
-    def _draw_marks(self, painter: QPainter) -> None:
+    @staticmethod
+    def _quarter_at(heading: float) -> str:
+        """The word beside which the pointer would lie on it, which is then lit in its stead; empty elsewhere."""
+        return next((name for name, at in _QUARTERS if abs((heading - at + 180) % 360 - 180) < _BESIDE), "")
+
+    def _draw_marks(self, painter: QPainter, heading: float) -> None:
         p = self._palette
         painter.setFont(type_of(10, strong=True))
         places = {name: self._unscaled(place) for name, place in self.marks().items()}
@@ -332,10 +339,11 @@ class BearingDial(QWidget):
                 painter.drawEllipse(place, 2.2, 2.2)
             elif name in dict(_QUARTERS):
                 plate = QRectF(place.x() - 16, place.y() - 7, 32, 14)
+                here = name == self._quarter_at(heading)
                 painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(p.colour("panel"))
+                painter.setBrush(p.colour("accent" if here else "panel"))
                 painter.drawRoundedRect(plate, 3, 3)
-                painter.setPen(p.colour("accent" if hot else "ink"))
+                painter.setPen(p.colour("on_accent" if here else "accent" if hot else "ink"))
                 painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, name)
             else:
                 painter.setBrush(p.colour("accent" if hot else "quiet"))
@@ -357,7 +365,8 @@ class BearingDial(QWidget):
         turn = math.radians(camera.heading)
         out, across = QPointF(math.sin(turn), math.cos(turn)), QPointF(math.cos(turn), -math.sin(turn))
         tip, foot = self._middle() + out * (_RING + 5), self._middle() + out * (_RING + 14)
-        painter.drawPolygon(QPolygonF([tip, foot + across * 6, foot - across * 6]))
+        if not self._quarter_at(camera.heading):
+            painter.drawPolygon(QPolygonF([tip, foot + across * 6, foot - across * 6]))
         painter.drawEllipse(self._on_arc(camera.elevation), 4.5, 4.5)
 
     def _draw_triad(self, painter: QPainter, camera: Camera) -> None:

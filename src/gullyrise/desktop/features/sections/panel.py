@@ -197,7 +197,8 @@ class SectionStrip(QWidget):
         for field, value in (*shown, *zip(self.tilts, cut.tilt if cut else (0.0, 0.0), strict=True)):
             if not field.hasFocus() or cutting.sweep.running or not field.lineEdit().isModified():  # type: ignore[union-attr]
                 with _quiet(field):
-                    field.setValue(value)
+                    # What rounds to nothing has no sign.
+                    field.setValue(round(value, field.decimals()) + 0.0)
         low, high = cutting.reach()
         self.ruler.show_range(low, high)
         self.ruler.show_position(cut, self._palette)
