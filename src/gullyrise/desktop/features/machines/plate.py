@@ -60,7 +60,7 @@ class MachinePlate(QWidget):
         index = self.machines.findData(shown)
         if index != self.machines.currentIndex():
             self.machines.setCurrentIndex(index)
-        self.envelope.setText(machine.envelope.words() if unknown is None else "choose a machine to judge by")
+        self.envelope.setText(machine.envelope.words() if unknown is None else "select a machine to judge by")
 
     def _show_fit(self) -> None:
         """After an edit this waits for what is told of the outcomes: with hundreds of parts it takes a while."""

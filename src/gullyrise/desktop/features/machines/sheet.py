@@ -56,7 +56,7 @@ class MachineSheet(QDialog):
         middle.addWidget(self.trouble)
         foot = QHBoxLayout()
         self.save = small("Save", "machine_save", "Keep it in your own machines; parts on it are judged again", do=self._save)
-        self.back = small("As it was", "machine_back", "Forget what was changed since it was saved", do=self._show_chosen)
+        self.back = small("Revert", "machine_back", "Forget what was changed since it was saved", do=self._show_chosen)
         self.use = small("Put the parts on it", "machine_use", "Make it the machine of this job", do=self._use)
         for button in (self.save, self.back, self.use):
             foot.addWidget(button)

@@ -1,7 +1,7 @@
 """What is said here, and what steps are called."""
 
 ZOOMS_TO_IT = "zooms to it"
-CHOOSES = "chooses what it takes"
+CHOOSES = "selects what it takes"
 DRAW_A_RECTANGLE = "draw a rectangle with the left button: it {} · Esc drops it"
 NO_FACE = "There is no face under the pointer to look at; point at one."
 FACE_WITHOUT_AREA = "The face under the pointer has no area; point beside it."

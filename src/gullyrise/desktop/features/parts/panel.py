@@ -81,7 +81,7 @@ class PartsPanel(QWidget):
         self.remove.clicked.connect(lambda: self.wanted.emit("bodies.remove"))
         self.remove.hide()
         self.columns = small(
-            "Columns", "parts_columns", "Choose the columns", "parts.columns", do=lambda: self.wanted.emit("parts.columns")
+            "Columns", "parts_columns", "Select the columns", "parts.columns", do=lambda: self.wanted.emit("parts.columns")
         )
         self.swap = small(
             "List", "parts_swap", "Parts list with counts, or the tree", "parts.list", do=lambda: self.wanted.emit("parts.list")
