@@ -39,7 +39,7 @@ class StatusStrip(QWidget):
         self.setProperty("panel", True)
         row = row_box(self, (12, 2, 12, 2), 12)
         self.setFixedHeight(26)
-        self.scheme = small("", "pointer_scheme", "Select what each button does", "help.scheme")
+        self.scheme = small("", "pointer_scheme", "Choose what each button does", "help.scheme")
         self.menu = QMenu(self)
         self.menu.setObjectName("scheme_menu")
         for id, title in [*((one.id, one.title) for one in READY.values()), (OWN, "Own scheme")]:
