@@ -102,15 +102,18 @@ class ShyLabel(QLabel):
         self.setText(self._words if fits else "")
 
 
-def broken(words: str, metrics: QFontMetrics, width: float) -> str:
-    """Words in as many lines of a width in px as they need, for what does not break lines by itself, such as a button."""
+def broken(words: str, metrics: QFontMetrics, width: float, at: str = " ") -> str:
+    """Words in as many lines of a width in px as they need, for what does not break lines by itself, such as a button.
+
+    at : what they may be broken at; it is left out there
+    """
     lines: list[str] = []
-    for word in words.split(" "):
-        longer = f"{lines[-1]} {word}" if lines else word
+    for phrase in words.split(at):
+        longer = f"{lines[-1]}{at}{phrase}" if lines else phrase
         if lines and metrics.horizontalAdvance(longer) <= width:
             lines[-1] = longer
         else:
-            lines.append(word)
+            lines.append(phrase)
     return "\n".join(lines)
 
 

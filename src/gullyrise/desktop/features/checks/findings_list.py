@@ -170,10 +170,10 @@ class FindingsList(QWidget):
         value, accepted = value_words(one), "  · accepted" if one.acceptance is not None else ""
         first = value or f"{one.finding.what[:1].upper()}{one.finding.what[1:]}"
         button = QPushButton()
-        # An axis stays with its number.
-        placed = "  ".join(part.replace(" ", "\u00a0") for part in f"{place_words(one)}{accepted}".split("  "))
-        lines = [broken(words, button.fontMetrics(), _WORDS_WIDE) for words in (f"{one.number}   {first}", placed)]
-        text = "\n".join(f" {line}" for line in "\n".join(lines).split("\n"))
+        metrics = button.fontMetrics()
+        above = broken(f"{one.number}   {first}", metrics, _WORDS_WIDE, " · " if value else " ")
+        text = f"{above}\n{broken(f'{place_words(one)}{accepted}', metrics, _WORDS_WIDE, '  ')}"
+        text = "\n".join(f" {line}" for line in text.split("\n"))
         button.setText(text)
         named(
             button, f"listed_{place + 1}", f"Finding {one.number}, {one.finding.what}, {value}, at {place_words(one)}{accepted}"
@@ -182,7 +182,7 @@ class FindingsList(QWidget):
         button.setCheckable(True)
         button.setChecked(chosen)
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        button.setFixedHeight(max(SIZE[1] + 6, (text.count("\n") + 1) * button.fontMetrics().lineSpacing() + 8))
+        button.setFixedHeight(max(SIZE[1] + 6, (text.count("\n") + 1) * metrics.lineSpacing() + 8))
         button.setIconSize(QSize(*SIZE))
         button.setToolTip(
             f"Fly there: {one.finding.what}, {one.placed.name}, in the coordinates of its file. "
