@@ -198,8 +198,9 @@ def test_a_speck_is_ringed_and_told_with_the_key(qapp: QApplication) -> None:
 @pytest.mark.parametrize("below", [True, False])
 def test_the_legend_has_the_colours_of_the_measure_and_a_stroke_at_the_limit(qapp: QApplication, below: bool) -> None:
     scale = scale_for(FaceField("wall thickness", "mm", (np.linspace(0.2, 4, 50),), 1.5, below))
-    drawn = painted(lambda painter: legend(on(painter, OVER_BED), LegendRows("Wall thickness, mm", scale, ()), QPointF(20, 30)))
-    left, top, tall = 20 + 12, 30 + 46, 156
+    rows = LegendRows("Wall thickness, mm", scale, ())
+    drawn = painted(lambda painter: legend(on(painter, OVER_BED), rows, QPointF(20, 30)))
+    left, top, tall = 20 + 12, 30 + rows.title_height + 6, 156
     for row in range(4, tall, 15):
         value = scale.high + (scale.low - scale.high) * row / (tall - 1)
         if abs(value - scale.limit) > 0.1:
@@ -231,7 +232,7 @@ def test_the_legend_shows_just_the_colours_that_are_drawn(qapp: QApplication) ->
     assert legend_rows(Scene((item(None, None),), HERON, LIMESTONE)) is None
     drawn = painted(lambda painter: legend(on(painter, OVER_BED), rows, QPointF(20, 30)))
     for row, one in enumerate(rows.swatches):
-        assert np.abs(drawn[30 + 40 + 22 * row + 10, 20 + 20] - np.array(one.colour)).max() < 3
+        assert np.abs(drawn[30 + rows.title_height + 22 * row + 10, 20 + 20] - np.array(one.colour)).max() < 3
 
 
 def test_the_plate_names_what_is_not_usual(qapp: QApplication) -> None:

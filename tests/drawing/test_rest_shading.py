@@ -6,7 +6,12 @@ import numpy as np
 import pytest
 
 from gullyrise.core.camera.camera import Camera
-from gullyrise.drawing.rest_shading import shaded
+from gullyrise.core.machines.library import default_machine
+from gullyrise.drawing.display import Display
+from gullyrise.drawing.palette import LIMESTONE
+from gullyrise.drawing.requests import Frame, Request
+from gullyrise.drawing.rest_shading import shaded, softened
+from gullyrise.drawing.scene import Scene
 
 CAMERA = Camera(np.zeros(3), 0, 0, 100, parallel=True)
 NEAR, FAR = 100.0, 300.0
@@ -65,3 +70,15 @@ def test_edges_that_are_drawn_before_a_face_make_no_stripes_beside_it() -> None:
     z[:, 150:152] = 247.0
     z[80:82] = 247.0
     assert drawn(z).min() > 250
+
+
+def test_wires_and_what_is_seen_through_are_not_shaded() -> None:
+    z = 200.0 + np.abs(np.arange(300) - 150)[None, :] * -0.8 + np.zeros((200, 1))
+    depth = ((z - NEAR) / (FAR - NEAR)).astype(np.float32)
+
+    def darkest(display: Display) -> int:
+        request = Request(Scene((), default_machine(), LIMESTONE, display=display), CAMERA, 300, 200, False, 1)
+        return int(softened(Frame(request, WHITE, depth, None, NEAR, FAR)).pixels[:, :, 0].min())
+
+    assert darkest(Display()) < 230
+    assert darkest(Display(surface="wireframe")) == darkest(Display(see_through=True)) == 255

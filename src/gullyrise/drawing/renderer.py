@@ -15,21 +15,12 @@ from dataclasses import replace
 from typing import Any
 
 from gullyrise.drawing.requests import Frame, Request
-from gullyrise.drawing.rest_shading import shaded, strength
+from gullyrise.drawing.rest_shading import softened
 
 _NICE = 5
 _QUIET = 0.06
 _REST = 3.0
 """Seconds after which a bench that was emptied lets go of all that was made for drawing: the library keeps what it compiled."""
-
-
-def _softened(frame: Frame) -> Frame:
-    """With its corners shaded, where surfaces are drawn."""
-    display = frame.request.scene.display
-    if display.surface == "wireframe" or display.see_through:
-        return frame
-    camera, share = frame.request.camera, strength(frame.request.scene)
-    return replace(frame, pixels=shaded(frame.pixels, frame.depth, frame.near, frame.far, camera, share))
 
 
 class Pace:
@@ -133,7 +124,7 @@ class Renderer(threading.Thread):
         stage.set_scene(frame.request.scene)
         pixels, depth, near, far = stage.draw(frame.request, fine=True)
         fine = replace(frame, pixels=pixels, depth=depth, near=near, far=far, final=True)
-        self._deliver(_softened(fine))
+        self._deliver(softened(fine))
 
     def _draw(self, stage: Any, request: Request) -> None:
         stage.set_scene(request.scene)
@@ -152,7 +143,7 @@ class Renderer(threading.Thread):
             frame = Frame(request, pixels, depth, stage.owners(request), near, far, stage.too_much_to_polish(request.scene))
             if not frame.final:
                 self._to_polish[request.pane] = frame
-            self._deliver(_softened(frame))
+            self._deliver(softened(frame))
 
     def _overtaken(self, pane: str) -> bool:
         with self._wake:

@@ -52,27 +52,29 @@ class Frame:
 
     def depth_at(self, column: int, row: int) -> float:
         """mm before the eye of what is seen at a pixel, inf where nothing is. Taken one by one: few pixels are ever asked for."""
-        raw = float(self.depth[row, column])
-        if raw >= 1.0:
-            return float("inf")
-        if self.request.camera.parallel:
-            return self.near + raw * (self.far - self.near)
-        return self.near * self.far / (self.far - raw * (self.far - self.near))
+        return float(self._depths(self.depth[row, column]))
 
-    def hidden(self, places: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-        """(n,) whether something stands before each place, as in `hides`: places (n, 3) x and y in px and the depth in mm."""
-        height, width = self.depth.shape
-        column = np.clip((places[:, 0] * width / size[0]).astype(int), 0, width - 1)
-        row = np.clip((places[:, 1] * height / size[1]).astype(int), 0, height - 1)
-        raw = self.depth[row, column].astype(float)
+    def _depths(self, raw: np.ndarray) -> np.ndarray:
+        """mm before the eye, inf where nothing is, of depths as the picture has them."""
+        raw = np.asarray(raw, dtype=float)
         if self.request.camera.parallel:
             found = self.near + raw * (self.far - self.near)
         else:
             found = self.near * self.far / np.maximum(self.far - raw * (self.far - self.near), 1e-12)
-        return np.asarray((raw < 1.0) & (found < places[:, 2] - 0.005 * np.abs(places[:, 2])))
+        return np.where(raw < 1.0, found, np.inf)
+
+    def hidden(self, places: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+        """(n,) whether something stands before each place; nothing does outside the picture.
+
+        places : (n, 3) x and y in px of the picture shown in a size of px, and the depth in mm
+        """
+        height, width = self.depth.shape
+        column, row = (places[:, axis] * (width, height)[axis] / size[axis] for axis in (0, 1))
+        within = (column >= 0) & (column < width) & (row >= 0) & (row < height)
+        found = np.full(len(places), np.inf)
+        found[within] = self._depths(self.depth[row[within].astype(int), column[within].astype(int)])
+        return np.asarray(found < places[:, 2] - 0.005 * np.abs(places[:, 2]))
 
     def hides(self, x: float, y: float, depth: float, size: tuple[int, int]) -> bool:
-        """Whether something stands before a place: x, y in px of the picture shown in a size of px, depth in mm."""
-        height, width = self.depth.shape
-        column, row = int(x * width / size[0]), int(y * height / size[1])
-        return 0 <= column < width and 0 <= row < height and self.depth_at(column, row) < depth - 0.005 * abs(depth)
+        """The same of one place."""
+        return bool(self.hidden(np.array([[x, y, depth]]), size)[0])

@@ -7,9 +7,12 @@ after M. Mittring, Finding Next Gen, 2007, by pairs as in L. Bavoil and M. Sainz
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from gullyrise.core.camera.camera import Camera
+from gullyrise.drawing.requests import Frame
 from gullyrise.drawing.scene import Scene
 
 _WAYS = ((1, 0), (0, 1), (1, 1), (1, -1))
@@ -19,7 +22,16 @@ _STEEP, _STRONGEST, _HALO = 1.1, 0.42, 3.0
 _READ_SHARE = 0.5
 
 
-def strength(scene: Scene) -> float:
+def softened(frame: Frame) -> Frame:
+    """With its corners shaded, where surfaces are drawn."""
+    display = frame.request.scene.display
+    if display.surface == "wireframe" or display.see_through:
+        return frame
+    camera, share = frame.request.camera, _strength(frame.request.scene)
+    return replace(frame, pixels=shaded(frame.pixels, frame.depth, frame.near, frame.far, camera, share))
+
+
+def _strength(scene: Scene) -> float:
     """How strongly a scene is shaded: colours that are to be read come first."""
     return _READ_SHARE if any(item.values is not None for item in scene.items) else 1.0
 

@@ -14,7 +14,7 @@ from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.evidence import Evidence
 from gullyrise.drawing.legend import legend_rows
 from gullyrise.drawing.requests import Frame, Request
-from gullyrise.drawing.rest_shading import shaded, strength
+from gullyrise.drawing.rest_shading import softened
 from gullyrise.drawing.scene import Scene
 from gullyrise.drawing.stage import Stage
 from gullyrise.drawing.typeface import load_typeface
@@ -48,8 +48,7 @@ def still(scene: Scene, camera: Camera, size: tuple[int, int], shown: Evidence |
         pixels, depth, near, far = stage.draw(request, fine=not stage.too_much_to_polish(scene))
     finally:
         stage.close()
-    pixels = shaded(pixels, depth, near, far, camera, strength(scene))
-    frame = Frame(request, pixels, depth, owners, near, far, final=True)
+    frame = softened(Frame(request, pixels, depth, owners, near, far, final=True))
     picture = QImage(width, height, QImage.Format.Format_RGB32)
     picture.setDevicePixelRatio(ratio)
     with QPainter(picture) as painter:

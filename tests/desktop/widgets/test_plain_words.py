@@ -38,3 +38,9 @@ def test_a_file_cannot_write_a_verdict_into_the_window(window: Any, tmp_path: Pa
     tips = [one for one in QApplication.topLevelWidgets() if isinstance(one, QLabel) and one.text() == MARKED]
     assert tips and all(one.textFormat() == Qt.TextFormat.PlainText for one in tips)
     QToolTip.hideText()
+
+
+def test_a_name_in_the_marks_of_keys_stays_as_it_is(window: Any) -> None:
+    made = window()
+    made.notifications.say("«bague» could not be read; see «check.walls».", False)
+    assert made.notifications.sentences[-1] == "«bague» could not be read; see K W."

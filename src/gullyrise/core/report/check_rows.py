@@ -77,7 +77,7 @@ def row_of(
     if deciding:
         one = _most_telling(row, deciding)
         if one.worst is not None:
-            worst = _worst_words(row, one)
+            worst = _worst_words(row, one, limit)
         if one.uncertainty:
             unit = f" {one.worst.unit}" if one.worst else ""
             uncertainty = f"± {of_doubt(one.uncertainty)}{unit}"
@@ -135,8 +135,10 @@ def _most_telling(row: Row, pairs: list[tuple[PlacedPart, Outcome]]) -> Outcome:
     return min(outcomes, key=key)
 
 
-def _worst_words(row: Row, outcome: Outcome) -> str:
+def _worst_words(row: Row, outcome: Outcome, limit: float | None) -> str:
     worst = outcome.worst
     if worst is None or outcome.headline:
         return outcome.headline
-    return row.tell_worst(worst.value) if row.tell_worst is not None else f"{number(worst.value)} {worst.unit}".replace(" °", "°")
+    if row.tell_worst is not None:
+        return row.tell_worst(worst.value)
+    return f"{number(worst.value, apart_from=limit)} {worst.unit}".replace(" °", "°")

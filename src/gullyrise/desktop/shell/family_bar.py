@@ -14,7 +14,7 @@ _WIDEST_NAME, _NARROW_NAME, _WIDE = 200, 96, 1000
 
 
 class FamilyBar(QWidget):
-    """opened : the letter of a card and the place below its button, in the window;  left : none is wanted any more
+    """opened : the letter of a card and the place below its button, in the window; empty for none
 
     Alt and the letter opens a card by keys; while one is open, the pointer on another button opens that.
     """

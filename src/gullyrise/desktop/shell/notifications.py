@@ -11,6 +11,7 @@ from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from gullyrise.desktop.commands.buttons import small
+from gullyrise.desktop.commands.registry import all_actions
 from gullyrise.desktop.theme import icons
 from gullyrise.desktop.widgets.pieces import caption, column_box, in_lines, named
 from gullyrise.desktop.widgets.timers import every
@@ -81,7 +82,7 @@ class Notifications(QWidget):
         """answers : (words, what they do) of buttons; any of them takes the notice away
         about : what it hangs on, by which `settled` takes it away; it stands for one before it
         """
-        sentence = _NAMED.sub(lambda found: self._keys_of(found[1]) or "no key", sentence)
+        sentence = _NAMED.sub(lambda found: self._named(found[0], found[1]), sentence)
         self.sentences.append(sentence)
         self.settled(about)
         for one in self._cards():
@@ -117,6 +118,10 @@ class Notifications(QWidget):
         self._thin_out()
         self.place()
         self.raise_()
+
+    def _named(self, words: str, id: str) -> str:
+        """The keys of an action; what else stands in such marks, as in the name of a file, stays."""
+        return (self._keys_of(id) or "no key") if id in all_actions() else words
 
     def _let_pass(self) -> None:
         """Takes away what has stood long enough."""

@@ -15,9 +15,9 @@ from gullyrise.desktop.widgets.pieces import column_box
 LEFT, RIGHT, BELOW = 264, 312, 168
 """Widths of the parts' side and of the checks', and the height of what opens below the bench, as they come."""
 UPPER = (280, 330)
-LEAST = (232, 308)
-"""Widths of the two sides under which their words would be cut off: they are folded away instead."""
 """Heights on the parts' side: the parts, and what stands below them."""
+LEAST = (232, 308)
+"""Widths of the two sides under which their words would be cut off."""
 
 
 def _splitter(along: Qt.Orientation, *widgets: QWidget) -> QSplitter:
