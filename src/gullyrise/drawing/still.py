@@ -28,7 +28,7 @@ def _ready() -> None:
     if QGuiApplication.instance() is None:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         _application = QGuiApplication(["gullyrise"])
-        load_typeface()
+    load_typeface()
 
 
 def still(scene: Scene, camera: Camera, size: tuple[int, int], shown: Evidence | None = None, *, ratio: float = 1.0) -> QImage:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
 
 from PyQt6.QtGui import QFont, QFontDatabase, QFontMetrics
@@ -12,8 +13,9 @@ SMALL, BODY, HEAD = 11, 13, 15
 """Pixel sizes of the type scale."""
 
 
+@cache
 def load_typeface() -> None:
-    """Makes the bundled typeface known to Qt."""
+    """Makes the bundled typeface known to Qt, once; there has to be an application."""
     for name in ("PublicSans-Regular.ttf", "PublicSans-SemiBold.ttf"):
         QFontDatabase.addApplicationFont(str(_FONTS / name))
 
