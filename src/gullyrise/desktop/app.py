@@ -118,6 +118,7 @@ class Desk(Window):
         self.scene.changed.connect(self.bench.show_scene)
         self.appearance.changed.connect(self.notifications.wear)
         self.appearance.changed.connect(lambda palette: icons.wear(self, palette))
+        self.appearance.changed.connect(lambda _: self.key_card.shut_down())
         self.appearance.changed.connect(self.scene.refresh)
         self.runner.serve(self.status, self.context_menu, self.panels, self.notifications)
 

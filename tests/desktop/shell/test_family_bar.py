@@ -133,3 +133,11 @@ def test_the_words_that_people_bring_find_the_action_first() -> None:
 def test_further_words_belong_to_actions_that_are_there() -> None:
     assert set(SYNONYMS) <= set(all_actions())
     assert len(FINDS) >= 200
+
+
+def test_a_card_goes_when_the_looks_change_for_its_rows_are_painted_in_those_of_before(made: Any) -> None:
+    click(made, "K")
+    assert made.key_card.isVisible()
+    made.appearance.swap_theme()
+    assert not made.key_card.isVisible() and not made.family_bar.buttons["K"].isChecked()
+    made.appearance.swap_theme()

@@ -105,10 +105,11 @@ class ShyLabel(QLabel):
 def broken(words: str, metrics: QFontMetrics, width: float, at: str = " ") -> str:
     """Words in as many lines of a width in px as they need, for what does not break lines by itself, such as a button.
 
-    at : what they may be broken at; it is left out there
+    at : what they may be broken at; it is left out there. What is too long without it loses its middle
     """
     lines: list[str] = []
-    for phrase in words.split(at):
+    for whole in words.split(at):
+        phrase = metrics.elidedText(whole, Qt.TextElideMode.ElideMiddle, round(width))
         longer = f"{lines[-1]}{at}{phrase}" if lines else phrase
         if lines and metrics.horizontalAdvance(longer) <= width:
             lines[-1] = longer

@@ -14,7 +14,7 @@ import pytest
 from manifold3d import Manifold
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 import zoo
 from gullyrise.core import number_words
@@ -150,6 +150,24 @@ def test_findings_of_all_checks_are_one_list_worst_first(window: Any) -> None:
     one = made.findings.all[2]
     assert made.findings.flagged == 2 and made.model.shown.measure == one.row.id
     assert one.finding.remedy
+
+
+def test_the_flagged_finding_is_in_the_list_however_many_kinds_stand_before_it(window: Any, tmp_path: Path) -> None:
+    thin = [zoo.mesh_of(zoo.block((9 * n, 0, 0), (9 * n + 6, 6, 0.3 + 0.01 * n))) for n in range(22)]
+    path = tmp_path / "leaves.3mf"
+    write_3mf(zoo.part(thin[0], "leaf", *thin[1:]), path)
+    made = window(str(path))
+    settle(made)
+    press(made, Qt.Key.Key_K, Qt.Key.Key_W)
+    count = len(made.findings.all)
+    assert count >= 22
+    QTest.keyClick(made.bench, Qt.Key.Key_N, Qt.KeyboardModifier.ShiftModifier)
+    settle(made)
+    assert made.findings.flagged == count - 1
+    line = made.findings_list.findChild(QPushButton, f"listed_{count}")
+    assert line is not None and line.isChecked()
+    said = [label.text() for label in made.findings_list.findChildren(QLabel) if label.isVisible()]
+    assert any("worse kinds before" in words for words in said), "and it is told what is left out"
 
 
 def test_a_finding_is_accepted_with_a_note_and_kept_in_the_job(plate: Any) -> None:

@@ -114,6 +114,8 @@ class EvidenceOverlay(QObject):
 
     def _is_cut_away(self, placed: PlacedPart, place: Floats) -> bool:
         """Whether a cut has taken away what stands at a place of a part."""
+        if not self._sections.cuts:
+            return False
         keys = [key for key in self._model.copies() if key[0] == placed.id]
         through = tuple(cut for cut in self._sections.cuts if any(map(cut.touches, keys)))
         return bool(through) and bool(gone(through, place[None])[0])

@@ -18,10 +18,16 @@ from gullyrise.desktop.widgets.pieces import broken, caption, clear, column_box,
 from gullyrise.desktop.widgets.stamp import Stamp
 from gullyrise.drawing.palette import Palette
 
-_OPEN_LINES, _MOST_GROUPS, _MOST_LINES = 10, 60, 12
+_OPEN_LINES, _MOST_GROUPS, _MOST_LINES = 10, 16, 12
 
 _WORDS_WIDE = 196
 """px beside the picture, in the least width of the panel."""
+
+
+def _window(count: int, here: int, most: int) -> tuple[int, int]:
+    """The first and the end of so many at most round one of them."""
+    first = max(0, min(here - most // 2, count - most))
+    return first, min(first + most, count)
 
 
 class FindingsList(QWidget):
@@ -118,13 +124,19 @@ class FindingsList(QWidget):
 
     def _fill(self, shown: list[Group], listed: tuple[Listed, ...], flagged: int | None) -> None:
         lines = 0
-        for number, group in enumerate(shown[:_MOST_GROUPS], 1):
+        here = next((number for number, group in enumerate(shown) if flagged in group.places), 0)
+        first, last = _window(len(shown), here, _MOST_GROUPS)
+        if first:
+            self._rows.addWidget(
+                caption(f"{first} worse {'kind' if first == 1 else 'kinds'} before; step to them", "quiet", wrap=True)
+            )
+        for number, group in enumerate(shown[first:last], first + 1):
             opened = not self._folded.get(group.key, lines >= _OPEN_LINES) or flagged in group.places
             self._rows.addWidget(self._head(number, group, listed[group.places[0]], opened=opened))
             if opened:
                 lines += self._add_lines(group, listed, flagged)
-        if len(shown) > _MOST_GROUPS:
-            self._rows.addWidget(caption(f"and {len(shown) - _MOST_GROUPS} more kinds; step to them", "quiet", wrap=True))
+        if last < len(shown):
+            self._rows.addWidget(caption(f"and {len(shown) - last} more kinds; step to them", "quiet", wrap=True))
 
     def _head(self, number: int, group: Group, worst: Listed, *, opened: bool) -> QWidget:
         row = QWidget()
@@ -151,8 +163,8 @@ class FindingsList(QWidget):
         """Some round the flagged one, or the worst. Gives how many."""
         count = len(group.places)
         here = group.places.index(flagged) if flagged in group.places else 0
-        first = max(0, min(here - _MOST_LINES // 2, count - _MOST_LINES))
-        shown = group.places[first : first + _MOST_LINES]
+        first, last = _window(count, here, _MOST_LINES)
+        shown = group.places[first:last]
         for place in shown:
             one = listed[place]
             line = self._line(place, one, chosen=place == flagged)

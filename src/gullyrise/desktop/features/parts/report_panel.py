@@ -255,11 +255,12 @@ class ReportPanel(HeadedPanel):
                 self._say(note, "quiet")
         for placed, verdict, doubted, why in wanting[:40]:
             words = "unit in doubt" if doubted else why
-            button = QPushButton(placed.name)
+            button = QPushButton()
+            button.setText(broken(placed.name, button.fontMetrics(), _FAULT_WIDTH))
             button.setObjectName(f"survey_{placed.id}")
             button.setProperty("flat", True)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
-            button.setToolTip(f"{WORDS[verdict]}: {words} Select it for its own details.")
+            button.setToolTip(f"{placed.name}. {WORDS[verdict]}: {words} Select it for its own details.")
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(partial(self.part_chosen.emit, placed.id))
             self._column.addWidget(button)
