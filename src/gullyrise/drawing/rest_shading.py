@@ -18,7 +18,7 @@ from gullyrise.drawing.scene import Scene
 _WAYS = ((1, 0), (0, 1), (1, 1), (1, -1))
 _REACHES = ((2, 0.30), (5, 0.40), (11, 0.30))
 """How far to either side is looked, px of the halved picture, and with which weight."""
-_STEEP, _STRONGEST, _HALO = 1.1, 0.42, 3.0
+_STEEP, _STRONGEST, _HALO = 1.1, 0.42, 2.2
 _READ_SHARE = 0.5
 
 
@@ -61,9 +61,9 @@ def shaded(pixels: np.ndarray, depth: np.ndarray, near: float, far: float, camer
             first, other, inner = _pair(z, across * reach, down * reach)
             here, by = z[inner], room[inner]
             deeper = (here - (first + other) * np.float32(0.5)) / by
-            # What stands far before the place is another thing's edge, which casts no shade in it.
-            deeper *= np.minimum(first, other) > here - by * np.float32(_HALO)
-            dark[inner] += np.clip(deeper / np.float32(_STEEP), 0, 1) * np.float32(weight / len(_WAYS))
+            # What stands far before the place is another thing's edge, which casts no shade in it (fading, or its outline shows).
+            near_by = np.clip(np.float32(_HALO) - (here - np.minimum(first, other)) / by, 0, 1)
+            dark[inner] += np.clip(deeper / np.float32(_STEEP), 0, 1) * near_by * np.float32(weight / len(_WAYS))
     dark[nothing] = 0
     dark[1:-1] = (dark[:-2] + dark[1:-1] * 2 + dark[2:]) * np.float32(0.25)
     dark[:, 1:-1] = (dark[:, :-2] + dark[:, 1:-1] * 2 + dark[:, 2:]) * np.float32(0.25)
