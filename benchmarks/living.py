@@ -18,7 +18,7 @@ from benchmarks.timing import Ratio
 from gullyrise.demo import FILES
 
 
-def longest_turn(done: Callable[[], bool], seconds: float = 240) -> float:
+def longest_turn(done: Callable[[], bool], seconds: float = 900) -> float:
     """Processor time (seconds) that the interface's thread spent between two beats, at most, until `done`: what the machine gives
     to others meanwhile is not ours. The loop is that of a real program."""
     loop, heart, watch = QEventLoop(), QTimer(), QTimer()

@@ -64,11 +64,12 @@ class CheckRunner(QObject):
         job = self._document.job
         if job.unknown is not None:
             return {}
+        active = [name for name, _ in self._document.active_checks()]
         return {
             self.cache.digest(job, placed, name): (placed, name)
             for placed in job.parts
             if not placed.is_fixture
-            for name, _ in self._document.active_checks()
+            for name in active
         }
 
     def _schedule(self) -> None:

@@ -50,6 +50,8 @@ class FileWatcher(QObject):
             self.altered.emit()
 
     def close(self) -> None:
+        """Nothing is told any more: what looks at the files goes with the window."""
+        self._watcher.blockSignals(True)
         self._settle.stop()
         self._come_back.stop()
 

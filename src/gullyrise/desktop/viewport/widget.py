@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
@@ -160,13 +159,10 @@ class Viewport(QWidget):
         self._ask_all()
 
     def _still_sees_all(self) -> bool:
-        size = self.view_size()
-        for item in self.scene.items:
-            seen = self.camera.to_picture(item.box.corners(), *size)
-            inside = (seen[:, :2] > 0).all(axis=1) & (seen[:, 0] < size[0]) & (seen[:, 1] < size[1])
-            if not bool(np.isfinite(seen[:, 0]).all() and inside.all()):
-                return False
-        return True
+        width, height = self.view_size()
+        seen = self.camera.to_picture(self.scene.corners.reshape(-1, 3), width, height)[:, :2]
+        # What lies behind the eye is NaN, and so in no picture.
+        return bool(((seen > 0) & (seen < (width, height))).all())
 
     def _show_bearing(self) -> None:
         self.dial.show_camera(self.camera, self.scene.palette)

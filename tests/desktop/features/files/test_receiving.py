@@ -237,6 +237,18 @@ def test_files_are_not_watched_where_that_is_not_wanted(window: Any, tmp_path: P
     assert not made.notifications.sentences
 
 
+def test_a_file_that_goes_after_the_window_is_told_to_nobody(window: Any, tmp_path: Path) -> None:
+    path = tmp_path / "bracket.stl"
+    trimesh.creation.box((10, 20, 30)).export(path)
+    made = window(str(path))
+    told: list[bool] = []
+    made.model.loader.files.altered.connect(lambda: told.append(True))
+    made.close()
+    path.unlink()
+    QTest.qWait(1200)
+    assert not told
+
+
 # --- many, and bounds ------------------------------------------------------------------------------------------------
 
 

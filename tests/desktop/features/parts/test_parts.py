@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+import trimesh
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QMenu, QTreeWidgetItem
@@ -204,3 +205,19 @@ def test_the_list_goes_out_as_csv_as_json_and_to_the_clipboard(made: Any, tmp_pa
     made.list_export.save(str(tmp_path / "no" / "list.csv"))
     assert made.wait_until_idle(60)
     assert "could not be written" in made.notifications.sentences[-1]
+
+
+def test_a_part_opened_inside_an_assembly_has_one_line(window: Any, tmp_path: Path) -> None:
+    first, later = (str(tmp_path / f"{name}.stl") for name in ("first", "later"))
+    for path in (first, later):
+        trimesh.creation.box((5, 6, 7)).export(path)
+    made = window(str(FILES / "screw_set.step"))
+    tree = made.parts_panel.tree
+    made.parts_panel.go_into(("screw_set",))
+    made.model.open_files([first])
+    assert made.wait_until_idle(60)
+    assert [row.text(0) for row in tree.tops()] == ["screw_set", "first"]
+    tree.header().sectionClicked.emit(AT["name"])
+    made.model.open_files([later])
+    assert made.wait_until_idle(60)
+    assert [row.text(0) for row in tree.tops()] == ["first", "later", "screw_set"]

@@ -139,16 +139,17 @@ class PartsPanel(QWidget):
         material = self._model.job.material_of
         known = tuple((placed.id, placed.digest, material(placed)) for placed in parts)
         if known != self._known:
-            added = known[: len(self._known)] == self._known and bool(self._known)
-            fresh = parts[len(self._known) :] if added else ()
-            if fresh and self.tree.trail:
+            before, self._known = self._known, known
+            fresh = set(known) - set(before)
+            joined = bool(before) and tuple(one for one in known if one not in fresh) == before
+            if joined and fresh and self.tree.trail:
                 # What was opened just now is to be seen, too.
                 self.go_into(())
-            self._known = known
-            if added:
+            elif joined and not self.tree.is_sorted:
+                # Files come in any order, and each goes to its place.
                 self.tree.blockSignals(True)
-                for placed in fresh:
-                    self.tree.add(placed)
+                for at in (at for at, one in enumerate(known) if one in fresh):
+                    self.tree.add(parts[at], at)
                 self.tree.blockSignals(False)
             else:
                 self.tree.rebuild()

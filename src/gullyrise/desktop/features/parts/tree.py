@@ -36,6 +36,7 @@ TITLES = {id: title or {"seen": "Seen", "colour": "Colour in the file"}[id] for 
 _AT = {id: place for place, (id, _) in enumerate(COLUMNS)}
 _GIVING = ("size", "count")
 _NUMBERS = ("count", "size", "volume", "area", "grams", "triangles", "shells")
+_FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _MOST_ROWS, _EAGER, _MOST_COPIES = 2_000, 60, 200
 Trail = tuple[str, ...]
 
@@ -142,6 +143,11 @@ class PartsTree(QTreeWidget):
         header.setSortIndicator(column, order)
         self.sortItems(column, order)
 
+    @property
+    def is_sorted(self) -> bool:
+        """Whether the rows stand by a column, and not as they came."""
+        return self._sorted is not None
+
     # --- rows ------------------------------------------------------------------------------------------------------
 
     def tops(self) -> list[QTreeWidgetItem]:
@@ -155,17 +161,17 @@ class PartsTree(QTreeWidget):
         """All rows anew, as they came."""
         self.blockSignals(True)
         self.clear()
-        for placed in self._model.job.parts:
-            self.add(placed)
+        for at, placed in enumerate(self._model.job.parts):
+            self.add(placed, at)
         self.blockSignals(False)
         if self._sorted is not None:
             column, up = self._sorted
             self.sortItems(column, Qt.SortOrder.AscendingOrder if up else Qt.SortOrder.DescendingOrder)
 
-    def add(self, placed: PlacedPart) -> None:
-        """The row of a part, or those inside the assembly that is gone into."""
+    def add(self, placed: PlacedPart, at: int) -> None:
+        """The row of a part; or those inside the assembly that is gone into.  at : which row it shall be"""
         if not self.trail:
-            self.addTopLevelItem(self._part_row(placed))
+            self.insertTopLevelItem(at, self._part_row(placed))
         elif placed.name == self.trail[0]:
             node = tree_of(placed)
             for name in self.trail[1:]:
@@ -259,7 +265,7 @@ class PartsTree(QTreeWidget):
             row.setText(_AT["size"], size_words(size))
             row.setData(_AT["size"], ORDER, max(size))
         for id in _NUMBERS:
-            row.setTextAlignment(_AT[id], Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            row.setTextAlignment(_AT[id], _FIGURES)
         row.setData(0, ID, placed.id)
         row.setData(0, KEYS, [(placed.id, copy) for copy in copies])
         row.setData(0, TRAIL, trail)
