@@ -107,7 +107,8 @@ class AreaCurveRuler(QWidget):
             painter.drawPolygon(QPolygonF([QPointF(xs[0], floor), *line, QPointF(xs[-1], floor)]))
             painter.setPen(QPen(p.colour("edge"), 1.2))
             painter.drawPolyline(QPolygonF(line))
-            words = f"up to {number(top)} mm²"
+            # The curve is that of stations through triangles: a cut through the solid beside it may have a little more.
+            words = f"up to about {number(float(f'{top:.3g}'))} mm²"
             # On the side where the curve is low.
             half = len(curve.area) // 4
             right = float(curve.area[:half].max()) > float(curve.area[-half:].max())
