@@ -10,6 +10,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
+from waiting import until
 
 from gullyrise.demo import demo_files
 from gullyrise.desktop.preferences.window_state import WindowState, keep_window_state, state_file, window_state
@@ -87,7 +88,9 @@ def test_what_is_kept_is_read_again_and_nothing_else_of_it() -> None:
 
 
 def test_the_first_demo_points_at_three_things_until_a_key_is_pressed(window: Any) -> None:
-    made = window("--demo")
+    made = window()
+    made.opening.open_demo()
+    until(lambda: made.first_steps.pointers)
     pointers = made.first_steps.pointers
     assert len(pointers) == 3 and all(one.isVisible() for one in pointers)
     assert "orbits" in pointers[0].step.words and "cuts" in pointers[1].step.words and "next finding" in pointers[2].step.words
@@ -98,8 +101,9 @@ def test_the_first_demo_points_at_three_things_until_a_key_is_pressed(window: An
     assert all(made.rect().contains(pointer.geometry()) for pointer in pointers)
     QTest.keyClick(made.bench, Qt.Key.Key_V)
     assert made.first_steps.pointers == []
-    assert made.wait_until_idle(240)
     made.close()
-    again = window("--demo")
+    again = window()
+    again.opening.open_demo()
+    until(lambda: len(again.model.job.parts) == 9)
+    QTest.qWait(200)
     assert again.first_steps.pointers == [], "dismissed for good"
-    assert again.wait_until_idle(240)
