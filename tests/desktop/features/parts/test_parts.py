@@ -14,6 +14,7 @@ import trimesh
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QMenu, QTreeWidgetItem
+from waiting import until
 
 from conftest import as_opened
 from gullyrise.demo import FILES
@@ -211,13 +212,15 @@ def test_a_part_opened_inside_an_assembly_has_one_line(window: Any, tmp_path: Pa
     first, later = (str(tmp_path / f"{name}.stl") for name in ("first", "later"))
     for path in (first, later):
         trimesh.creation.box((5, 6, 7)).export(path)
-    made = window(str(FILES / "screw_set.step"))
+    made = window()
     tree = made.parts_panel.tree
+    made.model.open_files([str(FILES / "screw_set.step")])
+    until(lambda: len(made.model.job.parts) == 1)
     made.parts_panel.go_into(("screw_set",))
     made.model.open_files([first])
-    assert made.wait_until_idle(60)
+    until(lambda: len(made.model.job.parts) == 2)
     assert [row.text(0) for row in tree.tops()] == ["screw_set", "first"]
     tree.header().sectionClicked.emit(AT["name"])
     made.model.open_files([later])
-    assert made.wait_until_idle(60)
+    until(lambda: len(made.model.job.parts) == 3)
     assert [row.text(0) for row in tree.tops()] == ["first", "later", "screw_set"]
