@@ -15,7 +15,8 @@ from gullyrise.desktop.widgets.pieces import named
 from gullyrise.drawing.palette import Palette
 from gullyrise.drawing.typeface import type_of
 
-_EDGE = 12.0
+_EDGE, _UNDER_WORDS = 12.0, 28.0
+"""px: beside the ruler, and above the largest area, where the words for it stand."""
 _MOST_LINED, _MOST_LANES = 2, 5
 
 
@@ -88,6 +89,20 @@ class AreaCurveRuler(QWidget):
                 painter.drawLine(QPointF(x, 4), QPointF(x, floor))
                 painter.setBrush(p.colour("accent"))
                 painter.drawPolygon(QPolygonF([QPointF(x - 6, 2), QPointF(x + 6, 2), QPointF(x, 12)]))
+            self._write_largest(painter)
+
+    def _write_largest(self, painter: QPainter) -> None:
+        """On the side where the plane does not stand."""
+        if self._curve is None or not self._curve.area.max() > 0:
+            return
+        left = self._cut is not None and self.x_of(self._cut.position) > self.width() / 2
+        # The curve is that of stations through triangles: a cut through the solid beside it may have a little more.
+        words = f"up to about {number(float(f'{self._curve.area.max():.3g}'))} mm²"
+        painter.setFont(type_of(10))
+        painter.setPen(self._palette.colour("quiet"))
+        box = QRectF(_EDGE + 6.0, 9, self.width() - 2 * _EDGE - 12, 16)
+        side = Qt.AlignmentFlag.AlignLeft if left else Qt.AlignmentFlag.AlignRight
+        painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, words)
 
     def _draw_curve(self, painter: QPainter) -> None:
         """What stays while the plane is dragged."""
@@ -100,25 +115,13 @@ class AreaCurveRuler(QWidget):
         if curve is not None and curve.area.max() > 0:
             top = float(curve.area.max())
             xs = [self.x_of(float(s)) for s in curve.stations]
-            ys = floor - curve.area / top * (floor - 12)
+            ys = floor - curve.area / top * (floor - _UNDER_WORDS)
             line = [QPointF(x, float(y)) for x, y in zip(xs, ys, strict=True)]
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(p.colour("part"))
             painter.drawPolygon(QPolygonF([QPointF(xs[0], floor), *line, QPointF(xs[-1], floor)]))
             painter.setPen(QPen(p.colour("edge"), 1.2))
             painter.drawPolyline(QPolygonF(line))
-            # The curve is that of stations through triangles: a cut through the solid beside it may have a little more.
-            words = f"up to about {number(float(f'{top:.3g}'))} mm²"
-            # On the side where the curve is low.
-            half = len(curve.area) // 4
-            right = float(curve.area[:half].max()) > float(curve.area[-half:].max())
-            width = painter.fontMetrics().horizontalAdvance(words) + 12.0
-            plate = QRectF(self.width() - _EDGE - width - 4 if right else _EDGE + 4.0, 9, width, 16)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(p.colour("ground"))
-            painter.drawRoundedRect(plate, 3, 3)
-            painter.setPen(p.colour("quiet"))
-            painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
             self._draw_limits(painter, curve, floor)
             for station, sure in zip(curve.stations, curve.sure, strict=True):
                 if not sure:
