@@ -8,6 +8,7 @@ import numpy as np
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Floats, Mesh
+from gullyrise.core.geometry.blocks import Blocks
 from gullyrise.core.machines import Machine
 from gullyrise.core.picking import seen
 from gullyrise.core.picking.prepared import Prepared
@@ -45,6 +46,11 @@ class Item:
     def owner(self) -> int:
         """Id of its placed part."""
         return self.key[0]
+
+    @property
+    def blocks(self) -> Blocks | None:
+        """Its faces in blocks, None until a worker has made them."""
+        return None if self.prepared is None else self.prepared.blocks
 
     @property
     def mirrored(self) -> bool:

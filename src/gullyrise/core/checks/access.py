@@ -17,7 +17,7 @@ from gullyrise.core.geometry.material import Material, material_of_all
 from gullyrise.core.geometry.orientation import outward
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import Samples, spread
-from gullyrise.core.geometry.spots import spot
+from gullyrise.core.geometry.spots import outermost, spot
 from gullyrise.core.geometry.topology import Edges, closed, clusters, edges_of
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.limit_rows import REGIONS, LimitRow
@@ -122,7 +122,7 @@ def run(snapshot: Snapshot, limits: Limits, progress: Progress) -> tuple[Outcome
                 if not surely[group].any():
                     continue
                 lost[group] += own
-                findings.append(_finding(snapshot, whole, scene, samples, those, group, own, code, tools))
+                findings.append(_finding(snapshot, whole, scene, samples, those, group, own, code, tools, reaches, directions))
     area = float(lost.sum())
     unsure = float(samples.weight[~sure].sum())
     corner = smallest_inside_radius(whole, edges, directions)
@@ -179,16 +179,24 @@ def _finding(
     own: Floats,
     code: str,
     tools: tuple[Tool, ...],
+    reaches: list[Reach],
+    directions: list[Floats],
 ) -> Finding:
     heaviest = group[np.argmax(own)]
     first = int(np.flatnonzero(missed & (samples.face == heaviest))[0])
-    at = spot(snapshot.in_file(samples.points[first][None])[0])
     area = float(own.sum())
     remedy = _remedy(code, tools)
     if code == HIDDEN:
         mine = np.flatnonzero(missed & np.isin(samples.face, group))
         remedy = _from_elsewhere(whole, scene, samples.take(mine[:: max(1, len(mine) // _ASKED)]))
-    return Finding(_WORDS[code], area, "mm²", at, area, past=_past(code), remedy=remedy, code=code)
+    # Where the tool is stopped is seen from a side, along the set-up from which the place is reached best.
+    best = max(reaches, key=lambda reach: (bool(reach.wide[first]), bool(reach.seen[first])))
+    direction = directions[reaches.index(best)]
+    found = Finding(
+        _WORDS[code], area, "mm²", spot(samples.points[first]), area, past=_past(code), remedy=remedy, code=code, shown="tool",
+        along=spot(direction), around=outermost(whole.vertices[whole.faces[group].reshape(-1)]),
+    )  # fmt: skip
+    return found.placed(snapshot.placement.inverse())
 
 
 def _strip_doubt(radius: float, cell: float) -> float:
@@ -220,11 +228,14 @@ def _remedy(code: str, tools: tuple[Tool, ...]) -> str:
     return f"a tool that reaches further than {given(longest.reach)} mm, or a slimmer holder"
 
 
-def _tight(snapshot: Snapshot, corner: tuple[float, Floats, float], thinnest: float) -> Finding:
-    at = spot(snapshot.in_file(corner[1][None])[0])
+def _tight(snapshot: Snapshot, corner: tuple[float, Floats, float, Floats], thinnest: float) -> Finding:
     remedy = f"round it by {given(thinnest / 2)} mm or more, or a tool of {number(max(2 * corner[0], 0.1))} mm"
     past = 0.8 * share_under(corner[0], thinnest / 2)
-    return Finding("inside corner tighter than the tool", corner[0], "mm", at, past=past, remedy=remedy, code=CORNER)
+    found = Finding(
+        "inside corner tighter than the tool", corner[0], "mm", spot(corner[1]), past=past, remedy=remedy, code=CORNER,
+        shown="corner", along=spot(corner[3]), ball=(spot(corner[1]), thinnest / 2),
+    )  # fmt: skip
+    return found.placed(snapshot.placement.inverse())
 
 
 def _deepest(reaches: list[Reach], scene: RayScene) -> Opening | None:
@@ -252,7 +263,7 @@ def _held_words(machine: Machine | None, setups: int) -> str:
 def _judged(
     area: float,
     unsure: float,
-    corner: tuple[float, Floats, float] | None,
+    corner: tuple[float, Floats, float, Floats] | None,
     opening: Opening | None,
     tools: tuple[Tool, ...],
     limits: Limits,

@@ -17,8 +17,8 @@ _BENT = 1e-3
 _LONE = np.radians(40.0)
 
 
-def smallest_inside_radius(mesh: Mesh, edges: Edges, directions: Sequence[Floats]) -> tuple[float, Floats, float] | None:
-    """(radius, place, uncertainty) mm of the tightest inside corner parallel to a set-up direction, or None.
+def smallest_inside_radius(mesh: Mesh, edges: Edges, directions: Sequence[Floats]) -> tuple[float, Floats, float, Floats] | None:
+    """(radius, place, uncertainty, direction) of the tightest inside corner parallel to a set-up direction, mm, or None.
 
     Notes: a flat of width w between two concave edges along the direction, over which the wall turns by d1 and d2, lies on a
     fillet of r = w / (2 tan((d1 + d2) / 4)). A turn of over 50 degrees is a sharp corner, radius 0. A flat with one such edge,
@@ -35,7 +35,7 @@ def smallest_inside_radius(mesh: Mesh, edges: Edges, directions: Sequence[Floats
     flat = bend <= _BENT
     graph = coo_array((np.ones(int(flat.sum()), dtype=np.int8), (a[flat], b[flat])), shape=(len(normals),) * 2)
     _, facet = connected_components(graph, directed=False)
-    best: tuple[float, Floats, float] | None = None
+    best: tuple[float, Floats, float, Floats] | None = None
     error = facet_error(mesh, edges)
     for direction in directions:
         upright = np.abs(along @ direction) > (1 - 1e-4) * length
@@ -45,10 +45,10 @@ def smallest_inside_radius(mesh: Mesh, edges: Edges, directions: Sequence[Floats
             continue
         sharp = index[bend[index] > np.radians(50)]
         if len(sharp):
-            return 0.0, ends[sharp[0]].mean(axis=0), float(error[a[sharp[0]]])
+            return 0.0, ends[sharp[0]].mean(axis=0), float(error[a[sharp[0]]]), direction
         for radius, edge in _fillets(facet.astype(np.int64), normals, ends, bend, a, b, index, direction):
             if best is None or radius < best[0]:
-                best = (radius, ends[edge].mean(axis=0), float(error[a[edge]] + 0.02 * radius))
+                best = (radius, ends[edge].mean(axis=0), float(error[a[edge]] + 0.02 * radius), direction)
     return best
 
 

@@ -15,7 +15,7 @@ from gullyrise.core.gaps.pieces import Piece, pieces_of
 from gullyrise.core.gaps.rounds import Fitting, Round, fittings, rounds_of, rounds_of_mesh
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.material import near_boxes
-from gullyrise.core.geometry.spots import spot
+from gullyrise.core.geometry.spots import Spot, spot
 from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.machines.limits import PairGap
 from gullyrise.core.number_words import given, number
@@ -244,6 +244,7 @@ def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
             remedy="close the open surface, then check again",
             code="meet",
             of=both,
+            shown="across",
         )
         why = f"{names} meet; one of them is open, so what they share cannot be measured."
         return "review" if wanted == 0 or wish.kind != "moving" else "fail", why, open_one
@@ -251,7 +252,19 @@ def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
         return _touching(pair, wish, place, lines)
     share = share_under(gap, wanted)
     remedy = f"move them apart by {number(max(wanted - gap, 0.0))} mm, or take as much off one of them"
-    near = Finding(f"gap between {names}", gap, "mm", place, past=share, remedy=remedy, lines=lines, code=GAP, of=both)
+    near = Finding(
+        f"gap between {names}",
+        gap,
+        "mm",
+        place,
+        past=share,
+        remedy=remedy,
+        lines=lines,
+        code=GAP,
+        of=both,
+        shown="across",
+        ends=_ends(pair),
+    )
     if gap < wanted - found.error:
         touch = "touch" if gap == 0.0 else f"are {number(gap, apart_from=wanted)} mm apart"
         return "fail", f"{names} {touch} where {given(wanted)} mm is wanted.", near
@@ -263,6 +276,12 @@ def _verdict(pair: Pair, wish: PairGap) -> tuple[Verdict, str, Finding | None]:
         why = f"{names} are {number(gap)} mm apart, but one is open, so inside and outside are not sure."
         return "review", why, None
     return "pass", f"{names} are {number(gap)} mm apart; {given(wanted)} mm is wanted.", None
+
+
+def _ends(pair: Pair) -> tuple[Spot, Spot] | None:
+    """Where the two come nearest; none where they touch."""
+    found = pair.between
+    return (spot(found.point_a), spot(found.point_b)) if found.distance > 0 else None
 
 
 def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -> tuple[Verdict, str, Finding | None]:
@@ -277,7 +296,7 @@ def _overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, float]) -
     wanted = f" and {given(wish.gap)} mm more" if wish.kind == "moving" and wish.gap else ""
     finding = Finding(
         f"{names} overlap{depth}", found.volume, "mm³", place, past=1.0, remedy=f"take {apart}{wanted} off one of them",
-        solid=found.shared, collides=True, code="overlap", of=both,
+        solid=found.shared, collides=True, code="overlap", of=both, shown="clear",
     )  # fmt: skip
     return "fail", f"{names} run into each other over {shared}{depth}.", finding
 
@@ -301,6 +320,7 @@ def _perhaps_overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, f
             solid=found.shared,
             code="no-gap",
             of=both,
+            shown="across",
         )
         return "fail", f"{names} {how}, where {given(wish.gap or 0.0)} mm is wanted.", near
     remedy = "send it as a solid, or with finer triangles, to be sure"
@@ -317,6 +337,7 @@ def _perhaps_overlapping(pair: Pair, wish: PairGap, place: tuple[float, float, f
             solid=found.shared,
             code="perhaps-overlap",
             of=both,
+            shown="across",
         ),
     )
 
@@ -338,6 +359,8 @@ def _touching(
         lines=lines,
         code="apart",
         of=both,
+        shown="across",
+        ends=_ends(pair),
     )
     if gap > TOUCHES_WITHIN + found.error:
         return "fail", f"{names} are {number(gap)} mm apart where they are to {word}.", finding

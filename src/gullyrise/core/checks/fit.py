@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -10,7 +10,7 @@ import numpy as np
 
 from gullyrise.core.checks.protocol import Deed, FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst
 from gullyrise.core.geometry import Box, Mesh, Points, Transform
-from gullyrise.core.geometry.spots import spot
+from gullyrise.core.geometry.spots import outermost, spot
 from gullyrise.core.machines import KeepOut, Machine
 from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.number_words import number
@@ -50,6 +50,7 @@ METHOD = (
     "exactly about the vertical and by a search over all attitudes of the convex hull, with a proof where none fits."
 )
 _STEPS = 24
+_DOWN = np.array([0.0, 0.0, -1.0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -298,24 +299,35 @@ def _findings(
 ) -> list[Finding]:  # fmt: skip
     out = []
 
-    def tell(code: str, of: tuple[str, ...], what: str, value: float | None, place: Points) -> None:
-        at = spot(snapshot.in_file(place[None])[0])
-        out.append(Finding(what, value, "mm", at, past=1.0, collides=code == "meets", code=code, of=of))
+    back = snapshot.placement.inverse()
+
+    def tell(code: str, of: tuple[str, ...], what: str, value: float | None, place: Points, along: Points | None = None) -> None:
+        found = Finding(what, value, "mm", spot(place), past=1.0, collides=code == "meets", code=code, of=of)
+        if along is not None and value:
+            found = replace(found, shown="side", along=spot(along), ends=(spot(place), spot(place - along * value)))
+        elif code == "too-little":
+            found = replace(found, around=outermost(points))
+        out.append(found.placed(back))
 
     middle = points.mean(axis=0)
     for side in sides:
         if side.slack >= -error:
             continue
+        way = None
         if side.axis is not None:
             place = points[int(np.argmax(side.sign * points[:, side.axis]))]
+            way = np.eye(3)[side.axis] * side.sign
+        elif side.machine:
+            place = points[int(np.argmax(np.hypot(*points[:, :2].T)))]
+            way = np.array([*(place[:2] / np.hypot(*place[:2])), 0.0])
         else:
             place = points[int(np.argmax(np.hypot(*(points - middle)[:, :2].T)))]
         code, what = ("outside", "outside the build volume at {}") if side.machine else ("too-little", "wants more than {} gives")
-        tell(code, (side.name,), what.format(side.words), -side.slack, place)
+        tell(code, (side.name,), what.format(side.words), -side.slack, place, way)
     if sunk > 0:
-        tell("sunk", (), "is sunk into the bed", sunk, points[int(np.argmin(points[:, 2]))])
+        tell("sunk", (), "is sunk into the bed", sunk, points[int(np.argmin(points[:, 2]))], _DOWN)
     elif _floats(sunk, machine):
-        tell("floats", (), "floats above the bed", -sunk, points[int(np.argmin(points[:, 2]))])
+        tell("floats", (), "floats above the bed", -sunk, points[int(np.argmin(points[:, 2]))], -_DOWN)
     for keep in blocked:
         corner = keep.box.middle
         what = f"enters a keep-out of the machine{f' ({keep.name})' if keep.name else ''}"

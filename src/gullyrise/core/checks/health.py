@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from gullyrise.core.checks.protocol import FaceField, Finding, Outcome, Row, Snapshot, Verdict, Worst
-from gullyrise.core.geometry.arrays import Bools
-from gullyrise.core.geometry.spots import spot
+from gullyrise.core.geometry.arrays import Bools, Points
+from gullyrise.core.geometry.spots import outermost, spot
 from gullyrise.core.geometry.topology import clusters, edges_of, runs_of_edges
 from gullyrise.core.intake.crossings import Crossings, crossings_of
 from gullyrise.core.intake.health import Health, health_of
@@ -30,6 +30,7 @@ METHOD = (
     "theorem; faces that cross or touch found pair by pair in exact arithmetic."
 )
 _MOST_FINDINGS = 50
+_MOST_LINES, _MOST_SHOWN = 2_000, 50_000
 _COUNTS = ("shells", "boundary_edges", "nonmanifold_edges", "flipped_faces", "degenerate_faces", "duplicate_faces")
 
 
@@ -116,7 +117,10 @@ def _findings(body: Body, health: Health, crossings: Crossings, crossing: Bools)
         for run, many in runs_of_edges(edges, chosen)[:_MOST_FINDINGS]:
             points = mesh.vertices[run]
             nearest = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
-            out.append(_finding(code, what, body, many, "edge", nearest))
+            found = _finding(code, what, body, many, "edge", nearest)
+            ends = edges.ends[chosen]
+            rim = mesh.vertices[ends[np.isin(ends[:, 0], run)][:_MOST_LINES]]
+            out.append(_seen(found, body, rim, points))
     kinds: list[tuple[str, str, Bools]] = [
         ("inverted-faces", "inverted faces", health.flipped),
         ("duplicate-faces", "duplicate faces", health.duplicate),
@@ -126,11 +130,14 @@ def _findings(body: Body, health: Health, crossings: Crossings, crossing: Bools)
         for group in clusters(mesh, edges, mask)[:_MOST_FINDINGS]:
             middle = centroids[group].mean(axis=0)
             at = centroids[group[np.argmin(np.linalg.norm(centroids[group] - middle, axis=1))]]
-            out.append(_finding(code, what, body, len(group), "face", at, float(areas[group].sum())))
+            found = _finding(code, what, body, len(group), "face", at, float(areas[group].sum()))
+            out.append(_seen(found, body, None, mesh.vertices[mesh.faces[group].reshape(-1)]))
     for group in clusters(mesh, edges, crossing, crossings.pairs)[:_MOST_FINDINGS]:
-        places = crossings.places[np.isin(crossings.pairs[:, 0], group)]
+        mine = np.isin(crossings.pairs[:, 0], group)
+        places, lines = crossings.places[mine], crossings.lines[mine][:_MOST_LINES]
         at = places[np.argmin(np.linalg.norm(places - np.median(places, axis=0), axis=1))]
-        out.append(_finding("crossing-faces", "faces that cross or touch", body, len(places), "pair", at))
+        found = _finding("crossing-faces", "faces that cross or touch", body, len(places), "pair", at)
+        out.append(replace(_seen(found, body, lines, places), shown="clear"))
     return out + _shell_findings(body, health)
 
 
@@ -139,6 +146,13 @@ def _finding(code: str, what: str, body: Body, many: int, unit: str, at: np.ndar
     place = spot(body.placements[0].apply(np.asarray(at)[None])[0])
     counted = unit if many == 1 else f"{unit}s"
     return Finding(f"{what} in {body.name}", float(many), counted, place, area, code=code, of=(body.name,), counts=True)
+
+
+def _seen(finding: Finding, body: Body, lines: Points | None, around: Points) -> Finding:
+    """With what a picture of it wants, given in the body's own coordinates."""
+    place = body.placements[0]
+    drawn = None if lines is None else place.apply(lines.reshape(-1, 3)).reshape(-1, 2, 3)
+    return replace(finding, own=True, lines=drawn, around=place.apply(outermost(around)))
 
 
 def _shell_findings(body: Body, health: Health) -> list[Finding]:
@@ -156,5 +170,7 @@ def _shell_findings(body: Body, health: Health) -> list[Finding]:
             at = points[np.argmin(np.linalg.norm(points - points.mean(axis=0), axis=1))]
             place = spot(body.placements[0].apply(at[None])[0])
             volume = float(abs(shells.volume[number]))
-            out.append(Finding(f"{what} in {body.name}", volume, "mm³", place, code=code, of=(body.name,)))
+            found = Finding(f"{what} in {body.name}", volume, "mm³", place, code=code, of=(body.name,))
+            shell = mesh.only(shells.of == number).placed(body.placements[0]) if len(faces) <= _MOST_SHOWN else None
+            out.append(replace(_seen(found, body, None, points), shown="clear", solid=shell))
     return out

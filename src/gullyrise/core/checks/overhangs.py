@@ -127,7 +127,10 @@ def _finding(region: Region, limit: float, back: Transform) -> Finding:
     lines = back.apply(region.lines.reshape(-1, 3)).reshape(-1, 2, 3)
     at = spot(back.apply(region.place[None])[0])
     past = share_over(region.angle, limit, 90.0)
-    return Finding(what, region.angle, "°", at, region.area, past=past, remedy=remedy, lines=lines, code=region.kind)
+    return Finding(
+        what, region.angle, "°", at, region.area, past=past, remedy=remedy, lines=lines, code=region.kind, shown="below",
+        around=back.apply(region.around),
+    )  # fmt: skip
 
 
 def _shown(angles: Floats, resting: Bools) -> np.ndarray:
@@ -141,7 +144,9 @@ def _shown(angles: Floats, resting: Bools) -> np.ndarray:
 
 def _tip(place: Points) -> Finding:
     remedy = "a support under it, or turn the part so that it comes later than what holds it"
-    return Finding("island: a tip that starts in the air", None, "", spot(place), past=1.0, remedy=remedy, code="tip")
+    return Finding(
+        "island: a tip that starts in the air", None, "", spot(place), past=1.0, remedy=remedy, code="tip", shown="below"
+    )
 
 
 def _judged(regions: int, sure: bool, maybe: bool, area: float, volume: float, tips: int, limits: Limits) -> tuple[Verdict, str]:

@@ -9,13 +9,14 @@ that does not reach), which must be quick; and `first_look(snapshot, limits) -> 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from typing import Any, Literal, Protocol
 
 import numpy as np
 
 from gullyrise.core.checks.tally import Tally
 from gullyrise.core.geometry import Mesh, Points, Transform
+from gullyrise.core.geometry.spots import Spot, spot
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.machines.machine import Process
@@ -25,6 +26,11 @@ from gullyrise.core.progress import Progress
 
 Verdict = Literal["pass", "review", "fail", "not-run"]
 GRAVITY: dict[Verdict, int] = {"pass": 0, "not-run": 1, "review": 2, "fail": 3}
+
+
+Shown = Literal["outside", "across", "below", "tool", "corner", "side", "clear"]
+"""How a finding is shown: from where nothing hides it; on a cut that holds both ends of what was measured; from below; on a cut
+along the tool; along a corner; in the flat view in which it sticks out; with the body let see through."""
 
 
 def gravest(verdicts: list[Verdict]) -> Verdict:
@@ -132,14 +138,20 @@ class Finding:
     remedy : what to try, a clause
     lines : (k, 2, 3) mm what to draw of it in the file's coordinates
     solid : the same as a body
+    own : whether these are of the part alone, and go where it goes
+    shown : how a picture shows it
+    ends : both ends of what was measured, none where it is one place
+    ball : (its middle, its radius mm) of one measured there
+    along : of a tool, the direction from which it comes; of what sticks out, that in which it does
+    around : (k, 3) mm outermost places of the region that it is about
     """
 
     what: str
     value: float | None
     unit: str
-    at: tuple[float, float, float]
+    at: Spot
     area: float | None = None
-    seen_from: tuple[float, float, float] | None = None
+    seen_from: Spot | None = None
     past: float = 0.0
     remedy: str = ""
     lines: np.ndarray | None = None
@@ -149,6 +161,37 @@ class Finding:
     of: tuple[str, ...] = field(default=(), kw_only=True)
     tells: bool = field(default=True, kw_only=True)
     counts: bool = field(default=False, kw_only=True)
+    own: bool = field(default=False, kw_only=True)
+    shown: Shown = field(default="outside", kw_only=True)
+    ends: tuple[Spot, Spot] | None = field(default=None, kw_only=True)
+    ball: tuple[Spot, float] | None = field(default=None, kw_only=True)
+    along: Spot | None = field(default=None, kw_only=True)
+    around: np.ndarray | None = field(default=None, kw_only=True)
+
+    def placed(self, by: Transform) -> Finding:
+        """The same with all of its places moved, rigidly or by a scale."""
+
+        def at(place: Spot) -> Spot:
+            return spot(by.apply(np.array(place)[None])[0])
+
+        def way(along: Spot | None) -> Spot | None:
+            if along is None:
+                return None
+            turned = by.matrix[:3, :3] @ np.array(along)
+            return spot(turned / max(float(np.linalg.norm(turned)), 1e-300))
+
+        scale = float(abs(np.linalg.det(by.matrix[:3, :3]))) ** (1 / 3)
+        return replace(
+            self,
+            at=at(self.at),
+            seen_from=way(self.seen_from),
+            along=way(self.along),
+            lines=None if self.lines is None else by.apply(self.lines.reshape(-1, 3)).reshape(-1, 2, 3),
+            solid=None if self.solid is None else self.solid.placed(by),
+            ends=None if self.ends is None else (at(self.ends[0]), at(self.ends[1])),
+            ball=None if self.ball is None else (at(self.ball[0]), self.ball[1] * scale),
+            around=None if self.around is None else by.apply(self.around),
+        )
 
     def names(self, part: str) -> bool:
         """Whether its words name a part already, or a copy of it."""

@@ -11,6 +11,7 @@ from gullyrise.core.checks.wall_map import WallMap, face_values, measure_walls, 
 from gullyrise.core.checks.wall_slots import Slots, no_slots
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.arrays import Bools, Floats, Points
+from gullyrise.core.geometry.spots import Spot, spot
 from gullyrise.core.intake.health import degenerate_faces
 from gullyrise.core.part import Body
 from gullyrise.core.progress import Progress
@@ -78,6 +79,16 @@ class BodyWalls:
     def empty(self) -> bool:
         """Whether nothing was measured on it."""
         return not len(self.points)
+
+    def ball(self, one: int) -> tuple[Spot, float]:
+        """(middle, radius mm) of the ball of one reading."""
+        radius = float(self.diameter[one]) / 2
+        return spot(self.points[one] - self.normals[one] * radius), radius
+
+    def ends(self, one: int) -> tuple[Spot, Spot]:
+        """The two places that one reading lies between; of one at the ceiling the far end of its ball."""
+        far = self.points[one] - self.normals[one] * self.diameter[one] if self.capped[one] else self.contact[one]
+        return spot(self.points[one]), spot(far)
 
     def thinnest_places(self, most: int) -> list[tuple[float, Points]]:
         """(mm, place (3,)) of the thinnest walls, whatever the limit: places that no thinner one lies beside, the least first."""

@@ -24,7 +24,7 @@ from gullyrise.core.checks.tally import tallied
 from gullyrise.core.checks.wall_evidence import BodyWalls, body_walls
 from gullyrise.core.checks.wall_glance import glance_at
 from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points
-from gullyrise.core.geometry.spots import spot
+from gullyrise.core.geometry.spots import Spot, spot
 from gullyrise.core.machines.limit_rows import LimitRow
 from gullyrise.core.number_words import given, number, with_doubt
 from gullyrise.core.progress import Progress
@@ -236,7 +236,7 @@ def _without_walls(
         verdict = "fail"
         why = f"{body.name}: it is {_at_least(body, max(thickest, least))} thick, over the {given(limits.max_wall)} mm allowed."
         if not thick:
-            findings = [_too_thick(body, limits.max_wall, least, nowhere, None), *slots]
+            findings = [_too_thick(body, limits.max_wall, least, nowhere), *slots]
     elif slots and verdict == "pass":
         verdict, why = "review", f"{body.name}: {_slot_words(slots, limits)}"
     if verdict == "pass" and not body.whole and limits.min_wall is not None:
@@ -319,7 +319,7 @@ def _thin_places(body: BodyWalls, limits: Limits) -> tuple[float, list[Finding]]
         out.append(
             Finding(
                 f"thin wall in {body.name}", least, "mm", spot(body.points[first]), area, past=share_under(least, asked),
-                remedy=remedy, code=THIN, of=(body.name,),
+                remedy=remedy, code=THIN, of=(body.name,), shown="across", ends=body.ends(first), ball=body.ball(first),
             )
         )  # fmt: skip
     return area_below, out[:_MOST_FINDINGS]
@@ -336,14 +336,15 @@ def _thick_places(body: BodyWalls, limits: Limits) -> tuple[list[Finding], float
     out = []
     for first, group in _places(body.cells, thick, thick, -body.diameter):
         area = float(body.weight[group].sum())
-        out.append(_too_thick(body, limits.max_wall, float(body.diameter[first]), spot(body.points[first]), area))
+        found = _too_thick(body, limits.max_wall, float(body.diameter[first]), spot(body.points[first]))
+        out.append(replace(found, area=area, shown="across", ends=body.ends(first), ball=body.ball(first)))
     return out[:_MOST_FINDINGS], thickest
 
 
-def _too_thick(body: BodyWalls, most: float, value: float, at: tuple[float, float, float], area: float | None) -> Finding:
+def _too_thick(body: BodyWalls, most: float, value: float, at: Spot) -> Finding:
     remedy = f"hollow it out or core it, so that no more than {given(most)} mm stand together"
     past = share_over(value, most, 4 * most)
-    return Finding(f"thick wall in {body.name}", value, "mm", at, area, past=past, remedy=remedy, code=THICK, of=(body.name,))
+    return Finding(f"thick wall in {body.name}", value, "mm", at, past=past, remedy=remedy, code=THICK, of=(body.name,))
 
 
 def _slot_places(body: BodyWalls, limits: Limits) -> list[Finding]:
@@ -363,7 +364,8 @@ def _slot_places(body: BodyWalls, limits: Limits) -> list[Finding]:
             Finding(
                 f"narrow slot in {body.name}", width, "mm", spot(middle), float(slots.weight[group].sum()),
                 past=0.5 * share_under(width, asked), remedy=f"open it by {number(asked - width)} mm, or close it altogether",
-                code=SLOT, of=(body.name,),
+                code=SLOT, of=(body.name,), shown="across", ends=(spot(slots.points[first]), spot(slots.contact[first])),
+                ball=(spot(middle), width / 2),
             )
         )  # fmt: skip
     return out[:_MOST_FINDINGS]
@@ -389,7 +391,7 @@ def _taper_places(body: BodyWalls, limits: Limits) -> list[Finding]:
         out.append(
             Finding(
                 f"tapers to nothing here in {body.name}", 0.0, "mm", at, area, past=_TAPER_PAST, remedy=remedy, code=TAPER,
-                of=(body.name,), tells=False,
+                of=(body.name,), tells=False, shown="across", ends=body.ends(index[first]), ball=body.ball(index[first]),
             )
         )  # fmt: skip
     return out

@@ -130,6 +130,21 @@ def gone(cuts: tuple[Cut, ...], points: Points) -> Bools:
     return out
 
 
+def kept_ways(cuts: tuple[Cut, ...], origins: Points, directions: Points) -> tuple[Floats, Floats]:
+    """(from (n,), to (n,)) of rays (n, 3) as `kept_way` has them of one."""
+    start, end = np.full(len(origins), -np.inf), np.full(len(origins), np.inf)
+    for cut in cuts:
+        for side in cut.sides():
+            height, slope = side.heights(origins), directions @ side.normal
+            with np.errstate(divide="ignore", invalid="ignore"):
+                at = -height / slope
+            start = np.where(slope < 0, np.maximum(start, at), start)
+            end = np.where(slope > 0, np.minimum(end, at), end)
+            level = (slope == 0) & (height > 0)
+            start[level], end[level] = np.inf, -np.inf
+    return start, end
+
+
 def kept_way(cuts: tuple[Cut, ...], origin: Floats, direction: Floats) -> tuple[float, float]:
     """(from, to) in lengths of `direction` where a ray runs through what cuts leave; from > to where it never does."""
     start, end = -np.inf, np.inf

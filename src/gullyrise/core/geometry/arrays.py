@@ -27,6 +27,15 @@ def frozen(array: NDArray[Any], dtype: Any) -> NDArray[Any]:
     return out
 
 
+def crossed(a: Points, b: Points) -> Points:
+    """(n, 3) cross products of rows. Written out: the library's general product takes three times as long."""
+    out = np.empty(np.broadcast_shapes(a.shape, b.shape))
+    out[:, 0] = a[:, 1] * b[:, 2] - a[:, 2] * b[:, 1]
+    out[:, 1] = a[:, 2] * b[:, 0] - a[:, 0] * b[:, 2]
+    out[:, 2] = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    return out
+
+
 def unit_rows(vectors: Points) -> Points:
     """Rows scaled to length one; zero rows stay zero."""
     length = np.sqrt(np.einsum("ij,ij->i", vectors, vectors))

@@ -11,13 +11,14 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from gullyrise.core.geometry.arrays import Floats, Ints, frozen
+from gullyrise.core.geometry.arrays import Floats, Ints, Points, crossed, frozen
 from gullyrise.core.geometry.box import Box
 from gullyrise.core.geometry.mesh import Mesh
 
 SIZE = 256
 _BITS = 10
 _OUTSIDE = 1e-9
+_PAIRS, _LOTS = 1_000_000, 4_000
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -63,6 +64,66 @@ def blocks_of(mesh: Mesh) -> Blocks:
     return Blocks(order, np.minimum.reduceat(low[order], heads), np.maximum.reduceat(high[order], heads))
 
 
+def along_rays(mesh: Mesh, blocks: Blocks, origins: Points, directions: Points) -> tuple[Ints, Floats, Ints]:
+    """Every face that each of n rays meets: (ray (k,), distance (k,) in lengths of its direction, face (k,)), in no order.
+
+    origins, directions : (n, 3), directions not zero; see `along_ray`
+    """
+    rays, far, met = [np.zeros(0, dtype=np.int64)], [np.zeros(0)], [np.zeros(0, dtype=np.int64)]
+    if not len(blocks.order):
+        return rays[0], far[0], met[0]
+    lot = max(1, _PAIRS // len(blocks.low))
+    for start in range(0, len(origins), lot):
+        origin, direction = origins[start : start + lot], directions[start : start + lot]
+        ray, block = boxes_met(blocks.low, blocks.high, origin, direction)
+        for first in range(0, len(ray), _LOTS):
+            of, faces = _faces_of(blocks, ray[first : first + _LOTS], block[first : first + _LOTS])
+            distance, meets = _moller(mesh, faces, origin[of], direction[of])
+            rays.append(of[meets] + start)
+            far.append(distance[meets])
+            met.append(faces[meets])
+    return np.concatenate(rays), np.concatenate(far), np.concatenate(met)
+
+
+def boxes_met(low: Floats, high: Floats, origins: Points, directions: Points) -> tuple[Ints, Ints]:
+    """(ray (p,), box (p,)) of all pairs of rays (n, 3) and boxes (b, 3) that meet."""
+    enter, leave = np.zeros((len(origins), len(low))), np.full((len(origins), len(low)), np.inf)
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        for axis in range(3):
+            slope = directions[:, axis, None]
+            a = (low[:, axis] - origins[:, axis, None]) / slope
+            b = (high[:, axis] - origins[:, axis, None]) / slope
+            # A ray within the plane of a box's side gives 0/0; it counts as inside there.
+            np.fmax(enter, np.fmin(a, b), out=enter)
+            np.fmin(leave, np.fmax(a, b), out=leave)
+        ray, block = np.nonzero(leave >= enter - 1e-9 * np.abs(leave))
+    return ray, block
+
+
+def _faces_of(blocks: Blocks, ray: Ints, block: Ints) -> tuple[Ints, Ints]:
+    """(ray (q,), face (q,)) of all faces of some blocks."""
+    rows = block[:, None] * SIZE + np.arange(SIZE)
+    inside = rows < len(blocks.order)
+    return np.repeat(ray, inside.sum(axis=1)), np.asarray(blocks.order[rows[inside]], dtype=np.int64)
+
+
+def _moller(mesh: Mesh, faces: Ints, origin: Points, direction: Points) -> tuple[Floats, Ints]:
+    """((q,) distances of rays to the planes of faces, a ray a face; (k,) numbers of those that meet theirs)."""
+    corner = mesh.faces[faces]
+    at = mesh.vertices[corner[:, 0]]
+    u, v = mesh.vertices[corner[:, 1]] - at, mesh.vertices[corner[:, 2]] - at
+    across = crossed(direction, v)
+    volume = np.einsum("ij,ij->i", u, across)
+    away = origin - at
+    with np.errstate(divide="ignore", invalid="ignore"):
+        first = np.einsum("ij,ij->i", away, across) / volume
+        other = crossed(away, u)
+        second = np.einsum("ij,ij->i", other, direction) / volume
+        distance = np.einsum("ij,ij->i", v, other) / volume
+        meets = (first >= -_OUTSIDE) & (second >= -_OUTSIDE) & (first + second <= 1 + 2 * _OUTSIDE) & (distance >= 0)
+    return distance, np.flatnonzero(meets & np.isfinite(distance))
+
+
 def along_ray(mesh: Mesh, blocks: Blocks, origin: Floats, direction: Floats) -> tuple[Floats, Ints]:
     """Every face that a ray meets, nearest first: (distances (k,) in lengths of `direction`, faces (k,)).
 
@@ -80,18 +141,6 @@ def along_ray(mesh: Mesh, blocks: Blocks, origin: Floats, direction: Floats) -> 
     faces = blocks.faces_in(np.flatnonzero(met))
     if not len(faces):
         return np.zeros(0), np.zeros(0, dtype=np.int64)
-    corner = mesh.faces[faces]
-    at = mesh.vertices[corner[:, 0]]
-    u, v = mesh.vertices[corner[:, 1]] - at, mesh.vertices[corner[:, 2]] - at
-    across = np.cross(np.broadcast_to(direction, v.shape), v)
-    volume = np.einsum("ij,ij->i", u, across)
-    away = origin - at
-    with np.errstate(divide="ignore", invalid="ignore"):
-        first = np.einsum("ij,ij->i", away, across) / volume
-        other = np.cross(away, u)
-        second = other @ direction / volume
-        distance = np.einsum("ij,ij->i", v, other) / volume
-        meets = (first >= -_OUTSIDE) & (second >= -_OUTSIDE) & (first + second <= 1 + 2 * _OUTSIDE) & (distance >= 0)
-    found = np.flatnonzero(meets & np.isfinite(distance))
+    distance, found = _moller(mesh, faces, np.broadcast_to(origin, (len(faces), 3)), np.broadcast_to(direction, (len(faces), 3)))
     found = found[np.argsort(distance[found], kind="stable")]
     return distance[found], faces[found]

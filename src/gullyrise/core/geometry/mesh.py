@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from gullyrise.core.geometry.arrays import Faces, Floats, Points, frozen, unit_rows
+from gullyrise.core.geometry.arrays import Faces, Floats, Points, crossed, frozen, unit_rows
 from gullyrise.core.geometry.box import Box
 from gullyrise.core.geometry.transform import Transform
 
@@ -59,12 +59,7 @@ class Mesh:
     def _cross(self) -> Points:
         a = self.vertices[self.faces[:, 0]]
         u, v = self.vertices[self.faces[:, 1]] - a, self.vertices[self.faces[:, 2]] - a
-        out = np.empty_like(u)
-        # Written out: the library's general product takes three times as long.
-        out[:, 0] = u[:, 1] * v[:, 2] - u[:, 2] * v[:, 1]
-        out[:, 1] = u[:, 2] * v[:, 0] - u[:, 0] * v[:, 2]
-        out[:, 2] = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
-        return out
+        return crossed(u, v)
 
     def normals(self) -> Points:
         """(m, 3) unit normals; zero rows for zero-area faces."""

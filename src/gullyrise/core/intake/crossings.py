@@ -15,14 +15,17 @@ from gullyrise.core.intake.health import degenerate_faces, duplicate_faces
 class Crossings:
     """pairs : (k, 2) faces that meet elsewhere than in a corner or edge that they share
     places : (k, 3) mm, where
+    lines : (k, 2, 3) mm, the stretch that both share; a place twice where they lie in one plane
     """
 
     pairs: Ints
     places: Points
+    lines: Points
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "pairs", frozen(self.pairs, np.int64))
         object.__setattr__(self, "places", frozen(self.places, np.float64))
+        object.__setattr__(self, "lines", frozen(self.lines, np.float64))
 
 
 def crossings_of(mesh: Mesh) -> Crossings:
@@ -36,17 +39,18 @@ def crossings_of(mesh: Mesh) -> Crossings:
 
     sound = np.flatnonzero(~degenerate_faces(mesh) & ~duplicate_faces(mesh))
     if len(sound) < 2:
-        return Crossings(np.zeros((0, 2), dtype=np.int64), np.zeros((0, 3)))
+        return Crossings(np.zeros((0, 2), dtype=np.int64), np.zeros((0, 3)), np.zeros((0, 2, 3)))
     vertices = np.array(mesh.vertices)
     found = exact.remesh_self_intersections(vertices, mesh.faces[sound].astype(np.int64), detect_only=True)[2]
     pairs = np.unique(np.sort(sound[np.asarray(found, dtype=np.int64).reshape(-1, 2)], axis=1), axis=0)
-    return Crossings(pairs, _places(mesh, pairs))
+    return Crossings(pairs, *_places(mesh, pairs))
 
 
-def _places(mesh: Mesh, pairs: Ints) -> Points:
-    """(k, 3) the middle of the line that each pair of faces shares; of faces in one plane the middle of the smaller."""
+def _places(mesh: Mesh, pairs: Ints) -> tuple[Points, Points]:
+    """((k, 3) the middle of the line that each pair of faces shares, (k, 2, 3) that line); of faces in one plane the middle of
+    the smaller."""
     if not len(pairs):
-        return np.zeros((0, 3))
+        return np.zeros((0, 3)), np.zeros((0, 2, 3))
     corners = mesh.triangles()
     one, other = corners[pairs[:, 0]], corners[pairs[:, 1]]
     normals = mesh.normals()
@@ -55,11 +59,13 @@ def _places(mesh: Mesh, pairs: Ints) -> Points:
     position = np.einsum("kij,kj->ki", ends, along)
     order = np.argsort(position, axis=1)
     # Of the four ends along the shared line the two in the middle bound what both faces cover.
-    middle = np.take_along_axis(ends, order[:, 1:3, None], axis=1).mean(axis=1)
+    lines = np.take_along_axis(ends, order[:, 1:3, None], axis=1)
+    middle = lines.mean(axis=1)
     areas = mesh.face_areas()
     smaller = np.where(areas[pairs[:, 0]] <= areas[pairs[:, 1]], pairs[:, 0], pairs[:, 1])
     flat = (np.linalg.norm(along, axis=1) < 1e-9) | ~np.isfinite(middle).all(axis=1)
-    return np.where(flat[:, None], mesh.centroids()[smaller], middle)
+    places = np.where(flat[:, None], mesh.centroids()[smaller], middle)
+    return places, np.where(flat[:, None, None], places[:, None], lines)
 
 
 def _through(triangle: Points, plane_of: Points) -> Points:

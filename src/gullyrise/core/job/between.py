@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gullyrise.core.checks.clearances import METHOD, Limits, Pair, judged_pair
-from gullyrise.core.checks.protocol import Finding, Outcome
+from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job.placed_part import PlacedPart
@@ -78,10 +78,5 @@ def _in_file(outcome: Outcome, placed: PlacedPart) -> Outcome:
     def at(place: tuple[float, float, float]) -> tuple[float, float, float]:
         return spot(back.apply(np.array(place)[None])[0])
 
-    def moved(finding: Finding) -> Finding:
-        lines = None if finding.lines is None else back.apply(finding.lines.reshape(-1, 3)).reshape(-1, 2, 3)
-        solid = None if finding.solid is None else finding.solid.placed(back)
-        return replace(finding, at=at(finding.at), lines=lines, solid=solid)
-
     worst = None if outcome.worst is None else replace(outcome.worst, at=at(outcome.worst.at))
-    return replace(outcome, worst=worst, findings=tuple(moved(one) for one in outcome.findings))
+    return replace(outcome, worst=worst, findings=tuple(one.placed(back) for one in outcome.findings))

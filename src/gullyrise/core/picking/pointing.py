@@ -25,10 +25,10 @@ class Finder:
 
     def __init__(self, scene: Scene) -> None:
         self._scene = scene
-        self._ready = [number for number, item in enumerate(scene.items) if item.prepared is not None and len(item.mesh.faces)]
+        self._ready = [number for number, item in enumerate(scene.items) if item.blocks is not None and len(item.mesh.faces)]
         items = [scene.items[number] for number in self._ready]
         self._inverse = np.linalg.inv(np.array([item.matrix for item in items])) if items else np.zeros((0, 4, 4))
-        boxes = [item.prepared.blocks.box for item in items if item.prepared]
+        boxes = [item.blocks.box for item in items if item.blocks]
         self._low = np.array([box.low for box in boxes if box]).reshape(-1, 3)
         self._high = np.array([box.high for box in boxes if box]).reshape(-1, 3)
 
@@ -53,9 +53,9 @@ class Finder:
         for place in np.flatnonzero((leave >= np.maximum(enter, 0.0) - 1e-9) & (enter <= reach)):
             number = self._ready[place]
             item = self._scene.items[number]
-            if item.prepared is None:
+            if item.blocks is None:
                 continue
-            distances, faces = along_ray(item.mesh, item.prepared.blocks, start[place], ahead[place])
+            distances, faces = along_ray(item.mesh, item.blocks, start[place], ahead[place])
             hits += self._of_item(number, item, distances, faces, origin, direction, ahead[place])
         return sorted(hits, key=lambda hit: hit.distance)
 

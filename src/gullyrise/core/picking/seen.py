@@ -9,6 +9,7 @@ import numpy as np
 
 from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.geometry import Box, Floats, Mesh
+from gullyrise.core.geometry.blocks import Blocks
 from gullyrise.core.machines import Machine
 from gullyrise.core.picking.prepared import Prepared
 
@@ -35,6 +36,10 @@ class Item(Protocol):
     @property
     def prepared(self) -> Prepared | None:
         """What pointing wants, None until a worker has made it."""
+
+    @property
+    def blocks(self) -> Blocks | None:
+        """Its faces in blocks, None until they are made."""
 
 
 class Scene(Protocol):

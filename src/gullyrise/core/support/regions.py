@@ -15,6 +15,7 @@ from gullyrise.core.geometry.arrays import Bools
 from gullyrise.core.geometry.facets import bends, whole_facets
 from gullyrise.core.geometry.rays import RayScene
 from gullyrise.core.geometry.sampling import spread
+from gullyrise.core.geometry.spots import outermost
 from gullyrise.core.geometry.topology import Edges, clusters, edges_of
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.support.borders import RESTS_WITHIN, Kind, borders_of, kind_of, lines_of, middles
@@ -98,6 +99,7 @@ class Region:
     angle : its worst, degrees
     place : (3,) on it
     lines : (k, 2, 3) its border, the foot of its support and uprights between
+    around : (k, 3) its outermost places
     """
 
     kind: Kind
@@ -109,6 +111,7 @@ class Region:
     on_part: float
     place: Points
     lines: Points
+    around: Points
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -192,6 +195,7 @@ class Hanging:
                     *kind_of(mesh, border, float(self.angles[faces].min())), float(self.angles[faces].max()),
                     float(regions.area[which]), float(regions.volume[which]), float(regions.contact[which]),
                     float(regions.on_part[which]), middle[nearest], lines_of(border, self.drop[border.within]),
+                    outermost(mesh.vertices[mesh.faces[faces].reshape(-1)]),
                 )
             )  # fmt: skip
         return out

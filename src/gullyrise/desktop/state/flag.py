@@ -41,7 +41,7 @@ class Flag(QObject):
         if self.held is None or self._stood is self._document.job.parts:
             return self.held is not None
         number, finding = self.held
-        between = finding.lines is not None or finding.solid is not None
+        between = not finding.own and (finding.lines is not None or finding.solid is not None)
         now = {one.id: one for one in self._document.job.parts}
         if between:
             return all(now.get(one.id) is one for one in self._stood)
