@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -15,7 +15,10 @@ from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.machines.limits import read_limits
 from gullyrise.core.report.contract import check_document
-from gullyrise.workers.judging import Question, judge_apart, judge_files
+from gullyrise.workers.judging import JudgedFile, Question, judge_apart, judge_files
+
+if TYPE_CHECKING:
+    from gullyrise.pictures.findings import Forms
 
 
 def check(
@@ -26,6 +29,9 @@ def check(
     unit: Unit = None,
     json: Json = None,
     report: Annotated[str | None, typer.Option("--report", metavar="PATH", help="A report, .html or .pdf.")] = None,
+    pictures: Annotated[
+        str | None, typer.Option("--pictures", metavar="DIR", help="A picture of each finding, PNG, into a folder.")
+    ] = None,
     cluster: Annotated[
         str | None, typer.Option("--cluster", metavar="ADDRESS", help="A Dask scheduler that does the work.")
     ] = None,
@@ -38,13 +44,16 @@ def check(
     if report is not None and Path(report).suffix.lower() not in (".html", ".pdf"):
         raise WriteError(f"{report} is no kind of report; end its name in .html or .pdf.")
     question = Question(options_for(unit), chosen_machine, tuple(library()), settled, tuple(names), largest_machine())
-    if cluster is not None:
+    forms: list[Forms] = []
+    if pictures is not None:
+        judged, forms = _illustrated(files, question, pictures, cluster)
+    elif cluster is not None:
         from gullyrise.workers.cluster import judge_on_cluster
 
         judged = judge_on_cluster(files, question, cluster)
     else:
         # Of one file the checks run side by side, of many the files do.
-        judged = judge_files(files, question, watch) if len(files) > 1 else [judge_apart(files[0], question, watch)]
+        judged = judge_files(files, question, watch) if len(files) > 1 else [judge_apart(files[0], question, watch)[0]]
     outcomes: list[Outcome] = []
     owners: list[int] = []
     parts: list[dict[str, Any]] = []
@@ -57,7 +66,8 @@ def check(
         owners += [len(parts)] * len(one.outcomes)
         outcomes += one.outcomes
         parts.append(one.figures)
-    document = check_document(chosen_machine, settled, parts, outcomes, errors)
+    drawn = [of_outcome for of_file in forms for of_outcome in of_file]
+    document = check_document(chosen_machine, settled, parts, outcomes, errors, drawn)
     put_json(document, json)
     if json is None:
         for number, figures in enumerate(parts):
@@ -67,6 +77,21 @@ def check(
     if errors:
         return 2
     return 0 if all(outcome.verdict == "pass" for outcome in outcomes) else 1
+
+
+def _illustrated(files: list[str], question: Question, folder: str, cluster: str | None) -> tuple[list[JudgedFile], list[Forms]]:
+    from gullyrise.pictures.findings import judge_and_illustrate
+
+    if cluster is not None:
+        raise WriteError("Pictures are drawn on this machine; leave out --cluster or --pictures.")
+    place = Path(folder)
+    try:
+        place.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise WriteError(f"The folder {folder} cannot be made ({error.strerror}); choose another place.") from None
+    both = judge_and_illustrate(files, question, place.resolve(), watch)
+    say(f"Pictures written into {place.name or folder}.")
+    return [judged for judged, _ in both], [forms for _, forms in both]
 
 
 def _print(name: str, outcomes: list[Outcome]) -> None:

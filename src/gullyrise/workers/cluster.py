@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gullyrise.core.errors import GullyriseError
-from gullyrise.workers.judging import JudgedFile, Question, judge_file
+from gullyrise.workers.judging import JudgedFile, Question, judge_file, without_colours
 
 
 class ClusterError(GullyriseError):
@@ -13,7 +13,7 @@ class ClusterError(GullyriseError):
 def answer_for(path: str, question: Question) -> JudgedFile:
     """What a worker of the cluster does: a file that cannot be used is an answer there too."""
     try:
-        return judge_file(path, question)
+        return without_colours(judge_file(path, question)[0])
     except GullyriseError as error:
         return JudgedFile(path, None, (), str(error))
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +11,7 @@ from gullyrise.core.errors import GullyriseError
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
-from gullyrise.workers.batch import run_all
+from gullyrise.workers.batch import Watch, run_all
 from gullyrise.workers.fencing import Grants
 from gullyrise.workers.fencing.task import Task
 from gullyrise.workers.process import Report
@@ -68,11 +67,17 @@ class JudgeFile(Task):
         return reads_of(Path(self.path))
 
     def run(self, progress: Progress) -> JudgedFile:
-        return judge_file(self.path, self.question, progress)
+        return without_colours(judge_file(self.path, self.question, progress)[0])
 
 
-def judge_file(path: str, question: Question, progress: Progress = silent) -> JudgedFile:
-    """The whole way of one file. Raises ReadError for one that cannot be read; a check that fails is not run, with the reason."""
+def without_colours(judged: JudgedFile) -> JudgedFile:
+    """The same without what is large and only for pictures."""
+    return replace(judged, outcomes=tuple(replace(one, field=None) for one in judged.outcomes))
+
+
+def judge_file(path: str, question: Question, progress: Progress = silent) -> tuple[JudgedFile, Snapshot]:
+    """The whole way of one file, its outcomes with their colours, and what was judged. Raises ReadError for one that cannot be
+    read; a check that fails is not run, with the reason."""
     from gullyrise.core.placing.bed import in_the_middle
 
     found = Read(path, question.options, question.largest).run(progress)
@@ -82,38 +87,40 @@ def judge_file(path: str, question: Question, progress: Progress = silent) -> Ju
     for done, name in enumerate(question.checks):
         progress(f"checking {name}", done, len(question.checks))
         try:
-            outcomes += RunCheck(name, snapshot, question.limits).run(silent)
+            outcomes += RunCheck(name, snapshot, question.limits, colours=True).run(silent)
         except GullyriseError as error:
             outcomes.append(not_run(name, part.name, error))
-    return JudgedFile(path, found.figures, tuple(outcomes))
+    return JudgedFile(path, found.figures, tuple(outcomes)), snapshot
 
 
-def judge_files(
-    files: list[str], question: Question, watch: Callable[[Work, str, int, int], None] | None = None
-) -> list[JudgedFile]:
+def judge_files(files: list[str], question: Question, watch: Watch | None = None) -> list[JudgedFile]:
     """Every file on all cores, in their order. One that cannot be used gives a sentence; where a check brings its process down,
     the others of that file are run again by themselves."""
     reports = run_all([JudgeFile(name, question) for name in files], watch)
     return [
-        report.value if report.kind == "done" else judge_apart(name, question, watch)
+        report.value if report.kind == "done" else judge_apart(name, question, watch)[0]
         for name, report in zip(files, reports, strict=True)
     ]
 
 
-def judge_apart(name: str, question: Question, watch: Callable[[Work, str, int, int], None] | None) -> JudgedFile:
-    """One file with each check in a process of its own, so that one that brings its process down costs no other its verdict."""
+def judge_apart(
+    name: str, question: Question, watch: Watch | None, *, colours: bool = False
+) -> tuple[JudgedFile, Snapshot | None]:
+    """One file with each check in a process of its own, so that one that brings its process down costs no other its verdict; and
+    what was judged, None for a file that cannot be used. colours : whether the outcomes come with theirs"""
     from gullyrise.core.placing.bed import in_the_middle
 
     (read,) = run_all([Read(name, question.options, question.largest)], watch)
     if read.kind != "done":
-        return JudgedFile(name, None, (), str(read.value))
+        return JudgedFile(name, None, (), str(read.value)), None
     part = read.value.part
     snapshot = Snapshot(part, in_the_middle(part.box, question.machine), question.machine, question.library)
-    reports: list[Report] = run_all([RunCheck(check, snapshot, question.limits) for check in question.checks], watch)
+    work: list[Work] = [RunCheck(check, snapshot, question.limits, colours=colours) for check in question.checks]
+    reports: list[Report] = run_all(work, watch)
     outcomes: list[Outcome] = []
     for check, report in zip(question.checks, reports, strict=True):
         outcomes += report.value if report.kind == "done" else [not_run(check, part.name, report.value)]
-    return JudgedFile(name, read.value.figures, tuple(outcomes))
+    return JudgedFile(name, read.value.figures, tuple(outcomes)), snapshot
 
 
 def not_run(check: str, subject: str, error: GullyriseError) -> Outcome:

@@ -200,12 +200,15 @@ class Figures(Task):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class RunCheck(Task):
-    """Runs one check: gives its outcomes. evidence : whether what they can be judged anew from comes along, which is large"""
+    """Runs one check: gives its outcomes. evidence : whether what they can be judged anew from comes along, which is large
+    colours : whether their colours alone do
+    """
 
     check: str
     snapshot: Snapshot
     limits: Limits
     evidence: bool = False
+    colours: bool = False
 
     @property
     def title(self) -> str:
@@ -215,7 +218,9 @@ class RunCheck(Task):
         from gullyrise.core.checks.registry import run_check
 
         found = run_check(self.check, self.snapshot, self.limits, progress)
-        return found if self.evidence else tuple(replace(one, evidence=None, field=None) for one in found)
+        if self.evidence:
+            return found
+        return tuple(replace(one, evidence=None, field=one.field if self.colours else None) for one in found)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from gullyrise.core.checks.protocol import Outcome
@@ -33,8 +34,8 @@ def info_document(parts: list[dict[str, Any]], errors: Errors) -> dict[str, Any]
     return {"schema": "gullyrise.info/1", "parts": parts, "errors": errors}
 
 
-def outcome_form(outcome: Outcome) -> dict[str, Any]:
-    """One outcome as JSON has it."""
+def outcome_form(outcome: Outcome, pictures: Sequence[dict[str, Any] | None] = ()) -> dict[str, Any]:
+    """One outcome as JSON has it. pictures : of its findings, or none where none were asked for"""
     worst = outcome.worst
     return {
         "check": outcome.check,
@@ -44,7 +45,9 @@ def outcome_form(outcome: Outcome) -> dict[str, Any]:
         "worst": None if worst is None else {"value": worst.value, "unit": worst.unit, "at": list(worst.at)},
         "measured": outcome.measured,
         "findings": [
-            {"what": f.what, "value": f.value, "unit": f.unit, "at": list(f.at), "area": f.area} for f in outcome.findings
+            {"what": f.what, "value": f.value, "unit": f.unit, "at": list(f.at), "area": f.area}
+            | ({"picture": pictures[number]} if pictures else {})
+            for number, f in enumerate(outcome.findings)
         ],
         "method": f"{outcome.method} {outcome.sampling}".strip(),
         "uncertainty": outcome.uncertainty,
@@ -52,15 +55,20 @@ def outcome_form(outcome: Outcome) -> dict[str, Any]:
 
 
 def check_document(
-    machine: Machine | None, limits: Limits, parts: list[dict[str, Any]], outcomes: list[Outcome], errors: Errors
+    machine: Machine | None,
+    limits: Limits,
+    parts: list[dict[str, Any]],
+    outcomes: list[Outcome],
+    errors: Errors,
+    pictures: Sequence[Sequence[dict[str, Any] | None]] = (),
 ) -> dict[str, Any]:
-    """What `check` writes as JSON."""
+    """What `check` writes as JSON. pictures : of the findings of each outcome, or none where none were asked for"""
     return {
         "schema": "gullyrise.check/1",
         "machine": None if machine is None else machine_form(machine),
         "limits": limits_form(limits),
         "parts": parts,
-        "checks": [outcome_form(outcome) for outcome in outcomes],
+        "checks": [outcome_form(outcome, pictures[number] if pictures else ()) for number, outcome in enumerate(outcomes)],
         "errors": errors,
     }
 

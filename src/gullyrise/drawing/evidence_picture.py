@@ -1,0 +1,143 @@
+"""The picture of a finding: its evidence view, what is marked in it, and small beside it where on the part that is."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QImage
+
+from gullyrise.core.camera.camera import Camera
+from gullyrise.core.checks.protocol import FaceField, Finding
+from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.evidence.view import EvidenceView
+from gullyrise.core.geometry import Box, Mesh, Transform
+from gullyrise.core.job.visibility import SEEN_THROUGH
+from gullyrise.core.machines import Machine
+from gullyrise.core.part import Part
+from gullyrise.drawing import captions
+from gullyrise.drawing.body_colours import colour_of
+from gullyrise.drawing.canvas import Canvas
+from gullyrise.drawing.colour_maps import Scale, scale_for
+from gullyrise.drawing.display import Display
+from gullyrise.drawing.evidence_marks import paint_marks
+from gullyrise.drawing.palette import LIMESTONE, Palette
+from gullyrise.drawing.scene import Item, Scene
+from gullyrise.drawing.studio import Studio
+
+SIZE = (960, 720)
+_SMALL = (186, 140)
+_EDGE = 5
+_MIDDLE = Qt.TextElideMode.ElideMiddle
+MEANT = (-1, 0)
+"""Key of a body that is drawn besides those of the part: what two share, or one shell of many."""
+_MEANT_SCALE = Scale("what is meant", "", 0.0, 1.0, 0.5, bad_below=False, yes_or_no=True)
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """words : the number at the marks;  title : of the picture, over it"""
+
+    view: EvidenceView
+    finding: Finding
+    words: str
+    title: str
+
+
+def items_of(part: Part, placement: Transform, palette: Palette, number: int = 0, field: FaceField | None = None) -> list[Item]:
+    """The copies of a part as they are drawn, with the colours of a check or each body its own."""
+    out: list[Item] = []
+    scale = None if field is None else scale_for(field)
+    for index, body in enumerate(part.bodies):
+        colour = colour_of("own", palette, index, body.colour, "not-run")
+        for place in body.placements:
+            matrix = placement.matrix @ place.matrix
+            box = Box.of(body.mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3])
+            values = None
+            if field is not None and len(out) < len(field.values) and len(field.values[len(out)]) == len(body.mesh.faces):
+                values = field.values[len(out)]
+            shown = scale if values is not None else None
+            out.append(Item((number, len(out)), body.name, body.mesh, matrix, box, False, values, shown, colour=colour))
+    return out
+
+
+def meant(solid: Mesh) -> Item:
+    """A body that is what a finding is about."""
+    values = np.ones(len(solid.faces), dtype=np.float32)
+    return Item(MEANT, "", solid, np.eye(4), solid.box, False, values, _MEANT_SCALE)
+
+
+def picture(studio: Studio, items: Sequence[Item], machine: Machine, shot: Shot, palette: Palette = LIMESTONE) -> QImage:
+    """960 x 720 px. items : all that stands in the room, in its coordinates as the shot's are"""
+    view = shot.view
+    shown = [replace(item, opacity=SEEN_THROUGH, values=None, scale=None) if item.key in view.faded else item for item in items]
+    if shot.finding.solid is not None and len(shot.finding.solid.faces):
+        shown.append(meant(shot.finding.solid))
+    display = Display(bed=view.on_bed, rulers=False, grid=view.on_bed)
+
+    def scene(cuts: tuple[Cut, ...], of: Sequence[Item]) -> Scene:
+        return Scene(tuple(of), machine, palette, cuts, display=display)
+
+    where = _where(studio, scene((), items), view.whole, shot) if view.whole is not None else None
+
+    def paint(canvas: Canvas) -> None:
+        paint_marks(canvas, view, shot.finding, shot.words)
+        captions.scale_bar(canvas)
+        _title(canvas, shot.title)
+        if where is not None:
+            _beside(canvas, where)
+
+    return studio.picture(scene(view.cuts, shown), view.camera, SIZE, paint)
+
+
+def _where(studio: Studio, scene: Scene, camera: Camera, shot: Shot) -> QImage:
+    """The whole part with a frame round the place."""
+    middle = shot.view.marks.mean(axis=0)
+
+    def paint(canvas: Canvas) -> None:
+        at = canvas.at(middle)
+        if at is None:
+            return
+        half = min(max(shot.view.camera.span / camera.span * canvas.size[1] / 2, 6.0), canvas.size[1] * 0.3)
+        wide = half * SIZE[0] / SIZE[1]
+        canvas.brush(None)
+        for _ in canvas.outlined("failed", 2.0, 3.8):
+            canvas.painter.drawRect(QRectF(at.x() - wide, at.y() - half, 2 * wide, 2 * half))
+
+    return studio.picture(scene, camera, _SMALL, paint)
+
+
+def _beside(canvas: Canvas, where: QImage) -> None:
+    width, height = canvas.size
+    box = QRectF(width - _SMALL[0] - _EDGE, height - _SMALL[1] - _EDGE, *_SMALL)
+    canvas.painter.drawImage(box.topLeft(), where)
+    canvas.brush(None)
+    canvas.pen("line", 1.5)
+    canvas.painter.drawRect(box)
+
+
+def _title(canvas: Canvas, words: str) -> None:
+    if not words:
+        return
+    most = canvas.size[0] - 40
+    canvas.length_of(words, 15)
+    told = canvas.painter.fontMetrics().elidedText(words, _MIDDLE, most - 24)
+    box = QRectF(8, 8, canvas.length_of(told, 15) + 24, 30)
+    canvas.plate(box, told, edge="line")
+
+
+def saved(image: QImage, path: str) -> bool:
+    """Written as PNG; whether that worked."""
+    return image.save(path, "PNG")
+
+
+def part_picture(
+    studio: Studio, items: Sequence[Item], machine: Machine, size: tuple[int, int], palette: Palette = LIMESTONE
+) -> QImage:
+    """A part from where a person would look first, with its scale."""
+    display = Display(bed=False, rulers=False, grid=False)
+    scene = Scene(tuple(items), machine, palette, display=display)
+    camera = Camera(np.zeros(3), 30.0, 25.0, parallel=True).framing(scene.subject, *size)
+    return studio.picture(scene, camera, size, captions.scale_bar)
