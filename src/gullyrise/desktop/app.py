@@ -313,9 +313,13 @@ class Desk(Window):
     def _escape(self) -> None:
         self.key_card.shut_down()
         self.bench.magnifier.hold(False)
+        in_hand = self.bench.in_hand
         self.measure.let_go()
         self.bench.drop_tool()
         self.bench.setFocus()
+        # A tool in the hand is let go of first; the next stroke gives back what was seen before the evidence.
+        if not in_hand:
+            self.navigation.evidence.leave()
 
     # --- its name ---------------------------------------------------------------------------------------------------
 

@@ -67,6 +67,9 @@ class Navigator(Protocol):
     """Leads the eye to places."""
 
     def fly_to(self, placed: PlacedPart, finding: Finding) -> None: ...
+    def make_ready(self, placed: PlacedPart, finding: Finding) -> None:
+        """Composes the evidence that is likely to be wanted next."""
+
     def view_image(self) -> QImage:
         """What is seen now, without what is painted over it."""
 

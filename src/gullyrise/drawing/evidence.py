@@ -9,9 +9,12 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPolygonF
 
 from gullyrise.core.camera import before_eye
+from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.evidence.view import EvidenceView
 from gullyrise.core.geometry import Box, Floats, Plane, Points
 from gullyrise.drawing import marks
 from gullyrise.drawing.canvas import Canvas
+from gullyrise.drawing.evidence_marks import paint_marks
 from gullyrise.drawing.marks import Flag
 
 _ROUND = 64
@@ -44,6 +47,15 @@ class Gap:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Shown:
+    """An evidence view that is looked at. finding : in the machine's coordinates;  words : the number at its marks"""
+
+    view: EvidenceView
+    finding: Finding
+    words: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Evidence:
     """What of the checks is marked in a picture.
 
@@ -52,6 +64,7 @@ class Evidence:
     lines : (k, 2, 3) mm of the flagged finding
     collisions : boxes of what meets
     gap : to the next part, while one is moved
+    shown : the evidence that is looked at, which the flag and the lines of its finding give way to
     """
 
     flags: tuple[Flag, ...] = ()
@@ -59,18 +72,22 @@ class Evidence:
     lines: Points | None = None
     collisions: tuple[Box, ...] = ()
     gap: Gap | None = None
+    shown: Shown | None = None
 
 
 def paint(canvas: Canvas, shown: Evidence) -> None:
     """Paints it on a canvas."""
     marks.collisions(canvas, shown.collisions)
-    if shown.lines is not None and len(shown.lines):
+    looked_at = shown.shown
+    if shown.lines is not None and len(shown.lines) and looked_at is None:
         _lines(canvas, shown.lines, "failed")
-    if shown.ball is not None:
+    if shown.ball is not None and (looked_at is None or looked_at.finding.ball is None):
         _ball(canvas, shown.ball)
     if shown.gap is not None:
         _gap(canvas, shown.gap)
-    marks.flags(canvas, shown.flags)
+    marks.flags(canvas, [flag for flag in shown.flags if looked_at is None or not flag.chosen])
+    if looked_at is not None:
+        paint_marks(canvas, looked_at.view, looked_at.finding, looked_at.words)
 
 
 def _gap(canvas: Canvas, gap: Gap) -> None:

@@ -9,12 +9,12 @@ import numpy as np
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.evidence.room import Room
 from gullyrise.core.evidence.view import ASPECT, LEAST, MIDDLE, MOST
-from gullyrise.core.geometry import Floats, Points, Transform
+from gullyrise.core.geometry import Box, Floats, Points, Transform
 
 FLAT_VIEWS = np.array([[0, -1, 0], [1, 0, 0], [0, 0, 1], [0, 1, 0], [-1, 0, 0], [0, 0, -1]], dtype=float)
 """To the eye, those that a person chooses first in front."""
 _LIKING = np.array([1.0, 0.98, 0.96, 0.9, 0.88, 0.8])
-_ROOMY, _CLOSE = 1.25, 0.72
+_ROOMY, _CLOSE = 1.25, 0.5
 """How far within the bounds of scale a picture keeps, so that a wider or narrower one is still within them."""
 _INNER = 0.85
 _TURNED = (0.0, 45.0, 22.5, 67.5, 90.0, 112.5, 135.0, 157.5)
@@ -47,7 +47,7 @@ def square_to(along: Floats) -> Points:
 
 def span_of(room: Room, camera: Camera) -> float:
     """mm of the height of a picture that shows all bodies."""
-    corners = room.corners.reshape(-1, 3) if len(room.corners) else room.box.corners()
+    corners = room.subject.reshape(-1, 3) if len(room.subject) else room.box.corners()
     right, up, _ = camera.frame()
     wide, high = float(np.ptp(corners @ right)), float(np.ptp(corners @ up))
     return max(high, wide / ASPECT, 1e-6) * 1.12
@@ -92,6 +92,7 @@ def whole_view(room: Room, camera: Camera) -> Camera | None:
     """The camera of a small second picture that shows where on the part a view is; None where that shows nearly all itself."""
     if camera.span >= _WHOLE_ENOUGH * span_of(room, camera):
         return None
+    corners = room.subject.reshape(-1, 3) if len(room.subject) else room.box.corners()
     aslant = camera
     if camera.is_named:
         # A flat view says little of a shape: from a little to the side of it.
@@ -100,4 +101,4 @@ def whole_view(room: Room, camera: Camera) -> Camera | None:
         aslant = camera.looking(
             camera.heading + heading, np.sign(camera.elevation) * 50 if steep else camera.elevation + elevation
         )
-    return replace(aslant, roll=0.0).framing(room.box, 400, 300)
+    return replace(aslant, roll=0.0).framing(Box.of(corners), 400, 300)

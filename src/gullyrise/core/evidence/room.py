@@ -45,17 +45,26 @@ class Met:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Room:
-    """Bodies on a machine, and what is cut away of them; mm in the machine's coordinates."""
+    """Bodies on a machine, and what is cut away of them; mm in the machine's coordinates.
+
+    about : number of the part that is looked at, None for all
+    corners : (n, 8, 3) of the bodies' boxes;  subject : of those of that part
+    """
 
     items: Sequence[seen.Item]
     machine: Machine
     cuts: tuple[Cut, ...] = ()
+    about: int | None = None
     corners: Floats = field(init=False)
+    subject: Floats = field(init=False)
     box: Box = field(init=False)
 
     def __post_init__(self) -> None:
         boxes = [item.box for item in self.items]
-        object.__setattr__(self, "corners", np.array([box.corners() for box in boxes]).reshape(-1, 8, 3))
+        corners = np.array([box.corners() for box in boxes]).reshape(-1, 8, 3)
+        own = np.array([self.about in (None, item.key[0]) for item in self.items], dtype=bool)
+        object.__setattr__(self, "corners", corners)
+        object.__setattr__(self, "subject", corners[own] if own.any() else corners)
         object.__setattr__(self, "box", Box.around(boxes) if boxes else self.machine.envelope.box)
 
     @classmethod

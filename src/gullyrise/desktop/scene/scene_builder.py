@@ -90,7 +90,9 @@ class SceneBuilder:
         elif self._shared[0] is not flagged[1] or self._shared[1] is None:
             mesh, matrix = flagged[1].solid, placed.placement.matrix
             values = np.ones(len(mesh.faces), dtype=np.float32)
-            scale = Scale("shared by two bodies", "", 0.0, 1.0, 0.5, bad_below=False, yes_or_no=True)
+            scale = Scale(
+                flagged[1].what if flagged[1].own else "shared by two bodies", "", 0.0, 1.0, 0.5, bad_below=False, yes_or_no=True
+            )
             box = mesh.placed(placed.placement).box
             self._shared = (flagged[1], Item((SHARED, 0), flagged[1].what, mesh, matrix, box, False, values, scale))
         return self._shared[1]

@@ -515,6 +515,11 @@ class Viewport(QWidget):
         self._armed = True
         self.setCursor(Qt.CursorShape.CrossCursor)
 
+    @property
+    def in_hand(self) -> bool:
+        """Whether a tool is in the hand, or waits for clicks, that Esc lets go of."""
+        return self._armed or any(tool.holds or tool.takes_clicks for tool in self._tools)
+
     def drop_tool(self) -> None:
         """Lets go of a rectangle, or puts back what is carried; never moves the view."""
         self.hand.drop()

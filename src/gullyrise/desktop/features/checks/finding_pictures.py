@@ -6,18 +6,25 @@ from collections import OrderedDict
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
-from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtGui import QColor, QIcon, QImage, QPixmap
+from PyQt6.QtCore import QObject, QPointF, pyqtSignal
+from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPen, QPixmap
 
 from gullyrise.core.checks.protocol import FaceField, Finding
-from gullyrise.core.geometry import Mesh
+from gullyrise.core.evidence.composing import compose
+from gullyrise.core.evidence.room import Copy, Room
+from gullyrise.core.evidence.small_picture import Surface, marks_in, small_picture
+from gullyrise.core.geometry import Box, Transform
+from gullyrise.core.geometry.blocks import blocks_of
 from gullyrise.core.job import PlacedPart
-from gullyrise.core.report.finding_picture import picture_of, reach_of, surface_near
+from gullyrise.core.machines import Machine
+from gullyrise.core.picking.prepared import Prepared
+from gullyrise.core.picking.seen import Item
 from gullyrise.desktop.features.checks.findings import Listed
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
+from gullyrise.drawing.palette import Palette
 
 SIZE = (60, 42)
 _MOST_KEPT, _TOLD_MS = 400, 60
@@ -47,9 +54,9 @@ class FindingPictures(QObject):
     def close(self) -> None:
         self._beside.shutdown(wait=True, cancel_futures=True)
 
-    def of(self, one: Listed, part_colour: str, ratio: float) -> QIcon | None:
+    def of(self, one: Listed, palette: Palette, ratio: float) -> QIcon | None:
         """The picture of a finding; None until it is made."""
-        key = (id(one.finding), part_colour, ratio)
+        key = (id(one.finding), palette.name, ratio)
         known = self._kept.get(key)
         if known is not None:
             self._kept.move_to_end(key)
@@ -60,15 +67,17 @@ class FindingPictures(QObject):
         found = self._model.results.outcomes_of(one.placed, one.row.id)
         field = next((outcome.field for outcome in found or () if outcome.field is not None), None)
         self._open += 1
-        self._beside.submit(self._make, key, one.finding, one.placed, field, part_colour, ratio)
+        ready, machine = self._model.ready.of(one.placed), self._model.job.machine
+        self._beside.submit(self._make, key, one.finding, one.placed, ready, field, palette, machine, ratio)
         return None
 
     def _make(
-        self, key: _Key, finding: Finding, placed: PlacedPart, field: FaceField | None, part_colour: str, ratio: float
-    ) -> None:
+        self, key: _Key, finding: Finding, placed: PlacedPart, ready: tuple[Prepared, ...] | None, field: FaceField | None,
+        palette: Palette, machine: Machine, ratio: float,
+    ) -> None:  # fmt: skip
         made = None
         try:
-            made = _drawn(finding, placed, field, part_colour, ratio)
+            made = _drawn(finding, placed, ready, field, palette, machine, ratio)
         except Exception as error:  # The finding stands without its picture.
             tell(error)
         self._made.emit(key, finding, made)
@@ -83,27 +92,59 @@ class FindingPictures(QObject):
         self._soon.start()
 
 
-def _drawn(finding: Finding, placed: PlacedPart, field: FaceField | None, part_colour: str, ratio: float) -> QImage | None:
-    plain = QColor(part_colour)
-    bare = np.array([plain.red(), plain.green(), plain.blue()], dtype=np.uint8)
+def _drawn(
+    finding: Finding, placed: PlacedPart, ready: tuple[Prepared, ...] | None, field: FaceField | None, palette: Palette,
+    machine: Machine, ratio: float,
+) -> QImage:  # fmt: skip
+    """The evidence view of it, of its own part alone."""
+    bare = _rgb(palette.part)
     scale = None if field is None else scale_for(field)
-
-    def colours(number: int, mesh: Mesh) -> np.ndarray:
-        if field is None or scale is None or number >= len(field.values) or len(field.values[number]) != len(mesh.faces):
-            return np.tile(bare, (len(mesh.faces), 1))
-        return scale.colours(field.values[number])
-
-    at = np.array(finding.at)
-    length = finding.value if finding.unit == "mm" else None
-    reach = reach_of(placed.part.box.diagonal, finding.area, length)
-    near = surface_near(placed.part, colours, at, reach)
-    if near is None:
-        return None
-    toward = None if finding.seen_from is None else np.array(finding.seen_from)
+    surfaces: list[Surface] = []
+    items: list[Item] = []
+    for number, (place, index) in enumerate(_copies(placed)):
+        body = placed.part.bodies[index]
+        matrix = placed.placement.matrix @ place.matrix
+        values = field.values[number] if field is not None and number < len(field.values) else None
+        if scale is not None and values is not None and len(values) == len(body.mesh.faces):
+            colours = scale.colours(values)
+        else:
+            colours = np.tile(np.array(bare, dtype=np.uint8), (len(body.mesh.faces), 1))
+        made = ready[index] if ready is not None else None
+        blocks = blocks_of(body.mesh) if made is None else made.blocks
+        box = Box.of(body.mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3])
+        items.append(Copy((placed.id, number), body.mesh, matrix, box, blocks))
+        surfaces.append(Surface(body.mesh, matrix, colours, made.levels[0] if made is not None and made.levels else None))
+    here = finding.placed(placed.placement)
+    view = compose(here, Room(tuple(items), machine), tuple(machine.tool))
+    if view.faded and here.solid is not None and len(here.solid.faces):
+        meant = np.tile(np.array(_rgb(palette.failed), dtype=np.uint8), (len(here.solid.faces), 1))
+        surfaces = [Surface(here.solid, np.eye(4), meant)]
     width, height = (round(side * ratio) for side in SIZE)
-    pixels = np.ascontiguousarray(picture_of(*near, at, toward, reach, (2 * width, 2 * height)))
+    pixels = np.ascontiguousarray(small_picture(surfaces, view, (2 * width, 2 * height), _rgb(palette.cut)))
     # Two rays across and two down are one pixel.
     wide = pixels.reshape(height, 2, width, 2, 4).astype(np.float32).mean(axis=(1, 3)).astype(np.uint8)
     image = QImage(wide.tobytes(), width, height, width * 4, QImage.Format.Format_RGBA8888).copy()
+    _mark(image, marks_in(view, (width, height)), palette, ratio)
     image.setDevicePixelRatio(ratio)
     return image
+
+
+def _mark(image: QImage, marks: np.ndarray, palette: Palette, ratio: float) -> None:
+    places = [QPointF(float(x), float(y)) for x, y in marks]
+    with QPainter(image) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for colour, wide in ((palette.panel, 3.4), (palette.failed, 1.8)):
+            painter.setPen(QPen(QColor(colour), wide * ratio))
+            if len(places) == 2:
+                painter.drawLine(*places)
+            else:
+                painter.drawEllipse(places[0], 3.5 * ratio, 3.5 * ratio)
+
+
+def _copies(placed: PlacedPart) -> list[tuple[Transform, int]]:
+    return [(place, index) for index, body in enumerate(placed.part.bodies) for place in body.placements]
+
+
+def _rgb(colour: str) -> tuple[int, int, int]:
+    shade = QColor(colour)
+    return shade.red(), shade.green(), shade.blue()

@@ -108,6 +108,8 @@ class Findings(QObject):
         here = next((at for at, one in enumerate(listed) if self._is_flagged(one)), -1 if by > 0 else 0)
         one = listed[(here + by) % len(listed)]
         self._navigator.fly_to(one.placed, one.finding)
+        following = listed[(here + 2 * by) % len(listed)]
+        self._navigator.make_ready(following.placed, following.finding)
         self.changed.emit()
 
     def go_to(self, place: int) -> None:
@@ -116,6 +118,8 @@ class Findings(QObject):
             one = self.all[place]
             self._model.shown.show_measure(one.row.id)
             self._navigator.fly_to(one.placed, one.finding)
+            for near in self.all[place + 1 : place + 3]:
+                self._navigator.make_ready(near.placed, near.finding)
 
     def ask_for_note(self) -> None:
         """Puts the writing mark where the note to the flagged finding goes."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from gullyrise.desktop.commands.needs import A_PART, A_SELECTION
 from gullyrise.desktop.commands.registry import ActionsOn
 from gullyrise.desktop.features.navigation.controller import NavigationController
+from gullyrise.desktop.features.navigation.evidence import EvidenceMoves
 from gullyrise.desktop.preferences.store import Settings
 from gullyrise.desktop.viewport.camera_moves import CameraMoves
 from gullyrise.desktop.viewport.widget import Viewport
@@ -13,6 +14,7 @@ looking = ActionsOn(NavigationController, "V")
 moves = ActionsOn(CameraMoves, "V")
 settings = ActionsOn(Settings)
 viewport = ActionsOn(Viewport)
+evidence = ActionsOn(EvidenceMoves)
 
 looking("view.front", "Front", "V F", do=lambda it: it.look("front"), on=("bench",))
 looking("view.back", "Back", "V B", do=lambda it: it.look("back"))
@@ -37,6 +39,8 @@ looking("view.shelf", "Saved views", "V G", do=lambda it: it.open_shelf())
 looking("view.four", "Four panes or one", "F8", "V Q", do=lambda it: it.swap_four())
 looking("view.enlarge", "Enlarge this pane or put it back", "F7", "V E", do=lambda it: it.enlarge())
 looking("view.rectangle", "Zoom to a rectangle", "V Z", do=lambda it: it.arm("frame"))
+
+evidence("check.evidence", "Show the evidence again", "F4", "K E", do=lambda it: it.again(), needs=A_PART)
 
 settings("view.free", "Free or upright orbit", "V O", do=lambda it: it.swap("pointer.turning", "upright", "free"))
 viewport("view.dial", "Type heading and elevation", "V Y", do=lambda it: it.dial.type_bearing())

@@ -10,6 +10,7 @@ from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.views import SavedView
 from gullyrise.desktop.features.navigation import text
+from gullyrise.desktop.features.navigation.evidence import EvidenceMoves
 from gullyrise.desktop.features.navigation.view_shelf import PICTURE, ViewShelf
 from gullyrise.desktop.ports import Commands, FloatingLayout, Looks, Notifier, Preferences, Sections, StatusLine
 from gullyrise.desktop.scene.scene_keeper import SceneKeeper
@@ -26,8 +27,9 @@ class NavigationController:
     def __init__(
         self, model: Workbench, notifier: Notifier, status: StatusLine, preferences: Preferences,
         commands: Commands, looks: Looks, floating: FloatingLayout, viewport: Viewport, scene: SceneKeeper, sections: Sections,
-        shelf: ViewShelf,
+        shelf: ViewShelf, evidence: EvidenceMoves,
     ) -> None:  # fmt: skip
+        self.evidence = evidence
         self._model, self._notifier, self._status, self._preferences = model, notifier, status, preferences
         self._commands, self._looks, self._floating = commands, looks, floating
         self._viewport, self._scene, self._sections, self._shelf = viewport, scene, sections, shelf
@@ -67,7 +69,9 @@ class NavigationController:
         return np.asarray(camera.eye - point * np.array(camera.stretch))
 
     def fly_to(self, placed: PlacedPart, finding: Finding) -> None:
-        """Looks at a finding close up, from outside the part, and flags it."""
+        """Shows a finding's evidence and flags it; close up from outside where that cannot be composed yet."""
+        if self.evidence.show(placed, finding):
+            return
         self._model.put_flag(placed.id, finding)
         place = placed.placement.apply(np.array(finding.at)[None])[0]
         box = placed.ground
@@ -79,6 +83,10 @@ class NavigationController:
             outward = np.array([0.5, -0.8, 0.5])
         span = max(box.diagonal * 0.35, 2.0 * float(np.sqrt(finding.area or 0.0)), 4.0)
         self._viewport.moves.fly_to(place, outward / np.linalg.norm(outward), span)
+
+    def make_ready(self, placed: PlacedPart, finding: Finding) -> None:
+        """Composes the evidence that is likely to be wanted next."""
+        self.evidence.make_ready(placed, finding)
 
     def stretch(self, axis: int) -> None:
         """The next stretch along an axis: 2, 5, 10, 20 times, then none."""

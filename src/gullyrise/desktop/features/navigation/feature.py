@@ -10,6 +10,7 @@ from gullyrise.desktop.context import Context
 from gullyrise.desktop.features.navigation import commands as commands
 from gullyrise.desktop.features.navigation import display_commands as display_commands
 from gullyrise.desktop.features.navigation.controller import NavigationController
+from gullyrise.desktop.features.navigation.evidence import EvidenceMoves
 from gullyrise.desktop.features.navigation.preferences import dial_look, habits_of
 from gullyrise.desktop.features.navigation.view_shelf import PICTURE, ViewShelf
 from gullyrise.desktop.ports import Sections
@@ -24,9 +25,10 @@ class NavigationFeature:
 def attach(context: Context, sections: Sections) -> NavigationFeature:
     viewport, preferences, scene = context.viewport, context.preferences, context.scene
     shelf = ViewShelf(context.model, viewport)
+    evidence = EvidenceMoves(context.window, context.model, context.notifier, viewport, sections)
     looking = NavigationController(
         context.model, context.notifier, context.status, preferences, context.commands, context.looks, context.floating,
-        viewport, scene, sections, shelf,
+        viewport, scene, sections, shelf, evidence,
     )  # fmt: skip
 
     def shelf_size(room: QSize) -> QSize:
@@ -53,5 +55,5 @@ def attach(context: Context, sections: Sections) -> NavigationFeature:
             replace(scene.display, strokes=preferences["display.strokes"], bodies=preferences["display.bodies"])
         ),
     )
-    context.commands.serve(looking, viewport, viewport.moves, viewport.magnifier, scene, context.looks, preferences)
+    context.commands.serve(looking, viewport, viewport.moves, viewport.magnifier, scene, context.looks, preferences, evidence)
     return NavigationFeature(looking, shelf)

@@ -1,0 +1,190 @@
+"""Evidence on the bench: a chosen finding composes its view, brings it back, and gives back what was seen before."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass, replace
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gullyrise.core.camera.camera import Camera
+from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.evidence.composing import compose
+from gullyrise.core.evidence.room import Room
+from gullyrise.core.evidence.view import ASPECT, EvidenceView
+from gullyrise.core.geometry import Transform
+from gullyrise.core.job import PlacedPart
+from gullyrise.core.job.visibility import Visibility
+from gullyrise.desktop.features.navigation import text
+from gullyrise.desktop.ports import Notifier, Sections
+from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.desktop.viewport.widget import Viewport
+from gullyrise.drawing.evidence import Shown
+
+_MOST_KEPT = 60
+_SOLID = 0.99
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Before:
+    """What was seen before evidence was shown."""
+
+    camera: Camera
+    cuts: tuple[Cut, ...]
+    visibility: Visibility
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Asked:
+    """finding, placement : of what it is composed, held so that their ids stay theirs"""
+
+    finding: Finding
+    placement: Transform
+    items: tuple[object, ...]
+
+
+class EvidenceMoves(QObject):
+    """changed : another view of evidence is shown, or none;  view : the one that is shown, None for none"""
+
+    changed = pyqtSignal()
+
+    def __init__(self, parent: QObject, model: Workbench, notifier: Notifier, viewport: Viewport, sections: Sections) -> None:
+        super().__init__(parent)
+        self._model, self._notifier, self._viewport, self._sections = model, notifier, viewport, sections
+        self.view: EvidenceView | None = None
+        self._before: Before | None = None
+        self._wanted: tuple[PlacedPart, Finding] | None = None
+        self._kept: OrderedDict[tuple[int, int], tuple[_Asked, EvidenceView | None]] = OrderedDict()
+        self._putting = False
+        sections.changed.connect(self._cuts_changed)
+        model.shown.changed.connect(self._flag_changed)
+        model.document.changed.connect(self._flag_changed)
+
+    # --- showing it ---------------------------------------------------------------------------------------------------
+
+    def show(self, placed: PlacedPart, finding: Finding) -> bool:
+        """Composes the view of a finding and goes there; whether it can: bodies that no worker has prepared yet cannot be looked
+        at by rays."""
+        room = self._room(placed)
+        if room is None:
+            return False
+        self._wanted = (placed, finding)
+        self._model.put_flag(placed.id, finding)
+        self._compose(placed, finding, room)
+        return True
+
+    def make_ready(self, placed: PlacedPart, finding: Finding) -> None:
+        """Composes a view that is likely to be wanted next."""
+        room = self._room(placed)
+        if room is not None:
+            self._compose(placed, finding, room)
+
+    def again(self) -> None:
+        """Back to the evidence of the flagged finding after looking about."""
+        held = self._model.flag.held
+        placed = self._model.job.part(held[0]) if held is not None else None
+        if held is None or placed is None:
+            self._notifier.say(text.NO_FINDING_CHOSEN, False)
+        else:
+            self.show(placed, held[1])
+
+    def leave(self) -> bool:
+        """Gives back the view, the cuts and the fading from before; whether there was anything to give back."""
+        before, self._before = self._before, None
+        self._wanted = None
+        if before is None:
+            return False
+        self._end()
+        self._put(before.cuts, before.visibility)
+        self._viewport.moves.glide_to(before.camera)
+        return True
+
+    # --- composing ----------------------------------------------------------------------------------------------------
+
+    def _room(self, placed: PlacedPart) -> Room | None:
+        """What is drawn solid, but for what evidence itself has faded; None while some of it is not prepared."""
+        visibility = self._before.visibility if self._before is not None else self._model.shown.visibility
+        items = [item for item in self._viewport.scene.items if item.key[0] >= 0 and visibility.opacity(item.key) >= _SOLID]
+        own = [item for item in items if item.key[0] == placed.id]
+        if not own or any(item.blocks is None for item in items):
+            return None
+        return Room(tuple(items), self._model.job.machine, about=placed.id)
+
+    def _compose(self, placed: PlacedPart, finding: Finding, room: Room) -> None:
+        key = (placed.id, id(finding))
+        known = self._kept.get(key)
+        items = tuple(room.items)
+        if known is not None and known[0].placement is placed.placement and _same(known[0].items, items):
+            self._kept.move_to_end(key)
+            if known[1] is not None:
+                self._take(placed, finding, known[1])
+            return
+        asked = _Asked(finding, placed.placement, items)
+        self._kept[key] = (asked, None)
+        while len(self._kept) > _MOST_KEPT:
+            self._kept.popitem(last=False)
+        tools = tuple(self._model.job.machine.tool)
+
+        def work() -> EvidenceView:
+            return compose(finding.placed(placed.placement), room, tools)
+
+        def came(view: EvidenceView) -> None:
+            now = self._kept.get(key)
+            if now is not None and now[0] is asked:
+                self._kept[key] = (asked, view)
+                self._take(placed, finding, view)
+
+        self._viewport.aside.ask(work, came)
+
+    def _take(self, placed: PlacedPart, finding: Finding, view: EvidenceView) -> None:
+        if self._wanted is None or self._wanted[1] is not finding or self._wanted[0].id != placed.id:
+            return
+        viewport, shown = self._viewport, self._model.shown
+        if self._before is None:
+            self._before = Before(viewport.moves.on_the_way, self._sections.cuts, shown.visibility)
+        self.view = view
+        self._put(view.cuts, replace(self._before.visibility, clear=self._before.visibility.clear | view.faded))
+        width, height = viewport.view_size()
+        # A picture higher than wide shows as much to both sides as one of evidence does.
+        span = view.camera.span * max(1.0, ASPECT * height / max(width, 1))
+        perspective = not self._before.camera.parallel
+        viewport.moves.glide_to(replace(view.camera, span=span, field=self._before.camera.field, lent=perspective))
+        here = finding.placed(placed.placement)
+        viewport.evidence.show(shown=Shown(view, here, here.figure))
+        if not view.proof.holds:
+            self._notifier.say(text.CANNOT_BE_SEEN, False)
+        self.changed.emit()
+
+    def _put(self, cuts: tuple[Cut, ...], visibility: Visibility) -> None:
+        self._putting = True
+        try:
+            if cuts != self._sections.cuts:
+                self._sections.show(cuts)
+            self._model.shown.look(visibility)
+        finally:
+            self._putting = False
+
+    # --- when it ends by itself ---------------------------------------------------------------------------------------
+
+    def _cuts_changed(self) -> None:
+        """Other cuts are somebody's own: they stay when evidence is left."""
+        if self.view is not None and not self._putting and self._sections.cuts != self.view.cuts:
+            self._before = None
+            self._end()
+
+    def _flag_changed(self) -> None:
+        if self.view is None or self._putting:
+            return
+        held = self._model.flag.held
+        if held is None or self._wanted is None or held[1] is not self._wanted[1] or not self._model.flag.stands:
+            self.leave()
+
+    def _end(self) -> None:
+        self.view = None
+        self._viewport.evidence.show(shown=None)
+        self.changed.emit()
+
+
+def _same(some: tuple[object, ...], others: tuple[object, ...]) -> bool:
+    return len(some) == len(others) and all(one is other for one, other in zip(some, others, strict=True))
