@@ -11,14 +11,15 @@ from gullyrise.command_line.speaking import Json, MachineWord, Unit, largest_mac
 from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.checks.registry import chosen
 from gullyrise.core.errors import WriteError
+from gullyrise.core.intake.materials import USUAL
 from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import default_machine, library, machine_named
 from gullyrise.core.machines.limits import read_limits
 from gullyrise.core.report.contract import check_document
-from gullyrise.workers.judging import JudgedFile, Question, judge_apart, judge_files
+from gullyrise.workers.judging import Question, judge_apart, judge_files
 
 if TYPE_CHECKING:
-    from gullyrise.pictures.findings import Forms
+    from gullyrise.workers.judging import Pictured
 
 
 def check(
@@ -44,9 +45,10 @@ def check(
     if report is not None and Path(report).suffix.lower() not in (".html", ".pdf"):
         raise WriteError(f"{report} is no kind of report; end its name in .html or .pdf.")
     question = Question(options_for(unit), chosen_machine, tuple(library()), settled, tuple(names), largest_machine())
-    forms: list[Forms] = []
-    if pictures is not None:
-        judged, forms = _illustrated(files, question, pictures, cluster)
+    pictured: list[Pictured] = []
+    if pictures is not None or report is not None:
+        pictured = _illustrated(files, question, pictures, cluster, report=report is not None)
+        judged = [one.judged for one in pictured]
     elif cluster is not None:
         from gullyrise.workers.cluster import judge_on_cluster
 
@@ -55,7 +57,6 @@ def check(
         # Of one file the checks run side by side, of many the files do.
         judged = judge_files(files, question, watch) if len(files) > 1 else [judge_apart(files[0], question, watch)[0]]
     outcomes: list[Outcome] = []
-    owners: list[int] = []
     parts: list[dict[str, Any]] = []
     errors: list[dict[str, str]] = []
     for one in judged:
@@ -63,54 +64,47 @@ def check(
             say(f"gullyrise: {one.error}")
             errors.append({"file": one.file, "reason": one.error or ""})
             continue
-        owners += [len(parts)] * len(one.outcomes)
         outcomes += one.outcomes
         parts.append(one.figures)
-    drawn = [of_outcome for of_file in forms for of_outcome in of_file]
+    drawn = [of_outcome for one in pictured for of_outcome in one.forms]
     document = check_document(chosen_machine, settled, parts, outcomes, errors, drawn)
     put_json(document, json)
     if json is None:
-        for number, figures in enumerate(parts):
-            _print(figures["name"], [o for o, owner in zip(outcomes, owners, strict=True) if owner == number])
+        for one in judged:
+            if one.figures is not None:
+                _print(one.figures["name"], one.outcomes)
     if report is not None and parts:
-        _write_report(document, owners, Path(report))
+        from gullyrise.command_line.report import write_report
+
+        chapters = [one.chapter for one in pictured if one.chapter is not None]
+        write_report(Path(report), chosen_machine, given, names, chapters, errors, limits)
     if errors:
         return 2
     return 0 if all(outcome.verdict == "pass" for outcome in outcomes) else 1
 
 
-def _illustrated(files: list[str], question: Question, folder: str, cluster: str | None) -> tuple[list[JudgedFile], list[Forms]]:
-    from gullyrise.pictures.findings import judge_and_illustrate
+def _illustrated(
+    files: list[str], question: Question, folder: str | None, cluster: str | None, *, report: bool
+) -> list[Pictured]:
+    from gullyrise.pictures.files import judge_and_illustrate
 
     if cluster is not None:
-        raise WriteError("Pictures are drawn on this machine; leave out --cluster or --pictures.")
-    place = Path(folder)
-    try:
-        place.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise WriteError(f"The folder {folder} cannot be made ({error.strerror}); choose another place.") from None
-    both = judge_and_illustrate(files, question, place.resolve(), watch)
-    say(f"Pictures written into {place.name or folder}.")
-    return [judged for judged, _ in both], [forms for _, forms in both]
+        raise WriteError("Pictures and reports are made on this machine; leave out --cluster, --pictures and --report.")
+    place = None if folder is None else Path(folder)
+    if place is not None:
+        try:
+            place.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise WriteError(f"The folder {folder} cannot be made ({error.strerror}); choose another place.") from None
+        place = place.resolve()
+    material = USUAL[question.machine.process]
+    found = judge_and_illustrate(files, question, place, watch, report=report, material=material)
+    if place is not None:
+        say(f"Pictures written into {place.name}.")
+    return found
 
 
-def _print(name: str, outcomes: list[Outcome]) -> None:
+def _print(name: str, outcomes: tuple[Outcome, ...]) -> None:
     print(name)
     for outcome in outcomes:
         print(f"  {outcome.check:<10} {outcome.verdict:<7} {outcome.why}")
-
-
-def _write_report(document: dict[str, Any], owners: list[int], path: Path) -> None:
-    from gullyrise.core.report.page import write_page
-
-    title = ", ".join(part["name"] for part in document["parts"])[:120]
-    try:
-        if path.suffix.lower() == ".html":
-            write_page(document, owners, path, title)
-        else:
-            from gullyrise.command_line.paper import write_pdf
-
-            write_pdf(document, owners, path, title)
-    except OSError as error:
-        raise WriteError(f"{path.name} cannot be written ({error.strerror}); choose another place.") from None
-    say(f"Report written to {path.name}.")

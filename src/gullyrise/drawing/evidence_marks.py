@@ -13,8 +13,8 @@ from gullyrise.core.geometry import Floats, Points
 from gullyrise.drawing.canvas import Canvas
 
 _ROUND = 72
-_DOT, _RING = 3.6, 9.0
-_AWAY = 46.0
+_DOT, _RING = 3.4, 8.0
+_AWAY = 40.0
 _FAR = 1e5
 
 
@@ -88,13 +88,13 @@ def _told(canvas: Canvas, foot: QPointF, at: QPointF, words: str) -> None:
     """A plate with a leader, kept inside the picture."""
     if not words:
         return
-    wide = canvas.length_of(words, 15) + 18
+    wide = canvas.length_of(words, 14) + 18
     width, height = canvas.size
     before = wide / 2 if abs(at.x() - foot.x()) < 20 else 0 if at.x() > foot.x() else wide
     box = QRectF(min(max(at.x() - before, 6), width - wide - 6), min(max(at.y() - 13, 6), height - 32), wide, 26)
     for _ in canvas.outlined("ink", 1.2, 3.0):
         canvas.painter.drawLine(foot, QPointF(min(max(foot.x(), box.left()), box.right()), box.center().y()))
-    canvas.length_of(words, 15)
+    canvas.length_of(words, 14)
     canvas.plate(box, words, edge="failed", edge_width=1.6)
 
 

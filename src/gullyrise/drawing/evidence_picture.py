@@ -27,8 +27,9 @@ from gullyrise.drawing.palette import LIMESTONE, Palette
 from gullyrise.drawing.scene import Item, Scene
 from gullyrise.drawing.studio import Studio
 
-SIZE = (960, 720)
-_SMALL = (186, 140)
+SIZE, RATIO = (640, 480), 1.5
+"""Points and pixels for each: 960 x 720 px, with type that is read at a third of their width on paper, too."""
+_SMALL = (124, 93)
 _EDGE = 5
 _MIDDLE = Qt.TextElideMode.ElideMiddle
 MEANT = (-1, 0)
@@ -89,7 +90,7 @@ def picture(studio: Studio, items: Sequence[Item], machine: Machine, shot: Shot,
         if where is not None:
             _beside(canvas, where)
 
-    return studio.picture(scene(view.cuts, shown), view.camera, SIZE, paint)
+    return studio.picture(scene(view.cuts, shown), view.camera, SIZE, paint, ratio=RATIO)
 
 
 def _where(studio: Studio, scene: Scene, camera: Camera, shot: Shot) -> QImage:
@@ -106,7 +107,7 @@ def _where(studio: Studio, scene: Scene, camera: Camera, shot: Shot) -> QImage:
         for _ in canvas.outlined("failed", 2.0, 3.8):
             canvas.painter.drawRect(QRectF(at.x() - wide, at.y() - half, 2 * wide, 2 * half))
 
-    return studio.picture(scene, camera, _SMALL, paint)
+    return studio.picture(scene, camera, _SMALL, paint, ratio=RATIO)
 
 
 def _beside(canvas: Canvas, where: QImage) -> None:
@@ -122,9 +123,9 @@ def _title(canvas: Canvas, words: str) -> None:
     if not words:
         return
     most = canvas.size[0] - 40
-    canvas.length_of(words, 15)
+    canvas.length_of(words, 13)
     told = canvas.painter.fontMetrics().elidedText(words, _MIDDLE, most - 24)
-    box = QRectF(8, 8, canvas.length_of(told, 15) + 24, 30)
+    box = QRectF(8, 8, canvas.length_of(told, 13) + 20, 26)
     canvas.plate(box, told, edge="line")
 
 

@@ -11,6 +11,7 @@ from gullyrise.core.errors import GullyriseError
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.progress import Progress, silent
 from gullyrise.core.reading import ReadOptions
+from gullyrise.core.report.report_model import PartChapter
 from gullyrise.workers.batch import Watch, run_all
 from gullyrise.workers.fencing import Grants
 from gullyrise.workers.fencing.task import Task
@@ -48,6 +49,26 @@ class JudgedFile:
     error: str | None = None
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Seen:
+    """What was judged. centre : of the part's mass, mm, None where a body encloses nothing"""
+
+    snapshot: Snapshot
+    centre: tuple[float, float, float] | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Pictured:
+    """A judged file with its pictures. forms : of each outcome, of each of its findings, what the contract says of its picture;
+    none where none were written
+    chapter : of the report, where one is wanted
+    """
+
+    judged: JudgedFile
+    forms: tuple[tuple[dict[str, Any] | None, ...], ...]
+    chapter: PartChapter | None
+
+
 @dataclass(frozen=True, slots=True)
 class JudgeFile(Task):
     """Reads one file and runs all checks on it: gives a JudgedFile."""
@@ -75,7 +96,7 @@ def without_colours(judged: JudgedFile) -> JudgedFile:
     return replace(judged, outcomes=tuple(replace(one, field=None) for one in judged.outcomes))
 
 
-def judge_file(path: str, question: Question, progress: Progress = silent) -> tuple[JudgedFile, Snapshot]:
+def judge_file(path: str, question: Question, progress: Progress = silent) -> tuple[JudgedFile, Seen]:
     """The whole way of one file, its outcomes with their colours, and what was judged. Raises ReadError for one that cannot be
     read; a check that fails is not run, with the reason."""
     from gullyrise.core.placing.bed import in_the_middle
@@ -90,7 +111,7 @@ def judge_file(path: str, question: Question, progress: Progress = silent) -> tu
             outcomes += RunCheck(name, snapshot, question.limits, colours=True).run(silent)
         except GullyriseError as error:
             outcomes.append(not_run(name, part.name, error))
-    return JudgedFile(path, found.figures, tuple(outcomes)), snapshot
+    return JudgedFile(path, found.figures, tuple(outcomes)), Seen(snapshot, found.centre)
 
 
 def judge_files(files: list[str], question: Question, watch: Watch | None = None) -> list[JudgedFile]:
@@ -103,9 +124,7 @@ def judge_files(files: list[str], question: Question, watch: Watch | None = None
     ]
 
 
-def judge_apart(
-    name: str, question: Question, watch: Watch | None, *, colours: bool = False
-) -> tuple[JudgedFile, Snapshot | None]:
+def judge_apart(name: str, question: Question, watch: Watch | None, *, colours: bool = False) -> tuple[JudgedFile, Seen | None]:
     """One file with each check in a process of its own, so that one that brings its process down costs no other its verdict; and
     what was judged, None for a file that cannot be used. colours : whether the outcomes come with theirs"""
     from gullyrise.core.placing.bed import in_the_middle
@@ -120,7 +139,7 @@ def judge_apart(
     outcomes: list[Outcome] = []
     for check, report in zip(question.checks, reports, strict=True):
         outcomes += report.value if report.kind == "done" else [not_run(check, part.name, report.value)]
-    return JudgedFile(name, read.value.figures, tuple(outcomes)), snapshot
+    return JudgedFile(name, read.value.figures, tuple(outcomes)), Seen(snapshot, read.value.centre)
 
 
 def not_run(check: str, subject: str, error: GullyriseError) -> Outcome:

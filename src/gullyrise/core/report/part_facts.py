@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from gullyrise.core.checks.protocol import Outcome
-from gullyrise.core.intake.materials import mass, material_named
-from gullyrise.core.job import PlacedPart
+from gullyrise.core.intake.materials import mass, material_named, words_of
 from gullyrise.core.number_words import number
+from gullyrise.core.part import Part
 
 UNIT_WORDS = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "inch": "inches", "foot": "feet", "micron": "microns"}
 _EXACT, _FINE = 0.02, 0.002
@@ -13,9 +15,8 @@ _EXACT, _FINE = 0.02, 0.002
 _SOURCES = {"declared": "the file says so", "assumed": "assumed, the file says none", "given": "given by you"}
 
 
-def facts(placed: PlacedPart, material: str) -> list[tuple[str, str]]:
-    """(name, value) rows of the report, top to bottom."""
-    part, figures = placed.part, placed.figures
+def facts(part: Part, figures: dict[str, Any], centre: tuple[float, float, float] | None, material: str) -> list[tuple[str, str]]:
+    """(name, value) rows of the report, top to bottom. figures : as `part_figures` has them;  centre : of mass, mm"""
     bodies = figures["bodies"]
     volume, area = figures["volume"], figures["area"]
     solids = [body for body in part.bodies if body.kind == "solid"]
@@ -26,7 +27,7 @@ def facts(placed: PlacedPart, material: str) -> list[tuple[str, str]]:
         ("Size", " × ".join(_of_size(side) for side in figures["size"]) + " mm"),
         ("Volume", f"{number(volume, _EXACT)} mm³, {exact}" if volume is not None else "encloses nothing"),
         ("Area", f"{number(area, _EXACT)} mm², {exact}"),
-        ("Material", ""),
+        ("Material", words_of(material)),
     ]
     if volume is not None:
         made_of = material_named(material)
@@ -37,23 +38,23 @@ def facts(placed: PlacedPart, material: str) -> list[tuple[str, str]]:
             # How far off the volume is takes longer to know; it is said where a body is measured.
             density = f"{made_of.density:g} g/cm³ ±\u00a0{made_of.spread * 100:g}\u00a0%"
             rows.append(("Mass", f"{number(grams, grams * made_of.spread)} g, solid, at {density}"))
-    if placed.centre is not None:
-        rows.append(("Centre", "  ".join(f"{axis} {_of_size(value)}" for axis, value in zip("xyz", placed.centre, strict=True))))
+    if centre is not None:
+        rows.append(("Centre", "  ".join(f"{axis} {_of_size(value)}" for axis, value in zip("xyz", centre, strict=True))))
     copies = sum(body["count"] for body in bodies)
     count = f"{len(bodies):,} {'body' if len(bodies) == 1 else 'bodies'}"
     rows.append(("Bodies", count if copies == len(bodies) else f"{count}, {copies:,} copies in all"))
     shells = sum(body["shells"] * body["count"] for body in bodies)
     rows.append(("Triangles", f"{figures['triangles']:,} in {shells:,} {'shell' if shells == 1 else 'shells'}"))
     if solids:
-        rows.append(("Faces", _kinds(placed)))
+        rows.append(("Faces", _kinds(part)))
         chord = max(body.chord_error or 0.0 for body in solids)
         rows.append(("Mesh", f"within {number(chord)} mm of the surfaces"))
     return rows
 
 
-def _kinds(placed: PlacedPart) -> str:
+def _kinds(part: Part) -> str:
     totals: dict[str, int] = {}
-    for body in placed.part.bodies:
+    for body in part.bodies:
         for kind, many in (body.facts.counts() if body.facts is not None else {}).items():
             totals[kind] = totals.get(kind, 0) + many
     words = {"torus": "tori", "other": "other"}

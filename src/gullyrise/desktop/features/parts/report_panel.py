@@ -145,7 +145,7 @@ class ReportPanel(HeadedPanel):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
-        for line, (name, value) in enumerate(facts(placed, material)):
+        for line, (name, value) in enumerate(facts(placed.part, placed.figures, placed.centre, material)):
             title = caption(name, "quiet")
             grid.addWidget(title, line, 0, Qt.AlignmentFlag.AlignTop)
             if name == "Material":
