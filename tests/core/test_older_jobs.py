@@ -87,6 +87,6 @@ def test_words_of_then_are_understood_whatever_bodies_are_called() -> None:
 
 
 def test_the_fixture_is_of_before() -> None:
-    data = json.loads((OLD / "journal_1" / "job.json").read_text())
+    data = json.loads((OLD / "journal_1" / "job.json").read_text(encoding="utf-8"))
     assert data["waivers"] and not any("code" in one for one in data["waivers"])
     assert form_from(json.dumps(data).encode(), "job").waivers[0].code

@@ -13,12 +13,12 @@ from gullyrise.core.checks.protocol import gravest
 from gullyrise.core.errors import WriteError
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.report.dating import date_words
+from gullyrise.core.report.job_report import PROCESS, title_of
 from gullyrise.core.report.limit_lines import limit_lines
 from gullyrise.core.report.report_model import PartChapter, Report
 from gullyrise.core.safe_files import ordinary, write_safely
 
-_PROCESS = {"print": "printing", "mill": "milling"}
-_FEW, _LONGEST, _PORTION = 3, 120, 1 << 20
+_PORTION = 1 << 20
 
 
 def write_report(
@@ -34,7 +34,7 @@ def write_report(
     report = Report(
         title=title_of([chapter.name for chapter in chapters]),
         machine=machine.name,
-        process=_PROCESS[machine.process],
+        process=PROCESS[machine.process],
         envelope=machine.envelope.words(),
         limits=limit_lines(machine, given, checks, source),
         units="millimetres, degrees",
@@ -53,13 +53,6 @@ def write_report(
     except OSError as error:
         raise WriteError(f"{path.name} cannot be written ({error.strerror}); choose another place.") from None
     say(f"Report written to {path.name}.")
-
-
-def title_of(names: list[str]) -> str:
-    """Of a few parts all names, of many the first and how many more."""
-    if len(names) <= _FEW and sum(map(len, names)) <= _LONGEST:
-        return ", ".join(names)
-    return f"{names[0]} and {len(names) - 1} more" if len(names) > 1 else names[0]
 
 
 def _sha256(file: str) -> str:

@@ -150,7 +150,8 @@ class Desk(Window):
         out = files.attach(context, self.navigation, self.machines, self.placement)
         self.job_file, self.opening, self.start_page = out.job_file, out.opening, out.page
         self.autosave, self.history, self.garbage = out.keeping, out.history, out.garbage
-        self.record = record.attach(context)
+        recording = record.attach(context)
+        self.record, self.reporting = recording.record, recording.report
         self.sheets = preferences.attach(context)
         # What is connected to a signal lives only as long as somebody holds it.
         self._features = (shelf, cut, look, choice, check, gauge, part, place, out)
@@ -212,13 +213,14 @@ class Desk(Window):
         self.live(
             lambda: (
                 self._keep_state, self.mishaps.end, self.opening.keep_recent, self._close_dialogs, self._stop_listening,
-                bench.stop_drawing, self.collisions.close, self.sections.close_up, self.evidence.close,
+                self.reporting.close, bench.stop_drawing, self.collisions.close, self.sections.close_up, self.evidence.close,
                 self.finding_pictures.close, self.history.close, self.autosave.close,
                 model.loader.close, model.checks.close, model.between.close, self.tasks.close, self.garbage.close,
             ),
             (
                 lambda: model.idle, lambda: self.sections.idle, lambda: self.measure.idle, lambda: not self.scene.waits,
-                lambda: self.finding_pictures.idle, lambda: bench.is_current, lambda: not bench.is_waited_for,
+                lambda: self.finding_pictures.idle, lambda: self.reporting.idle, lambda: bench.is_current,
+                lambda: not bench.is_waited_for,
             ),
         )  # fmt: skip
 

@@ -10,11 +10,11 @@ from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
 
 from gullyrise.core.checks.protocol import Finding, Outcome, Snapshot
-from gullyrise.core.errors import WriteError
+from gullyrise.core.errors import GullyriseError, WriteError
 from gullyrise.core.evidence.composing import compose
 from gullyrise.core.evidence.room import Room
 from gullyrise.core.machines.library import default_machine
-from gullyrise.core.progress import Progress
+from gullyrise.core.progress import Progress, silent
 from gullyrise.core.report.album import Album, Drawn
 from gullyrise.core.report.picture_form import picture_form
 from gullyrise.core.report.report_model import Picture
@@ -61,6 +61,31 @@ class Illustrate(Task):
 
     def run(self, progress: Progress) -> Album:
         return illustrated(self.snapshot, self.outcomes, self.wish, progress)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class IllustrateLot(Task):
+    """Several parts in one process: gives their Albums, in their order. One that cannot be drawn gives none."""
+
+    lot: tuple[Illustrate, ...]
+
+    @property
+    def title(self) -> str:
+        return self.lot[0].title if len(self.lot) == 1 else f"pictures of {len(self.lot)} parts"
+
+    def beforehand(self, progress: Progress) -> IllustrateLot:
+        studio()
+        return self
+
+    def run(self, progress: Progress) -> tuple[Album | None, ...]:
+        out: list[Album | None] = []
+        for done, one in enumerate(self.lot):
+            progress("drawing", done, len(self.lot))
+            try:
+                out.append(one.run(silent))
+            except GullyriseError:
+                out.append(None)
+        return tuple(out)
 
 
 def illustrated(snapshot: Snapshot, outcomes: tuple[Outcome, ...], wish: Wish, progress: Progress) -> Album:

@@ -95,8 +95,8 @@ def _whole(report: Report) -> str:
     if not failed and not unsure:
         return "Every check that was run passes." if report.verdict == "pass" else "Some checks were not run."
     told = [f"{failed} {'fails' if failed == 1 else 'fail'}"] if failed else []
-    told += [f"{unsure} to review"] if unsure else []
-    return f"Of {count} {'part' if count == 1 else 'parts'} " + ", ".join(told) + "."
+    told += [f"{unsure} {'is' if unsure == 1 else 'are'} to be reviewed"] if unsure else []
+    return f"Of {count} {'part' if count == 1 else 'parts'}, " + " and ".join(told) + "."
 
 
 def _methods(report: Report) -> Iterator[tuple[str, str, list[tuple[str, str]]]]:

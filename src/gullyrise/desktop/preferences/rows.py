@@ -99,6 +99,12 @@ ROWS: tuple[Setting, ...] = (
         tuple((name, title) for name, title in BODY_COLOURS.items()),
     ),
     Setting("record.folder", "Looks", "Folder for pictures", "", "Where pictures of the view go; empty for the usual place."),
+    Setting("report.by", "Looks", "Reports prepared by", "", "Stands at the head of each report; empty for nobody."),
+    Setting("report.for", "Looks", "Reports prepared for", "", "Stands at the head of each report; empty for nobody."),
+    Setting(
+        "report.paper", "Looks", "Paper of reports", "A4", "On what reports are laid out.",
+        (("A4", "A4"), ("Letter", "Letter")),
+    ),
     Setting(
         "files.memory", "Files", "Memory for one file", 6.0, "A reader that wants more is ended, with a sentence.",
         (), 0.5, 64, 0.5, "GiB",
