@@ -50,9 +50,7 @@ def _scale(marks: np.ndarray, right: np.ndarray, up: np.ndarray, height: float, 
 
 
 def _triangles(part: Part, faded: set[str]) -> np.ndarray:
-    found = [
-        mesh.triangles() for body in part.bodies if body.name not in faded for mesh in body.copies()
-    ]
+    found = [mesh.triangles() for body in part.bodies if body.name not in faded for mesh in body.copies()]
     return np.concatenate(found) if found else np.zeros((0, 3, 3))
 
 
@@ -87,8 +85,8 @@ def _met(origin: np.ndarray, direction: np.ndarray, faces: np.ndarray) -> tuple[
     w = np.einsum("ij,j->i", np.cross(b, a), direction)
     total = u + v + w
     inside = ((u >= 0) & (v >= 0) & (w >= 0)) | ((u <= 0) & (v <= 0) & (w <= 0))
-    inside &= np.abs(total) > 1e-18
-    with np.errstate(divide="ignore", invalid="ignore"):
-        place = (u[:, None] * a + v[:, None] * b + w[:, None] * c) / total[:, None]
-    normal = np.cross(faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0])
-    return (place @ direction)[inside], (normal @ direction < 0)[inside]
+    met = np.flatnonzero(inside & (total != 0))
+    shares = np.column_stack([u, v, w])[met] / total[met, None]
+    place = shares[:, :1] * a[met] + shares[:, 1:2] * b[met] + shares[:, 2:] * c[met]
+    normal = np.cross(faces[met, 1] - faces[met, 0], faces[met, 2] - faces[met, 0])
+    return place @ direction, normal @ direction < 0

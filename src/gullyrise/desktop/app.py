@@ -138,7 +138,7 @@ class Desk(Window):
         self.traveller, self.findings, self.findings_list = check.traveller, check.findings, check.findings_list
         self.evidence, self.matrix, self.matrix_panel = check.evidence, check.matrix, check.matrix_panel
         self.setups, self.finding_pictures = check.setups, check.pictures
-        gauge = measure.attach(context, self.traveller)
+        gauge = measure.attach(context, self.traveller, self.navigation)
         self.measure, self.measure_tool, self.measure_card = gauge.controller, gauge.tool, gauge.card
         self.dimensions, self.dimension_list = gauge.dimensions, gauge.dimension_list
         part = parts.attach(context, self.navigation, self.traveller, self.findings)

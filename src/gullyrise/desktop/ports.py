@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.geometry.spots import Spot
 from gullyrise.core.job import PlacedPart
 from gullyrise.drawing.palette import Palette
 
@@ -69,6 +70,9 @@ class Navigator(Protocol):
     def fly_to(self, placed: PlacedPart, finding: Finding) -> None: ...
     def make_ready(self, placed: PlacedPart, finding: Finding) -> None:
         """Composes the evidence that is likely to be wanted next."""
+
+    def look_between(self, a: Spot, b: Spot, words: str) -> None:
+        """Shows what was measured between two places on the machine, as evidence. words : the number"""
 
     def view_image(self) -> QImage:
         """What is seen now, without what is painted over it."""

@@ -13,7 +13,7 @@ from gullyrise.core.evidence.view import EvidenceView, Stop, proved
 from gullyrise.core.geometry import Floats, Points
 from gullyrise.core.machines.machine import Tool
 
-_RINGS, _SPOKES, _FLANK = (0.5, 0.98), 12, 1.001
+_RINGS, _SPOKES, _FLANK = (0.5, 0.98), 8, 1.001
 _AROUND = 0.02
 
 
@@ -22,7 +22,9 @@ def along_tool(
 ) -> EvidenceView:
     """The view of a place (3,) on a cut that holds the tool's direction (3,), from where the tool comes."""
     marks = place[None]
+    # From its other side a cut shows the same: the likelier one of each two.
     choices = square_to(along)
+    choices = choices[[not (choices[:number] @ one < -0.999).any() for number, one in enumerate(choices)]]
     reach = _AROUND * framed(room, choices[0], marks, around, sizes)[0].span
     worth = np.round(_profiles(room, place, choices, reach) + 0.2 * liking(choices), 6)
 
@@ -51,7 +53,7 @@ def _profiles(room: Room, place: Floats, toward: Points, reach: float) -> Floats
     side = np.cross(toward, np.eye(3)[np.argmin(np.abs(toward), axis=1)])
     side /= np.linalg.norm(side, axis=1)[:, None]
     other = np.cross(toward, side)
-    turns = np.arange(8) * (np.pi / 4) + 0.2
+    turns = np.arange(6) * (np.pi / 3) + 0.2
     out = np.cos(turns)[None, :, None] * side[:, None] + np.sin(turns)[None, :, None] * other[:, None]
     places = (place - toward * (0.05 * reach))[:, None] + reach * out
     held = room.holds(places.reshape(-1, 3), np.repeat(-toward, len(turns), axis=0)).reshape(len(toward), -1)

@@ -17,7 +17,7 @@ from gullyrise.core.geometry import Floats, Points
 from gullyrise.core.machines.machine import Tool
 
 _NONE = np.zeros((0, 3))
-_TAPER = 4.0
+_FINE, _GRAZING = 5e-4, 0.05
 
 
 def compose(finding: Finding, room: Room, tools: tuple[Tool, ...] = ()) -> EvidenceView:
@@ -47,10 +47,16 @@ def compose_between(a: Floats, b: Floats, room: Room) -> EvidenceView:
         way = (b - a) / np.linalg.norm(b - a)
         views = np.concatenate([FLAT_VIEWS, all_round()])
         view = from_the_side(room, a, b, way, views) if (np.abs(views @ way) < 0.1).any() else across(room, a, b)
-        if not view.proof.holds or view.cuts:
+        if not view.proof.holds or view.cuts or not _shown(room, view):
             view = across(room, a, b)
     view = proved(view, room)
     return replace(view, whole=whole_view(room, view.camera))
+
+
+def _shown(room: Room, view: EvidenceView) -> bool:
+    """Whether the surface at each mark is turned to the eye, and not only its outline seen."""
+    slack = max(_FINE * view.camera.span, 4 * room.grain)
+    return bool((room.facing(view.marks, np.tile(view.toward, (len(view.marks), 1)), slack) > _GRAZING).all())
 
 
 def _as_its_kind(finding: Finding, room: Room, tools: tuple[Tool, ...]) -> EvidenceView:

@@ -48,7 +48,9 @@ class Finder:
         ahead = np.einsum("nij,j->ni", self._inverse[:, :3, :3], direction)
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             a, b = (self._low - start) / ahead, (self._high - start) / ahead
-        enter, leave = np.nanmax(np.fmin(a, b), axis=1), np.nanmin(np.fmax(a, b), axis=1)
+            # A ray within the plane of a box's side gives 0/0; it counts as inside there.
+            enter = np.fmax.reduce(np.minimum(a, b), axis=1, initial=-np.inf)
+            leave = np.fmin.reduce(np.maximum(a, b), axis=1, initial=np.inf)
         hits: list[Hit] = []
         for place in np.flatnonzero((leave >= np.maximum(enter, 0.0) - 1e-9) & (enter <= reach)):
             number = self._ready[place]

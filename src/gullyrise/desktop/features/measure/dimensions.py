@@ -22,7 +22,7 @@ from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
 from gullyrise.core.safe_files import write_safely
 from gullyrise.desktop.features.measure import text
 from gullyrise.desktop.features.measure.tool import MeasureTool, Shown, middle_of
-from gullyrise.desktop.ports import FilePicker, Notifier
+from gullyrise.desktop.ports import FilePicker, Navigator, Notifier
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.workers.measuring import TakeMeasure
@@ -41,11 +41,11 @@ class Dimensions(QObject):
 
     def __init__(
         self, model: Workbench, notifier: Notifier, files: FilePicker, viewport: Viewport, hand: MeasureTool,
-        measuring: MeasureController,
+        measuring: MeasureController, navigator: Navigator,
     ) -> None:  # fmt: skip
         super().__init__()
         self._model, self._notifier, self._files = model, notifier, files
-        self._viewport, self._hand, self._measuring = viewport, hand, measuring
+        self._viewport, self._hand, self._measuring, self._navigator = viewport, hand, measuring, navigator
         self.chosen: int | None = None
         self.shown_on_bench = True
         self._model.document.changed.connect(self._job_changed)
@@ -164,6 +164,21 @@ class Dimensions(QObject):
             self._measuring.hold(one.picks)
         self.changed.emit()
         self.settle()
+
+    def look_straight(self) -> None:
+        """Shows the figure in front, or the chosen dimension, as evidence."""
+        figure = self._measuring.figure
+        if figure is not None and figure.a is not None and figure.b is not None:
+            self._navigator.look_between(figure.a, figure.b, self._measuring.words(figure)[0])
+            return
+        one = self.dimension(self.chosen)
+        found = self._model.copies().get(one.picks[0].key) if one is not None else None
+        if one is None or one.a is None or one.b is None or found is None or self.is_stale(one):
+            self._notifier.say(text.NO_WAY_TO_LOOK_AT, False)
+            return
+        placed, _, place = found
+        a, b = place.then(placed.placement).apply(np.array([one.a, one.b]))
+        self._navigator.look_between(_three(a), _three(b), self._measuring.words(_figure_of(one))[0])
 
     def measure_again(self) -> None:
         """Takes every stale dimension anew whose things are still there."""

@@ -11,7 +11,7 @@ from gullyrise.desktop.features.measure.controller import MeasureController
 from gullyrise.desktop.features.measure.dimension_list import DimensionList
 from gullyrise.desktop.features.measure.dimensions import Dimensions
 from gullyrise.desktop.features.measure.tool import MeasureTool
-from gullyrise.desktop.ports import Column
+from gullyrise.desktop.ports import Column, Navigator
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,14 +23,14 @@ class MeasureFeature:
     dimension_list: DimensionList
 
 
-def attach(context: Context, column: Column) -> MeasureFeature:
+def attach(context: Context, column: Column, navigator: Navigator) -> MeasureFeature:
     """column : in which the card and the list stand"""
     model, viewport, preferences = context.model, context.viewport, context.preferences
     tool = MeasureTool(viewport)
     viewport.add_tool(tool)
     measuring = MeasureController(model, context.notifier, context.status, preferences, context.tasks, tool)
     card = MeasureCard(measuring, context.palette)
-    kept = Dimensions(model, context.notifier, context.files, viewport, tool, measuring)
+    kept = Dimensions(model, context.notifier, context.files, viewport, tool, measuring, navigator)
     listed = DimensionList(kept, context.palette)
     for foot in (card, listed):
         column.pin(foot)

@@ -22,3 +22,4 @@ NONE_KEPT = "No dimension is kept yet; measure something and keep it («measure.
 PART_HAS_GONE = "{} cannot be measured again: its part has gone."
 CANNOT_BE_WRITTEN = "{} cannot be written ({}); choose another place."
 DIMENSIONS_WRITTEN = "The dimensions are {} in {}."
+NO_WAY_TO_LOOK_AT = "Nothing that has two ends is measured or chosen; measure a distance, or choose a dimension."

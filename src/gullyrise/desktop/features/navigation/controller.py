@@ -7,6 +7,7 @@ from PyQt6.QtGui import QImage
 
 from gullyrise.core.camera.camera import NARROWEST, WIDEST, Camera
 from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.geometry.spots import Spot
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.views import SavedView
 from gullyrise.desktop.features.navigation import text
@@ -87,6 +88,11 @@ class NavigationController:
     def make_ready(self, placed: PlacedPart, finding: Finding) -> None:
         """Composes the evidence that is likely to be wanted next."""
         self.evidence.make_ready(placed, finding)
+
+    def look_between(self, a: Spot, b: Spot, words: str) -> None:
+        """Shows what was measured between two places on the machine, as evidence."""
+        if not self.evidence.show_between(a, b, words):
+            self._notifier.say(text.NOT_READY_TO_BE_SEEN, False)
 
     def stretch(self, axis: int) -> None:
         """The next stretch along an axis: 2, 5, 10, 20 times, then none."""

@@ -5,15 +5,17 @@ from __future__ import annotations
 from collections import OrderedDict
 from dataclasses import dataclass, replace
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.checks.protocol import Finding
 from gullyrise.core.cutting.cuts import Cut
-from gullyrise.core.evidence.composing import compose
+from gullyrise.core.evidence.composing import compose, compose_between
 from gullyrise.core.evidence.room import Room
 from gullyrise.core.evidence.view import ASPECT, EvidenceView
 from gullyrise.core.geometry import Transform
+from gullyrise.core.geometry.spots import Spot
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.visibility import Visibility
 from gullyrise.desktop.features.navigation import text
@@ -54,9 +56,10 @@ class EvidenceMoves(QObject):
         self._model, self._notifier, self._viewport, self._sections = model, notifier, viewport, sections
         self.view: EvidenceView | None = None
         self._before: Before | None = None
-        self._wanted: tuple[PlacedPart, Finding] | None = None
+        self._wanted: tuple[PlacedPart | None, Finding] | None = None
         self._kept: OrderedDict[tuple[int, int], tuple[_Asked, EvidenceView | None]] = OrderedDict()
         self._putting = False
+        self._parts: tuple[PlacedPart, ...] = ()
         sections.changed.connect(self._cuts_changed)
         model.shown.changed.connect(self._flag_changed)
         model.document.changed.connect(self._flag_changed)
@@ -72,6 +75,22 @@ class EvidenceMoves(QObject):
         self._wanted = (placed, finding)
         self._model.put_flag(placed.id, finding)
         self._compose(placed, finding, room)
+        return True
+
+    def show_between(self, a: Spot, b: Spot, words: str) -> bool:
+        """The same of what was measured by hand."""
+        room = self._room(None)
+        if room is None:
+            return False
+        measured = Finding("", None, "mm", a, code="measured", ends=(a, b))
+        self._wanted = (None, measured)
+        ends = np.array([a, b])
+
+        def came(view: EvidenceView) -> None:
+            if self._wanted is not None and self._wanted[1] is measured:
+                self._go(view, measured, words)
+
+        self._viewport.aside.ask(lambda: compose_between(ends[0], ends[1], room), came)
         return True
 
     def make_ready(self, placed: PlacedPart, finding: Finding) -> None:
@@ -102,14 +121,15 @@ class EvidenceMoves(QObject):
 
     # --- composing ----------------------------------------------------------------------------------------------------
 
-    def _room(self, placed: PlacedPart) -> Room | None:
-        """What is drawn solid, but for what evidence itself has faded; None while some of it is not prepared."""
+    def _room(self, placed: PlacedPart | None) -> Room | None:
+        """What is drawn solid, but for what evidence itself has faded; None while some of it is not prepared. placed : what it is
+        about, None for all"""
         visibility = self._before.visibility if self._before is not None else self._model.shown.visibility
         items = [item for item in self._viewport.scene.items if item.key[0] >= 0 and visibility.opacity(item.key) >= _SOLID]
-        own = [item for item in items if item.key[0] == placed.id]
+        own = items if placed is None else [item for item in items if item.key[0] == placed.id]
         if not own or any(item.blocks is None for item in items):
             return None
-        return Room(tuple(items), self._model.job.machine, about=placed.id)
+        return Room(tuple(items), self._model.job.machine, about=None if placed is None else placed.id)
 
     def _compose(self, placed: PlacedPart, finding: Finding, room: Room) -> None:
         key = (placed.id, id(finding))
@@ -138,20 +158,24 @@ class EvidenceMoves(QObject):
         self._viewport.aside.ask(work, came)
 
     def _take(self, placed: PlacedPart, finding: Finding, view: EvidenceView) -> None:
-        if self._wanted is None or self._wanted[1] is not finding or self._wanted[0].id != placed.id:
+        wanted = self._wanted
+        if wanted is None or wanted[1] is not finding or wanted[0] is None or wanted[0].id != placed.id:
             return
+        here = finding.placed(placed.placement)
+        self._go(view, here, here.figure)
+
+    def _go(self, view: EvidenceView, here: Finding, words: str) -> None:
         viewport, shown = self._viewport, self._model.shown
         if self._before is None:
             self._before = Before(viewport.moves.on_the_way, self._sections.cuts, shown.visibility)
-        self.view = view
+        self.view, self._parts = view, self._model.job.parts
         self._put(view.cuts, replace(self._before.visibility, clear=self._before.visibility.clear | view.faded))
         width, height = viewport.view_size()
         # A picture higher than wide shows as much to both sides as one of evidence does.
         span = view.camera.span * max(1.0, ASPECT * height / max(width, 1))
         perspective = not self._before.camera.parallel
         viewport.moves.glide_to(replace(view.camera, span=span, field=self._before.camera.field, lent=perspective))
-        here = finding.placed(placed.placement)
-        viewport.evidence.show(shown=Shown(view, here, here.figure))
+        viewport.evidence.show(shown=Shown(view, here, words))
         if not view.proof.holds:
             self._notifier.say(text.CANNOT_BE_SEEN, False)
         self.changed.emit()
@@ -175,6 +199,11 @@ class EvidenceMoves(QObject):
 
     def _flag_changed(self) -> None:
         if self.view is None or self._putting:
+            return
+        if self._wanted is not None and self._wanted[0] is None:
+            # What was measured by hand is marked as long as nothing moves.
+            if self._model.job.parts is not self._parts:
+                self.leave()
             return
         held = self._model.flag.held
         if held is None or self._wanted is None or held[1] is not self._wanted[1] or not self._model.flag.stands:
