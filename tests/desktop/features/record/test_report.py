@@ -1,0 +1,131 @@
+"""The report beside the window: made in workers, shown as it prints, saved, printed and packed."""
+
+from __future__ import annotations
+
+import csv
+import json
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtPdf import QPdfDocument
+from PyQt6.QtPrintSupport import QPrinter
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
+from waiting import until
+
+from gullyrise.demo import FILES
+
+Windows = Callable[..., Any]
+PAWL, WELL = str(FILES / "hinge_pawl.stl"), str(FILES / "float_well.stl")
+pytestmark = pytest.mark.usefixtures("unwalled")
+
+
+def made_report(made: Any) -> Any:
+    """The sheet, once its pages are there."""
+    made.do("record.report")
+    maker = made.reporting.maker
+    until(lambda: maker.made is not None or maker.trouble)
+    assert maker.made is not None, maker.trouble
+    return made.reporting.sheet
+
+
+def text_of(document: QPdfDocument) -> str:
+    return " ".join(document.getAllText(page).text() for page in range(document.pageCount()))
+
+
+def test_it_is_made_shown_saved_printed_and_packed(window: Windows, tmp_path: Path) -> None:
+    made = window(PAWL, WELL)
+    made.model.document.edit("note", lambda job: job.noted("pin ordered <b>twice</b>", [job.parts[0].id]))
+    sheet = made_report(made)
+    words = text_of(sheet.document)
+    assert "0.150 mm" in words and "pin ordered <b>twice</b>" in words and "float_well" in words
+    assert sheet.document.pageCount() >= 3 and sheet.state.text().endswith("pages")
+    for name in ("r.pdf", "r.html"):
+        made.reporting.save(str(tmp_path / name))
+        until(lambda name=name: (tmp_path / name).exists())
+    assert (tmp_path / "r.pdf").read_bytes()[:5] == b"%PDF-" and "pin ordered &lt;b&gt;" in (tmp_path / "r.html").read_text()
+    printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(tmp_path / "printed.pdf"))
+    made.reporting.print_on(printer)
+    until(lambda: made.reporting.idle)
+    printed = QPdfDocument(None)
+    assert printed.load(str(tmp_path / "printed.pdf")) == QPdfDocument.Error.None_
+    assert printed.pageCount() == sheet.document.pageCount()
+    printed.close()
+    for row in range(sheet.sent.count()):
+        if sheet.sent.item(row).text() == "hinge_pawl":
+            sheet.sent.item(row).setCheckState(Qt.CheckState.Checked)
+    QTest.mouseClick(sheet.findChild(QPushButton, "report_pack") or sheet.pack, Qt.MouseButton.LeftButton)
+    until(lambda: made.reporting.question is not None)
+    listed = made.reporting.question.detailedText().splitlines()
+    made.reporting.question.reject()
+    made.reporting.save_pack(str(tmp_path / "p.zip"))
+    until(lambda: (tmp_path / "p.zip").exists())
+    with zipfile.ZipFile(tmp_path / "p.zip") as pack:
+        names = pack.namelist()
+        assert [one.split(" (")[0] for one in listed] == names, "what was listed is what it holds"
+        assert "parts/hinge_pawl.stl" in names and not any("float_well.stl" in name for name in names)
+        assert pack.read("parts/hinge_pawl.stl") == Path(PAWL).read_bytes()
+        told = json.loads(pack.read("findings.json"))
+        assert told["schema"] == "gullyrise.check/1" and str(FILES) not in json.dumps(told)
+        assert len([name for name in names if name.startswith("pictures/")]) == sum(
+            len(one["findings"]) for one in told["checks"]
+        )
+
+
+def test_parts_and_chapters_are_left_out_and_pictures_are_kept(window: Windows) -> None:
+    made = window(PAWL, WELL)
+    made.model.document.edit("note", lambda job: job.noted("a word for everybody"))
+    sheet = made_report(made)
+    first = made.reporting.maker.made
+    for where, title in ((sheet.parts, "float_well"), (sheet.chapters, "Notes")):
+        for row in range(where.count()):
+            if where.item(row).text() == title:
+                where.item(row).setCheckState(Qt.CheckState.Unchecked)
+    until(lambda: made.reporting.maker.made not in (None, first))
+    again = made.reporting.maker.made
+    words = text_of(sheet.document)
+    assert "float_well" not in words and "a word for everybody" not in words and "hinge_pawl" in words
+    kept = {id(album) for album in first.albums.values()}
+    assert all(id(album) in kept for album in again.albums.values()), "no picture is drawn twice"
+
+
+def test_who_it_is_by_and_for_is_remembered(window: Windows) -> None:
+    made = window(WELL)
+    sheet = made_report(made)
+    first = made.reporting.maker.made
+    sheet.by.setText("The workshop")
+    sheet.by.editingFinished.emit()
+    until(lambda: made.reporting.maker.made not in (None, first))
+    assert "The workshop" in text_of(sheet.document) and made.settings["report.by"] == "The workshop"
+
+
+def test_it_can_be_given_up(window: Windows) -> None:
+    made = window(PAWL, WELL)
+    made.do("record.report")
+    made.reporting.maker.cancel()
+    assert made.wait_until_idle(60) and made.reporting.maker.made is None and not made.reporting.maker.busy
+    made.reporting.save("nowhere.pdf")
+    assert "still being made" in made.notifications.sentences[-1] and not Path("nowhere.pdf").exists()
+
+
+def test_with_nothing_to_tell_it_says_so(window: Windows) -> None:
+    made = window()
+    assert made.reporting.open() is None and made.reporting.sheet is None
+    assert "open a part first" in made.notifications.sentences[-1]
+
+
+def test_findings_go_into_a_table(window: Windows, tmp_path: Path) -> None:
+    made = window(PAWL)
+    for name in ("f.csv", "f.xlsx"):
+        made.reporting.save_table(str(tmp_path / name))
+        until(lambda name=name: (tmp_path / name).exists())
+    rows = list(csv.DictReader((tmp_path / "f.csv").read_text(encoding="utf-8-sig").splitlines()))
+    (gap,) = [row for row in rows if row["check"] == "clearances"]
+    assert float(gap["value"]) == pytest.approx(0.15, abs=1e-3) and gap["unit"] == "mm" and gap["file"] == "hinge_pawl.stl"
+    assert zipfile.is_zipfile(tmp_path / "f.xlsx")
