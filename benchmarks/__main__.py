@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from benchmarks import cutting, getting_round, judging, living, placing, receiving
+from benchmarks import cutting, getting_round, judging, living, placing, receiving, showing
 from benchmarks.timing import Ratio, best
 from gullyrise.core.geometry import Mesh
 from gullyrise.core.geometry.ball import shrink_balls
@@ -71,7 +71,8 @@ def main() -> int:
         for ratio in receiving.all_of(Path(folder)):
             print(ratio.line(), flush=True)
         print(receiving.info_of_200(Path(folder)).line(), flush=True)
-        for ratio in itertools.chain(getting_round.all_of(), living.all_of(), cutting.all_of(), placing.all_of()):
+        every = (getting_round.all_of(), living.all_of(), cutting.all_of(), placing.all_of(), showing.all_of())
+        for ratio in itertools.chain(*every):
             print(ratio.line(), flush=True)
         for one in judging.all_of():
             print(one if isinstance(one, str) else one.line(), flush=True)

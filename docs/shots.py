@@ -6,12 +6,11 @@ import os
 import sys
 import tempfile
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QScrollArea
@@ -95,6 +94,30 @@ def judged_closely(window: object, names: dict[str, int], keep: Callable[[str], 
     w.wait_until_idle(200)
 
 
+def looked_at(window: object) -> None:
+    """Lives on until evidence is shown and its view is come to."""
+    w: Any = window
+    w.wait_until_idle(60)
+    while w.navigation.evidence.view is None or w.bench.moves.gliding:
+        QTest.qWait(20)
+    w.wait_until_idle(60)
+
+
+def reported(window: object) -> None:
+    """The report beside the window, and a page of it as it prints."""
+    w: Any = window
+    w.do("record.report")
+    while w.reporting.maker.busy:
+        QTest.qWait(20)
+    sheet = w.reporting.sheet
+    sheet.grab().save(str(FOLDER / "report.png"))
+    pages = range(sheet.document.pageCount())
+    told = next(page for page in pages if "gap between" in sheet.document.getAllText(page).text())
+    sheet.document.render(told, QSize(905, 1280)).save(str(FOLDER / "report-page.png"))
+    print("report, report-page")
+    sheet.hide()
+
+
 def main() -> int:
     FOLDER.mkdir(exist_ok=True)
     for place in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME"):
@@ -156,29 +179,25 @@ def main() -> int:
     window.notifications.hide()
     window.model.selection.select({names["sensor_shroud"]})
     window.do("check.walls")
-    window.do("check.next-finding")
-    window.wait_until_idle(60)
-    window.do("check.ball-cut")
-    window.wait_until_idle(60)
-    window.bench.moves.look_straight(window.bench.evidence.shown.ball.centre, window.sections.cut.sides()[0].normal)
-    window.wait_until_idle(20)
-    window.bench.moves.glide_to(replace(window.bench.camera, span=9.0))
+    window.do("view.selection")
     keep("walls")
-    window.do("cut.off")
+    window.do("check.next-finding")
+    looked_at(window)
+    keep("evidence")
+    window.navigation.evidence.leave()
+    window.wait_until_idle(20)
     window.do("view.isometric")
     window.model.selection.select({names["clamp_saddle"]})
     window.do("check.overhangs")
     window.do("check.next-finding")
+    looked_at(window)
     keep("overhangs")
+    window.navigation.evidence.leave()
+    reported(window)
     judged_closely(window, names, keep)
     window.do("check.none")
     window.do("place.slip")
     window.panels.left.setSizes([120, 0, 500])
-    window.do("view.isometric")
-    window.do("place.suggest")
-    window.wait_until_idle(60)
-    keep("suggestions")
-    window.suggestions.hide()
     window.model.selection.select({names["sensor_shroud"]})
     window.do("view.isometric")
     window.wait_until_idle(60)
@@ -218,11 +237,6 @@ def main() -> int:
     window.do("view.four")
     window.do("bodies.show-all")
     window.do("bodies.select-none")
-    window.bench.moves.swing(140.0, 12.0)
-    window.wait_until_idle(20)
-    window.do("view.dial")
-    keep("dial")
-    window.bench.dial.field.hide()
     window.do("display.theme")
     window.do("view.isometric")
     keep("slate")
