@@ -22,10 +22,12 @@ from gullyrise.core.report.limit_lines import limit_lines
 from gullyrise.core.report.part_chapter import chapter_of
 from gullyrise.core.report.parts_list import COLUMNS, cell, rows_of
 from gullyrise.core.report.report_model import DimensionLine, PartsTable, RecordPart, Report
+from gullyrise.core.report.section_parts import section_parts
 
 PROCESS = {"print": "printing", "mill": "milling"}
 CHAPTERS: tuple[tuple[str, str], ...] = (
-    ("findings", "Findings with pictures"), ("dimensions", "Dimensions"), ("record", "Notes"), ("parts-list", "Parts list"),
+    ("findings", "Findings with pictures"), ("dimensions", "Dimensions"), ("sections", "Sections"), ("record", "Notes"),
+    ("parts-list", "Parts list"),
 )  # fmt: skip
 """(id, title) of the chapters that can be left out."""
 _LISTED = ("name", "count", "parts", "kind", "size", "volume", "grams", "material", "watertight")
@@ -105,6 +107,7 @@ def report_of(job: Job, title: str, told: list[Told], albums: Mapping[int, Album
         prepared_by=wish.prepared_by,
         prepared_for=wish.prepared_for,
         dimensions=() if "dimensions" in wish.without else dimension_lines(job),
+        sections=() if "sections" in wish.without else section_parts(job, wish.left_out),
         record=() if "record" in wish.without else record,
         parts_table=None if "parts-list" in wish.without else _parts_table(job, [same for one in told for same in one.alike]),
         paper=wish.paper,

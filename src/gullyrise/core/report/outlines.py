@@ -55,7 +55,13 @@ def _bulging(outline: Outline) -> Floats:
 
 
 def write_svg(outlines: tuple[Outline, ...], path: Path) -> None:
-    """One path, filled by the NonZero rule; open chains are drawn dashed. Up in the picture is the frame's second direction."""
+    """A file of `svg_of`."""
+    path.write_text(svg_of(outlines), encoding="utf-8")
+
+
+def svg_of(outlines: tuple[Outline, ...], stroke: float = 0.1) -> str:
+    """One path, filled by the NonZero rule; open chains are drawn dashed. Up in the picture is the frame's second direction.
+    stroke : width of its lines, mm"""
     low, high = extent_of(outlines)
     width, height = np.maximum(high - low, 1e-9)
 
@@ -80,12 +86,12 @@ def write_svg(outlines: tuple[Outline, ...], path: Path) -> None:
 
     closed = " ".join(words(one) for one in outlines if one.closed)
     chains = " ".join(words(one) for one in outlines if not one.closed)
-    path.write_text(
+    return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6f}mm" height="{height:.6f}mm" '
         f'viewBox="0 0 {width:.6f} {height:.6f}">\n'
-        f'<path d="{closed}" fill="#C9B99A" fill-rule="nonzero" stroke="#1F2A30" stroke-width="0.1"/>\n'
-        f'<path d="{chains}" fill="none" stroke="#A33B2E" stroke-width="0.1" stroke-dasharray="1 0.5"/>\n</svg>\n',
-        encoding="utf-8",
+        f'<path d="{closed}" fill="#C9B99A" fill-rule="nonzero" stroke="#1F2A30" stroke-width="{stroke:g}"/>\n'
+        f'<path d="{chains}" fill="none" stroke="#A33B2E" stroke-width="{stroke:g}" '
+        f'stroke-dasharray="{10 * stroke:g} {5 * stroke:g}"/>\n</svg>\n'
     )
 
 

@@ -17,6 +17,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 from waiting import until
 
+from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.job.views import SavedView
 from gullyrise.demo import FILES
 
 Windows = Callable[..., Any]
@@ -40,9 +42,13 @@ def text_of(document: QPdfDocument) -> str:
 def test_it_is_made_shown_saved_printed_and_packed(window: Windows, tmp_path: Path) -> None:
     made = window(PAWL, WELL)
     made.model.document.edit("note", lambda job: job.noted("pin ordered <b>twice</b>", [job.parts[0].id]))
+    cut = Cut.across(2, made.model.job.parts[0].ground.middle[2])
+    half = SavedView("Halved", (0.0, 0.0, 0.0), 0.0, 0.0, 100.0, True, 0.0, 30.0, (1.0, 1.0, 1.0), b"", (cut,))
+    made.model.document.edit("view", lambda job: job.with_view(half))
     sheet = made_report(made)
     words = text_of(sheet.document)
     assert "0.150 mm" in words and "pin ordered <b>twice</b>" in words and "float_well" in words
+    assert f"Halved: {cut.words}" in words, "a cut that was kept is drawn and measured"
     assert sheet.document.pageCount() >= 3 and sheet.state.text().endswith("pages")
     for name in ("r.pdf", "r.html"):
         made.reporting.save(str(tmp_path / name))
