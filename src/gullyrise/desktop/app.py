@@ -151,7 +151,7 @@ class Desk(Window):
         self.job_file, self.opening, self.start_page = out.job_file, out.opening, out.page
         self.autosave, self.history, self.garbage = out.keeping, out.history, out.garbage
         recording = record.attach(context)
-        self.record, self.reporting = recording.record, recording.report
+        self.record, self.reporting, self.record_panel = recording.record, recording.report, recording.panel
         self.sheets = preferences.attach(context)
         # What is connected to a signal lives only as long as somebody holds it.
         self._features = (shelf, cut, look, choice, check, gauge, part, place, out)

@@ -72,6 +72,17 @@ class ViewForm(BaseModel):
     cuts: tuple[Cut, ...] = Field(default=(), max_length=MOST, description="that were open")
 
 
+class LineForm(BaseModel):
+    """What a line of the record has besides its words. picture : PNG in base64"""
+
+    model_config = _STRICT
+    kind: Literal["note", "picture"] = "note"
+    when: str = Field(default="", max_length=40, description="ISO 8601, to the minute")
+    at: tuple[Place, Place, Place] | None = Field(default=None, description="where it is pinned, in its first part's file, mm")
+    picture: Annotated[str, Field(max_length=4 << 20)] = ""
+    left_out: bool = Field(default=False, description="of the report")
+
+
 class JobForm(BaseModel):
     """A whole job. Lengths in mm, angles in degrees."""
 
@@ -90,6 +101,9 @@ class JobForm(BaseModel):
         default=(),
         max_length=MOST_NOTES,
         description="ids of the parts that each line of the record is about; none for the whole job",
+    )
+    notes_more: tuple[LineForm, ...] = Field(
+        default=(), max_length=MOST_NOTES, description="what else each line of the record has; none where none has anything"
     )
     dimensions: tuple[Dimension, ...] = Field(default=(), max_length=10_000)
     waivers: tuple[Acceptance, ...] = Field(default=(), max_length=10_000, description="findings that were accepted, and why")
@@ -118,6 +132,7 @@ def form_of(job: Job, name: str | None = None) -> JobForm:
         machine=job.unknown or job.machine, limits=job.given, parts=tuple(forms), stands=tuple(stands),
         settled=job.settled, beds=job.beds, views=tuple(_view_form(view) for view in job.views), notes=job.notes,
         notes_of=tuple(line.of for line in job.record) if any(line.of for line in job.record) else (),
+        notes_more=() if all(line.is_plain for line in job.record) else tuple(_line_form(line) for line in job.record),
         dimensions=job.dimensions, waivers=job.accepted,
     )  # fmt: skip
 
@@ -159,7 +174,24 @@ def job_from(form: JobForm, made: dict[int, PlacedPart], library: tuple[Machine,
 
 def _record(form: JobForm) -> tuple[Line, ...]:
     of = (*form.notes_of[: len(form.notes)], *((),) * max(len(form.notes) - len(form.notes_of), 0))
-    return tuple(Line(words, about) for words, about in zip(form.notes, of, strict=True))
+    more = (*form.notes_more[: len(form.notes)], *(LineForm(),) * max(len(form.notes) - len(form.notes_more), 0))
+    return tuple(
+        Line(words, about, one.kind, one.when, one.at, _unpacked(one.picture), one.left_out)
+        for words, about, one in zip(form.notes, of, more, strict=True)
+    )
+
+
+def _line_form(line: Line) -> LineForm:
+    picture = base64.b64encode(line.picture).decode()
+    return LineForm(kind=line.kind, when=line.when, at=line.at, picture=picture, left_out=line.left_out)
+
+
+def _unpacked(packed: str) -> bytes:
+    """The bytes of base64; none of anything else."""
+    try:
+        return base64.b64decode(packed, validate=True)
+    except ValueError:
+        return b""
 
 
 def _view_form(view: SavedView) -> ViewForm:
@@ -171,10 +203,7 @@ def _view_form(view: SavedView) -> ViewForm:
 
 
 def _view(form: ViewForm) -> SavedView:
-    try:
-        picture = base64.b64decode(form.picture, validate=True)
-    except ValueError:
-        picture = b""
+    picture = _unpacked(form.picture)
     return SavedView(
         form.name,
         form.target,

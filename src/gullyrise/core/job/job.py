@@ -59,6 +59,14 @@ class Job:
         """With one more line in the record. of : ids of the parts that it is about"""
         return replace(self, record=(*self.record, Line(words, tuple(of)))) if words else self
 
+    def recorded(self, line: Line) -> Job:
+        """With a line at the end of the record."""
+        return replace(self, record=(*self.record, line))
+
+    def with_record(self, record: tuple[Line, ...]) -> Job:
+        """With these lines, in this order."""
+        return replace(self, record=record)
+
     @property
     def limits(self) -> Limits:
         """All that hold: the machine's, and over them those given by hand."""

@@ -12,6 +12,7 @@ from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.materials import USUAL
 from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.copies import copies
+from gullyrise.core.job.record import Line
 from gullyrise.core.measuring.keeping import is_stale, judged, limits_of
 from gullyrise.core.measuring.picks import Dimension
 from gullyrise.core.number_words import given, number, of_doubt
@@ -21,12 +22,12 @@ from gullyrise.core.report.dimensions import UNITS
 from gullyrise.core.report.limit_lines import limit_lines
 from gullyrise.core.report.part_chapter import chapter_of
 from gullyrise.core.report.parts_list import COLUMNS, cell, rows_of
-from gullyrise.core.report.report_model import DimensionLine, PartsTable, RecordPart, Report
+from gullyrise.core.report.report_model import DimensionLine, PartsTable, Picture, RecordPart, Report
 from gullyrise.core.report.section_parts import section_parts
 
 PROCESS = {"print": "printing", "mill": "milling"}
 CHAPTERS: tuple[tuple[str, str], ...] = (
-    ("findings", "Findings with pictures"), ("dimensions", "Dimensions"), ("sections", "Sections"), ("record", "Notes"),
+    ("findings", "Findings with pictures"), ("dimensions", "Dimensions"), ("sections", "Sections"), ("record", "Record"),
     ("parts-list", "Parts list"),
 )  # fmt: skip
 """(id, title) of the chapters that can be left out."""
@@ -89,10 +90,11 @@ def report_of(job: Job, title: str, told: list[Told], albums: Mapping[int, Album
                 placed.part, placed.figures, placed.centre, placed.material or USUAL[job.machine.process], outcomes, job.limits,
                 shown=album.shown if album is not None else (), picture=album.part if album is not None else None,
                 sha256=one.sha256, quantity=len(one.alike), repairs=one.repairs, accepted=accepted,
-                notes=tuple(line.words for line in job.record if placed.id in line.of), file=Path(placed.part.file).name,
+                notes=tuple(line.words for line in job.record if placed.id in line.of and not line.left_out),
+                file=Path(placed.part.file).name,
             )
         )  # fmt: skip
-    record = tuple(RecordPart("Note", _of(job, line.of), line.words, "") for line in job.record)
+    record = tuple(_record_part(job, line) for line in job.record if not line.left_out)
     return Report(
         title=title or title_of([chapter.name for chapter in chapters] or ["No parts"]),
         machine=job.machine.name,
@@ -112,6 +114,13 @@ def report_of(job: Job, title: str, told: list[Told], albums: Mapping[int, Album
         parts_table=None if "parts-list" in wish.without else _parts_table(job, [same for one in told for same in one.alike]),
         paper=wish.paper,
     )
+
+
+def _record_part(job: Job, line: Line) -> RecordPart:
+    picture = Picture(line.picture, line.words) if line.picture else None
+    number = [one for one in job.record if one.at is not None].index(line) + 1 if line.at is not None else 0
+    kind = f"Note {number}" if number else "Picture" if line.kind == "picture" else "Note"
+    return RecordPart(kind, _of(job, line.of), line.words, line.when.replace("T", " "), picture)
 
 
 def _of(job: Job, numbers: tuple[int, ...]) -> str:

@@ -89,7 +89,7 @@ def test_parts_and_chapters_are_left_out_and_pictures_are_kept(window: Windows) 
     made.model.document.edit("note", lambda job: job.noted("a word for everybody"))
     sheet = made_report(made)
     first = made.reporting.maker.made
-    for where, title in ((sheet.parts, "float_well"), (sheet.chapters, "Notes")):
+    for where, title in ((sheet.parts, "float_well"), (sheet.chapters, "Record")):
         for row in range(where.count()):
             if where.item(row).text() == title:
                 where.item(row).setCheckState(Qt.CheckState.Unchecked)

@@ -105,8 +105,8 @@ class EvidenceMoves(QObject):
         placed = self._model.job.part(held[0]) if held is not None else None
         if held is None or placed is None:
             self._notifier.say(text.NO_FINDING_CHOSEN, False)
-        else:
-            self.show(placed, held[1])
+        elif not self.show(placed, held[1]):
+            self._notifier.say(text.NOT_READY_TO_BE_SEEN, False)
 
     def leave(self) -> bool:
         """Gives back the view, the cuts and the fading from before; whether there was anything to give back."""

@@ -12,6 +12,8 @@ report = ActionsOn(ReportController)
 
 record("record.picture", "Save a picture of the view", "F12", "R P", do=lambda it: it.keep_picture(None))
 record("record.note", "Write a note", "R N", do=lambda it: it.ask_for_note())
+record("record.pin", "Pin a note here", "R H", do=lambda it: it.pin_note(), needs=A_PART, on=("part",))
+record("record.panel", "Record", "R O", do=lambda it: it.open())
 record("record.picture-as", "Save a picture as…", "R A", do=lambda it: it.ask_where())
 report("record.report", "Report…", "R R", do=lambda it: it.open(), needs=A_PART)
 report("record.findings", "Save the findings as a table…", "R F", do=lambda it: it.ask_for_table(), needs=A_PART)

@@ -34,3 +34,15 @@ FIRST_THE_REPORT = "The report is still being made; wait until its pages are the
 PACK_HOLDS = "It holds {} files, {}:"
 PRINTED = "The report is on its way to the printer."
 NOT_PRINTED = "The printer takes nothing; choose another one."
+LONGEST = 400
+RECORD = "Record"
+RECORD_EMPTY = (
+    "Pictures of the view, notes and what was done stand here in the order of time, and in the report where they are ticked."
+)
+PICTURE = "Picture"
+PICTURE_TAKEN = "Picture of the view"
+PINNED = "tag {}"
+RECORD_CHANGED = "Change the record"
+RECORD_MOVED = "Reorder the record"
+RECORD_REMOVED = "Remove from the record"
+PIN_NEEDS_A_PLACE = "A note is pinned to the place under the pointer; point at a part first."

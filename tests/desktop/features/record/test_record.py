@@ -1,0 +1,90 @@
+"""The record of the job: pictures and notes come into it, are renamed, reordered, left out, pinned, and kept with the job."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from waiting import until
+
+from gullyrise.core.job.form import as_bytes, form_from, form_of
+from gullyrise.core.job.record import Line
+from gullyrise.core.report.job_report import ReportWish, report_of
+from gullyrise.demo import FILES
+
+Windows = Callable[..., Any]
+WELL = str(FILES / "float_well.stl")
+pytestmark = pytest.mark.usefixtures("unwalled")
+
+
+def answer(made: Any, words: str) -> None:
+    """Types into the question that is open."""
+    from PyQt6.QtWidgets import QInputDialog
+
+    (dialog,) = [one for one in made.findChildren(QInputDialog) if one.isVisible()]
+    dialog.setTextValue(words)
+    dialog.accept()
+
+
+def test_pictures_and_notes_come_in_order_and_are_changed_with_undo(window: Windows, tmp_path: Path) -> None:
+    made = window(WELL)
+    made.settings.set("record.folder", str(tmp_path))
+    made.do("record.panel")
+    made.do("cut.z")
+    assert made.wait_until_idle(60)
+    made.do("record.picture")
+    until(lambda: len(made.model.job.record) == 1)
+    made.do("record.note")
+    answer(made, "holes  drilled\nafterwards")
+    taken, note = made.model.job.record
+    assert taken.kind == "picture" and taken.picture[:4] == b"\x89PNG" and "cut Z" in taken.words and taken.when
+    assert note.words == "holes drilled afterwards" and note.kind == "note"
+    lines = made.record_panel.lines
+    assert lines.count() == 2 and not lines.item(0).icon().isNull()
+    lines.setCurrentRow(1)
+    QTest.mouseClick(made.record_panel.up, Qt.MouseButton.LeftButton)
+    assert [one.kind for one in made.model.job.record] == ["note", "picture"]
+    lines.item(0).setText("drilled by hand")
+    assert made.model.job.record[0].words == "drilled by hand"
+    lines.item(1).setCheckState(Qt.CheckState.Unchecked)
+    assert made.model.job.record[1].left_out
+    for _ in range(3):
+        made.do("job.undo")
+    assert made.model.job.record == (taken, note)
+    lines.setCurrentRow(0)
+    QTest.mouseClick(made.record_panel.remove, Qt.MouseButton.LeftButton)
+    assert made.model.job.record == (note,) and lines.count() == 1
+
+
+def test_a_note_is_pinned_to_the_place_under_the_pointer(window: Windows) -> None:
+    made = window(WELL)
+    made.do("view.front")
+    until(lambda: made.bench.moves.at_rest)
+    made.bench.point_at(QPoint(made.bench.width() // 2, made.bench.height() // 2).toPointF())
+    before = made.bench.grab().toImage()
+    made.do("record.pin")
+    answer(made, "seat for the ring")
+    (line,) = made.model.job.record
+    (placed,) = made.model.job.parts
+    assert line.of == (placed.id,) and line.at is not None
+    box = placed.part.box.grown(0.1)
+    assert all(low <= value <= high for low, value, high in zip(box.low, line.at, box.high, strict=True))
+    until(lambda: made.bench.grab().toImage() != before)
+    told = report_of(made.model.job, "", [], {}, ReportWish(), [])
+    assert told.record[0].kind == "Note 1" and told.record[0].caption == "float_well"
+
+
+def test_the_job_keeps_all_of_it_and_a_plain_record_is_written_as_before(window: Windows) -> None:
+    made = window(WELL)
+    whole = Line("seen", (1,), "picture", "2026-12-02T10:00", (1.0, 2.0, 3.0), b"\x89PNG", True)
+    job = made.model.job.with_record((Line("plain"), whole))
+    form = form_from(as_bytes(form_of(job)), "job")
+    from gullyrise.core.job.form import job_from
+
+    assert job_from(form, {}, job.library).record == job.record
+    plain = as_bytes(form_of(job.with_record((Line("plain", (1,)),))))
+    assert b'"notes_more": []' in plain and form_of(job.with_record((Line("plain"),))).notes_more == ()
