@@ -121,7 +121,9 @@ class Dimensions(QObject):
         known = tuple(digest or "" for digest in digests)
         made = kept(number, self._measuring.picks, figure, known, places, turned=hangs_on_machine(figure.code))
         self.chosen = number
-        self._model.document.edit(text.KEEP.format(made.name), lambda job: job.with_dimension(made))
+        said = f"{made.name}: {made.figure} {' '.join(self._measuring.words(figure))}".strip()
+        of = sorted({pick.part for pick in self._measuring.picks})
+        self._model.document.edit(text.KEEP.format(made.name), lambda job: job.with_dimension(made).noted(said, of))
 
     def _changed_dimension(self, number: int, words: str, changes: dict[str, object]) -> None:
         one = self.dimension(number)

@@ -37,7 +37,7 @@ class RecordPanel(QWidget):
         self._job = job
         self._shown: tuple[Line, ...] | None = None
         column = QVBoxLayout(self)
-        column.addWidget(caption(text.RECORD, "section"))
+        column.addWidget(caption("RECORD", "head"))
         self.empty = caption(text.RECORD_EMPTY, "quiet", wrap=True)
         column.addWidget(self.empty)
         self.lines = QListWidget()
