@@ -188,6 +188,8 @@ def test_every_row_of_the_settings_is_tried_here() -> None:
         "looks.theme",
         "select.rectangle",
     }
+    # Who reports are by and for, and their paper, in test_report.py.
+    tried |= {"report.by", "report.for", "report.paper"}
     # How views with a name are drawn in test_looking.py.
     tried |= {"view.named"}
     tried |= {"dial.shown", "dial.corner", "dial.size", "dial.faded", "view.field", "pointer.scheme", "pointer.turning"}

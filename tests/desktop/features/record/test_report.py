@@ -106,9 +106,16 @@ def test_who_it_is_by_and_for_is_remembered(window: Windows) -> None:
     sheet = made_report(made)
     first = made.reporting.maker.made
     sheet.by.setText("The workshop")
+    sheet.on_behalf.setText("River office")
     sheet.by.editingFinished.emit()
     until(lambda: made.reporting.maker.made not in (None, first))
     assert "The workshop" in text_of(sheet.document) and made.settings["report.by"] == "The workshop"
+    assert "River office" in text_of(sheet.document) and made.settings["report.for"] == "River office"
+    assert sheet.document.pagePointSize(0).height() == pytest.approx(842, abs=1), "A4"
+    first = made.reporting.maker.made
+    sheet.paper.setCurrentText("Letter")
+    until(lambda: made.reporting.maker.made not in (None, first))
+    assert sheet.document.pagePointSize(0).height() == pytest.approx(792, abs=1) and made.settings["report.paper"] == "Letter"
 
 
 def test_it_can_be_given_up(window: Windows) -> None:
