@@ -32,6 +32,7 @@ class Workbench(QObject):
     """Each part of it is told of an edit in the order in which it is made here."""
 
     job_file_wanted = pyqtSignal(str)
+    cancelled = pyqtSignal()
 
     def __init__(self, tasks: TaskRunner, machine: Machine | None = None, usual_machine: str = "") -> None:
         super().__init__()
@@ -124,6 +125,7 @@ class Workbench(QObject):
         self.checks.cancel_all()
         self.between.cancel_all()
         self._tasks.cancel_all()
+        self.cancelled.emit()
         self.results.changed.emit()
 
     def run_again(self) -> None:

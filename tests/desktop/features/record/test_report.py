@@ -53,7 +53,9 @@ def test_it_is_made_shown_saved_printed_and_packed(window: Windows, tmp_path: Pa
     for name in ("r.pdf", "r.html"):
         made.reporting.save(str(tmp_path / name))
         until(lambda name=name: (tmp_path / name).exists())
-    assert (tmp_path / "r.pdf").read_bytes()[:5] == b"%PDF-" and "pin ordered &lt;b&gt;" in (tmp_path / "r.html").read_text()
+    assert (tmp_path / "r.pdf").read_bytes()[:5] == b"%PDF-" and "pin ordered &lt;b&gt;" in (tmp_path / "r.html").read_text(
+        "utf-8"
+    )
     printer = QPrinter(QPrinter.PrinterMode.HighResolution)
     printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
     printer.setOutputFileName(str(tmp_path / "printed.pdf"))

@@ -27,6 +27,7 @@ from gullyrise.core.safe_files import ordinary, read_within
 from gullyrise.desktop.features.record import text
 from gullyrise.desktop.state.task_runner import RunningTask
 from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.viewport.aside import Aside
 from gullyrise.pictures.findings import Illustrate, IllustrateLot, Wish, stem_of
 from gullyrise.pictures.paper import page_of
@@ -60,11 +61,12 @@ class ReportMaker(QObject):
     def __init__(self, parent: QObject, model: Workbench, aside: Aside) -> None:
         super().__init__(parent)
         self._model, self._aside = model, aside
+        model.cancelled.connect(self.cancel)
         self.made: Made | None = None
         self.trouble = ""
         self.done, self.total = 0, 0
         self._running: list[RunningTask] = []
-        self._run, self._open = 0, 0
+        self._run, self._open, self._writing = 0, 0, False
         self._bares: dict[int, tuple[Outcome, Outcome]] = {}
         self._albums: dict[int, tuple[tuple[object, ...], Album]] = {}
         self._laid: TemporaryDirectory[str] | None = None
@@ -72,7 +74,8 @@ class ReportMaker(QObject):
     @property
     def busy(self) -> bool:
         """Whether one is being made."""
-        return bool(self._running) or self._laid is not None
+        # Work that somebody cancelled ends without a word.
+        return self._writing or any(not task.ended for task in self._running)
 
     def make(self, wish: ReportWish) -> None:
         """Makes it anew; pictures of parts that did not change are kept from before."""
@@ -132,6 +135,7 @@ class ReportMaker(QObject):
         for task in self._running:
             self._model.recall(task)
         self._running.clear()
+        self._writing = False
         self._let_go()
         self.changed.emit()
 
@@ -175,8 +179,20 @@ class ReportMaker(QObject):
             known = tuple(replace(one, sha256=_sha256(one.placed)) for one in told)
             return page_of(report_of(job, title, list(known), shown, wish, names)), known
 
-        def lay_out(found: tuple[str, tuple[Told, ...]]) -> None:
+        def written() -> tuple[str, tuple[Told, ...]] | None:
+            try:
+                return page()
+            except Exception as error:  # The window goes on without a report.
+                tell(error)
+                return None
+
+        def lay_out(found: tuple[str, tuple[Told, ...]] | None) -> None:
             if run != self._run:
+                return
+            self._writing = False
+            if found is None:
+                self.trouble = text.NOT_MADE
+                self.changed.emit()
                 return
             html, known = found
 
@@ -196,7 +212,8 @@ class ReportMaker(QObject):
 
             self._running.append(self._model.task(LayOut(html, folder), take, lost))
 
-        self._aside.ask(page, lay_out)
+        self._writing = True
+        self._aside.ask(written, lay_out)
 
     def _let_go(self) -> None:
         if self._laid is not None:

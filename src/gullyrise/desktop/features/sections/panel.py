@@ -89,7 +89,7 @@ class SectionStrip(QWidget):
             row.addWidget(button)
         row.addWidget(self._button("Face", "cut_face", "cut.face", "Cut on the selected face"))
         self.position = _number("cut_position", "Position of the cut", "mm", 3, -1e6, 1e6)
-        self.position.setFixedWidth(88)
+        self.position.setFixedWidth(96)
         self.position.valueChanged.connect(self.moved)
         self.flip_button = self._button("Flip", "cut_flip", "cut.flip", "Show the other side")
         row.addWidget(self.position)
