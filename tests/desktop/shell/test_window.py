@@ -369,7 +369,7 @@ def test_every_action_can_be_run(window: Any) -> None:
             dialog.deleteLater()
             QTest.qWait(1)
     settle(made)
-    assert len(set(asked)) == 9, "each dialog is asked and lets the window go on"
+    assert len(set(asked)) == 10, "each dialog is asked and lets the window go on"
     made.do("bodies.select-all")
     made.do("bodies.remove")
     made.do("job.undo")

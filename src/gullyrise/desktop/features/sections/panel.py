@@ -76,7 +76,7 @@ class SectionStrip(QWidget):
         named(line, "cut_line", "Cut line")
         line.setProperty("panel", True)
         line.setFixedHeight(LINE)
-        row = row_box(line, (10, 2, 8, 2), 3)
+        row = row_box(line, (8, 2, 8, 2), 3)
         row.addWidget(caption("CUT", "head"))
         row.addSpacing(5)
         self.axes: list[QPushButton] = []
@@ -89,7 +89,7 @@ class SectionStrip(QWidget):
             row.addWidget(button)
         row.addWidget(self._button("Face", "cut_face", "cut.face", "Cut on the selected face"))
         self.position = _number("cut_position", "Position of the cut", "mm", 3, -1e6, 1e6)
-        self.position.setFixedWidth(96)
+        self.position.setFixedWidth(90)
         self.position.valueChanged.connect(self.moved)
         self.flip_button = self._button("Flip", "cut_flip", "cut.flip", "Show the other side")
         row.addWidget(self.position)
