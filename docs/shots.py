@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QSize, Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
@@ -113,7 +113,12 @@ def reported(window: object) -> None:
     sheet.grab().save(str(FOLDER / "report.png"))
     pages = range(sheet.document.pageCount())
     told = next(page for page in pages if "gap between" in sheet.document.getAllText(page).text())
-    sheet.document.render(told, QSize(905, 1280)).save(str(FOLDER / "report-page.png"))
+    page = sheet.document.render(told, QSize(905, 1280))
+    paper = QImage(page.size(), QImage.Format.Format_RGB32)
+    paper.fill(Qt.GlobalColor.white)
+    with QPainter(paper) as painter:
+        painter.drawImage(0, 0, page)
+    paper.save(str(FOLDER / "report-page.png"))
     print("report, report-page")
     sheet.hide()
 
@@ -230,12 +235,6 @@ def main() -> int:
     window.family_bar.open("V")
     keep("key-card")
     window.family_bar.close_card()
-    window.model.selection.select({names["clamp_saddle"]})
-    window.do("bodies.only")
-    window.do("view.four")
-    keep("four-panes")
-    window.do("view.four")
-    window.do("bodies.show-all")
     window.do("bodies.select-none")
     window.do("display.theme")
     window.do("view.isometric")
