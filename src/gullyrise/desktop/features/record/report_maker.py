@@ -88,7 +88,7 @@ class ReportMaker(QObject):
         albums: dict[int, Album] = {}
         wanted: list[tuple[Told, tuple[object, ...]]] = []
         for one in told:
-            stands = (one.placed.part, one.placed.placement, job.machine, *one.outcomes)
+            stands = (one.placed.part, one.placed.placement, job.machine, *(found for found in one.outcomes if found.findings))
             kept = self._albums.get(one.placed.id)
             if kept is not None and len(kept[0]) == len(stands) and all(a is b for a, b in zip(kept[0], stands, strict=True)):
                 albums[one.placed.id] = kept[1]
@@ -153,6 +153,11 @@ class ReportMaker(QObject):
             else:
                 # What a verdict could be given from anew is large, and no picture wants it.
                 found += [one if one.evidence is None else self._bare(one) for one in outcomes]
+        # What lies between parts is judged apart from them, and no report may pass over it.
+        between = self._model.between
+        found += [self._bare(one) if one.evidence is not None else one for _, one in between.outcomes(alike)]
+        if between.is_waiting(alike):
+            found.append(Outcome("clearances", placed.name, "not-run", text.NOT_JUDGED_YET, None, {}, (), "", None))
         return Told(placed, alike, tuple(found), repairs=tuple(_repairs(placed)))
 
     def _bare(self, outcome: Outcome) -> Outcome:
