@@ -83,7 +83,7 @@ def _windows(kind: str, count: int, seed: int, lot: int) -> Iterator[tuple[str, 
             str(seed + start),
         ]
         try:
-            done = subprocess.run(words, capture_output=True, text=True, timeout=_LATEST, check=False)
+            done = subprocess.run(words, capture_output=True, encoding="utf-8", timeout=_LATEST, check=False)
         except subprocess.TimeoutExpired as late:
             told = late.stdout.decode() if isinstance(late.stdout, bytes) else late.stdout or ""
             yield kind, f"hangs after {told.count(kind)} cases of seed {seed + start}"

@@ -146,7 +146,7 @@ process of their own down with them."""
 def guided(kind: str, cases: int, seed: int) -> list[str]:
     """What went wrong where the cases are thought out by the lines that they reach."""
     words = [sys.executable, str(Path(__file__).with_name("guided.py")), kind, str(cases)]
-    done = subprocess.run(words, env=dict(os.environ, SEED=str(seed)), capture_output=True, text=True, check=False)
+    done = subprocess.run(words, env=dict(os.environ, SEED=str(seed)), capture_output=True, encoding="utf-8", check=False)
     ran = re.search(r"number_of_executed_units: (\d+)", done.stderr)
     if done.returncode == 0 and ran is not None and int(ran[1]) >= cases:
         return []

@@ -35,7 +35,7 @@ def blocks(tmp_path: Path) -> Path:
 
 def run(surroundings: dict[str, str], *words: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
-        [sys.executable, "-m", "gullyrise", *words], env=surroundings, capture_output=True, text=True, timeout=200
+        [sys.executable, "-m", "gullyrise", *words], env=surroundings, capture_output=True, encoding="utf-8", timeout=200
     )
 
 
@@ -148,7 +148,7 @@ def test_the_window_has_its_row_its_limits_its_findings_and_its_files(
     for place in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_STATE_HOME"):
         surroundings[place] = str(tmp_path / place)
     done = subprocess.run(
-        [sys.executable, "-c", IN_THE_WINDOW, str(blocks.parent)], env=surroundings, capture_output=True, text=True, timeout=400
+        [sys.executable, "-c", IN_THE_WINDOW, str(blocks.parent)], env=surroundings, capture_output=True, encoding="utf-8", timeout=400
     )
     assert done.returncode == 0, done.stderr[-2000:]
     told = json.loads(done.stdout.splitlines()[-1])

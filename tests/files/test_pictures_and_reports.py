@@ -50,7 +50,7 @@ def by_itself(words: list[str], home: Path) -> subprocess.CompletedProcess[str]:
     kept = {name: os.environ[name] for name in ("PATH", "LANG", "LC_ALL", "PYTHONPATH") if name in os.environ}
     bare = {**kept, "HOME": str(home), "SOURCE_DATE_EPOCH": "1700000000"}
     command = [sys.executable, "-m", "gullyrise", *words]
-    return subprocess.run(command, env=bare, capture_output=True, text=True, check=False)
+    return subprocess.run(command, env=bare, capture_output=True, encoding="utf-8", check=False)
 
 
 def test_each_finding_has_a_picture_and_no_other_is_there(drawn: tuple[Path, dict]) -> None:

@@ -187,6 +187,6 @@ def test_at_twice_the_pixels_nothing_is_cut_off_either(tmp_path: Path) -> None:
     homes = {name: str(tmp_path) for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_STATE_HOME")}
     asked = subprocess.run(
         [sys.executable, "-c", _TWICE.format(tests=tests)], env={**os.environ, "QT_SCALE_FACTOR": "2", **homes},
-        capture_output=True, text=True, timeout=280,
+        capture_output=True, encoding="utf-8", timeout=280,
     )  # fmt: skip
     assert asked.returncode == 0, asked.stderr[-3000:]
