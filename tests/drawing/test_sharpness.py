@@ -60,7 +60,11 @@ def test_pictures_are_sharp_and_places_true_at_any_pixel_ratio(ratio: float, tmp
         XDG_CONFIG_HOME=str(tmp_path / "configuration"), XDG_DATA_HOME=str(tmp_path / "home"),
     )  # fmt: skip
     ran = subprocess.run(
-        [sys.executable, "-c", _TOUR, str(FILES / "gland_nut.stl")], env=surroundings, capture_output=True, encoding="utf-8", timeout=400
+        [sys.executable, "-c", _TOUR, str(FILES / "gland_nut.stl")],
+        env=surroundings,
+        capture_output=True,
+        encoding="utf-8",
+        timeout=400,
     )
     said = json.loads(ran.stdout.splitlines()[-1])
     assert said["ratio"] == ratio and said["picture"] == [int(side * ratio) for side in said["size"]]

@@ -192,7 +192,9 @@ def test_a_reader_that_dies_hangs_or_eats_takes_only_itself_down(how: str, words
 
 
 def run_cli(*words: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "gullyrise", *words], capture_output=True, encoding="utf-8", timeout=300, check=False)
+    return subprocess.run(
+        [sys.executable, "-m", "gullyrise", *words], capture_output=True, encoding="utf-8", timeout=300, check=False
+    )
 
 
 def test_the_other_files_are_still_done(tmp_path: Path) -> None:

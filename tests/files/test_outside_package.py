@@ -148,7 +148,11 @@ def test_the_window_has_its_row_its_limits_its_findings_and_its_files(
     for place in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_STATE_HOME"):
         surroundings[place] = str(tmp_path / place)
     done = subprocess.run(
-        [sys.executable, "-c", IN_THE_WINDOW, str(blocks.parent)], env=surroundings, capture_output=True, encoding="utf-8", timeout=400
+        [sys.executable, "-c", IN_THE_WINDOW, str(blocks.parent)],
+        env=surroundings,
+        capture_output=True,
+        encoding="utf-8",
+        timeout=400,
     )
     assert done.returncode == 0, done.stderr[-2000:]
     told = json.loads(done.stdout.splitlines()[-1])

@@ -47,12 +47,15 @@ class Shot:
     title: str
 
 
-def items_of(part: Part, placement: Transform, palette: Palette, number: int = 0, field: FaceField | None = None) -> list[Item]:
-    """The copies of a part as they are drawn, with the colours of a check or each body its own."""
+def items_of(
+    part: Part, placement: Transform, palette: Palette, number: int = 0, field: FaceField | None = None, before: int = 0
+) -> list[Item]:
+    """The copies of a part as they are drawn, with the colours of a check or each body its own. before : bodies of other parts
+    that have their colours already"""
     out: list[Item] = []
     scale = None if field is None else scale_for(field)
     for index, body in enumerate(part.bodies):
-        colour = colour_of("own", palette, index, body.colour, "not-run")
+        colour = colour_of("own", palette, before + index, body.colour, "not-run")
         for place in body.placements:
             matrix = placement.matrix @ place.matrix
             box = Box.of(body.mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3])

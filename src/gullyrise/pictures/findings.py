@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import zip_longest
 from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
 
-from gullyrise.core.checks.protocol import Finding, Outcome, Snapshot
+from gullyrise.core.checks.protocol import Finding, Neighbour, Outcome, Snapshot
 from gullyrise.core.errors import GullyriseError, WriteError
 from gullyrise.core.evidence.composing import compose
 from gullyrise.core.evidence.room import Room
@@ -42,11 +44,17 @@ class Wish:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Illustrate(Task):
-    """Draws a picture of each finding: gives an Album. outcomes : with their colours"""
+    """Draws a picture of each finding: gives an Album.
+
+    outcomes : with their colours
+    beside : with each of them the other part that it is about, placed in the file's coordinates of this one, or None; none at all
+        where every one is about this part alone
+    """
 
     snapshot: Snapshot
     outcomes: tuple[Outcome, ...]
     wish: Wish
+    beside: tuple[Neighbour | None, ...] = ()
 
     @property
     def title(self) -> str:
@@ -60,7 +68,7 @@ class Illustrate(Task):
         return Grants((), (self.wish.folder,) if self.wish.folder else ())
 
     def run(self, progress: Progress) -> Album:
-        return illustrated(self.snapshot, self.outcomes, self.wish, progress)
+        return illustrated(self.snapshot, self.outcomes, self.wish, progress, self.beside)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -88,23 +96,30 @@ class IllustrateLot(Task):
         return tuple(out)
 
 
-def illustrated(snapshot: Snapshot, outcomes: tuple[Outcome, ...], wish: Wish, progress: Progress) -> Album:
-    """Draws them here. Raises WriteError where the folder takes no picture."""
+def illustrated(
+    snapshot: Snapshot, outcomes: tuple[Outcome, ...], wish: Wish, progress: Progress, beside: Sequence[Neighbour | None] = ()
+) -> Album:
+    """Draws them here. beside : see `Illustrate`. Raises WriteError where the folder takes no picture."""
     part, machine = snapshot.part, snapshot.machine or default_machine()
     total = sum(len(outcome.findings) for outcome in outcomes)
     room = Room.of_part(part, snapshot.placement, machine) if total else None
     back = snapshot.placement.inverse()
     done = 0
     rows: list[tuple[Drawn, ...]] = []
-    for outcome in outcomes:
+    for outcome, other in zip_longest(outcomes, beside):
         row: list[Drawn] = []
         items = items_of(part, snapshot.placement, LIMESTONE, 0, outcome.field) if outcome.findings else []
+        stage = room
+        if outcome.findings and room is not None and other is not None:
+            place = other.placement.then(snapshot.placement)
+            stage = room.beside(Room.of_part(other.part, place, machine, 1), about=0)
+            items += items_of(other.part, place, LIMESTONE, 1, before=len(part.bodies))
         for finding in outcome.findings:
             progress("drawing", done, total)
             done += 1
-            assert room is not None
+            assert stage is not None
             here = finding.placed(snapshot.placement)
-            view = compose(here, room, tuple(machine.tool))
+            view = compose(here, stage, tuple(machine.tool))
             image = picture(studio(), items, machine, Shot(view, here, here.figure, title_of(finding, part.name)))
             data = png_of(image)
             form = None

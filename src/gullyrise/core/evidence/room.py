@@ -81,6 +81,10 @@ class Room:
                 )
         return cls(tuple(items), machine)
 
+    def beside(self, other: Room, about: int) -> Room:
+        """With the bodies of another room, too. about : number of the part that is looked at"""
+        return Room((*self.items, *other.items), self.machine, self.cuts, about)
+
     def cuts_of(self, item: seen.Item) -> tuple[Cut, ...]:
         """Those that go through a body."""
         return tuple(cut for cut in self.cuts if cut.touches(item.key))

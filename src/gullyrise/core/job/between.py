@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gullyrise.core.checks.clearances import METHOD, Limits, Pair, judged_pair
-from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.checks.protocol import Neighbour, Outcome
 from gullyrise.core.geometry import Transform
 from gullyrise.core.geometry.spots import spot
 from gullyrise.core.job.placed_part import PlacedPart
@@ -71,12 +71,24 @@ def key_of(two: Two) -> Key:
     return tuple(part for one in two for part in (f"{one.digest} {one.name}", one.placement.matrix.tobytes()))  # type: ignore[return-value]
 
 
+def told_of(two: Two, outcome: Outcome, alike: Sequence[PlacedPart]) -> tuple[Outcome, Neighbour]:
+    """(the verdict on two parts as it is told of the one that is among some alike ones, with places of its file; the other part,
+    where it stands in the coordinates of that file)."""
+    numbers = {one.id for one in alike}
+    mine, other = two if two[0].id in numbers else (two[1], two[0])
+    back = mine.placement.inverse()
+    told = outcome if mine is two[0] else _moved(outcome, two[0].placement.then(back))
+    return told, Neighbour(other.name, other.part, other.placement.then(back), other.digest)
+
+
 def _in_file(outcome: Outcome, placed: PlacedPart) -> Outcome:
     """Places on the machine as places of the part that its findings are told of."""
-    back: Transform = placed.placement.inverse()
+    return _moved(outcome, placed.placement.inverse())
 
+
+def _moved(outcome: Outcome, move: Transform) -> Outcome:
     def at(place: tuple[float, float, float]) -> tuple[float, float, float]:
-        return spot(back.apply(np.array(place)[None])[0])
+        return spot(move.apply(np.array(place)[None])[0])
 
     worst = None if outcome.worst is None else replace(outcome.worst, at=at(outcome.worst.at))
-    return replace(outcome, worst=worst, findings=tuple(one.placed(back) for one in outcome.findings))
+    return replace(outcome, worst=worst, findings=tuple(one.placed(move) for one in outcome.findings))

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 
 from gullyrise import __version__
-from gullyrise.core.checks.protocol import Finding, Outcome, gravest
+from gullyrise.core.checks.protocol import Finding, Neighbour, Outcome, gravest
 from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.materials import USUAL
 from gullyrise.core.job import Job, PlacedPart
@@ -49,13 +49,19 @@ class ReportWish:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Told:
-    """A part that a report tells of, with all that are alike. outcomes : of the first, with their colours"""
+    """A part that a report tells of, with all that are alike.
+
+    outcomes : of the first, with their colours
+    beside : with each outcome the other part that it is about, placed in the file's coordinates of this one, or None; none at all
+        where every outcome is about this part alone
+    """
 
     placed: PlacedPart
     alike: tuple[PlacedPart, ...]
     outcomes: tuple[Outcome, ...]
     sha256: str = ""
-    repairs: tuple[str, ...] = field(default=())
+    repairs: tuple[str, ...] = ()
+    beside: tuple[Neighbour | None, ...] = ()
 
 
 def distinct(job: Job, wish: ReportWish) -> list[tuple[PlacedPart, tuple[PlacedPart, ...]]]:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gullyrise.core.checks.clearances import Limits as ClearanceLimits
 from gullyrise.core.checks.clearances import Pair
-from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.checks.protocol import Finding, Outcome
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.job.between import Across, Key, Two, judged_two, key_of, told_of_all
@@ -152,8 +152,12 @@ class BetweenParts(QObject):
         """The verdict on each two bodies of these parts and others that come near each other, told of the first; and one on all
         that stand further apart."""
         chosen = tuple(parts)
+        return [(chosen[0] if two is None else two[0], outcome) for two, outcome in self.pairs(chosen)]
+
+    def pairs(self, chosen: Sequence[PlacedPart]) -> list[tuple[Two | None, Outcome]]:
+        """The same with both parts of each; None with the one on all that stand further apart."""
         limits = self._limits()
-        out: list[tuple[PlacedPart, Outcome]] = []
+        out: list[tuple[Two | None, Outcome]] = []
         near, clear = self._of(one for one in chosen if not one.is_fixture), 0
         for two in near:
             found = self._known(two)
@@ -161,9 +165,16 @@ class BetweenParts(QObject):
                 continue
             # Boxes may meet where surfaces are far from each other.
             clear += not (found.pairs or found.left or found.error)
-            out += [(two[0], outcome) for outcome in self._judged_two(two, found, limits)]
+            out += [(two, outcome) for outcome in self._judged_two(two, found, limits)]
         told = told_of_all(chosen, len(near) - clear, self._made, self._fixtures, self._too_many, limits.min_gap)
-        return out if told is None else [*out, told]
+        return out if told is None else [*out, (None, told[1])]
+
+    def other_of(self, placed: PlacedPart, finding: Finding) -> PlacedPart | None:
+        """The second part of a finding that is told of a part, where it is about two."""
+        for two, outcome in self.pairs((placed,)):
+            if two is not None and any(one is finding for one in outcome.findings):
+                return two[1]
+        return None
 
     def _judged_two(self, two: Two, found: Across, limits: ClearanceLimits) -> list[Outcome]:
         """Judged once, so that a finding stays the same one for as long as it is asked for."""

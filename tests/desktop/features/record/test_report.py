@@ -9,8 +9,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
+import trimesh
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtTest import QTest
@@ -18,8 +21,10 @@ from PyQt6.QtWidgets import QPushButton
 from waiting import until
 
 from gullyrise.core.cutting.cuts import Cut
+from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.job.views import SavedView
 from gullyrise.demo import FILES
+from gullyrise.desktop.features.record.report_maker import findings_of
 
 Windows = Callable[..., Any]
 PAWL, WELL = str(FILES / "hinge_pawl.stl"), str(FILES / "float_well.stl")
@@ -84,6 +89,40 @@ def test_it_is_made_shown_saved_printed_and_packed(window: Windows, tmp_path: Pa
         assert len([name for name in names if name.startswith("pictures/")]) == sum(
             len(one["findings"]) for one in told["checks"]
         )
+
+
+def test_what_lies_between_two_parts_is_told_of_both_where_it_is_on_each(window: Windows, tmp_path: Path) -> None:
+    """Found by reading once more: the report had passed over it, then placed it on the second part as on the first."""
+    trimesh.creation.box((20, 20, 10)).export(tmp_path / "block.stl")
+    trimesh.creation.cylinder(8, 30).export(tmp_path / "post.stl")
+    made = window(str(tmp_path / "block.stl"), str(tmp_path / "post.stl"))
+
+    def near(job: Any) -> Any:
+        block, post = job.parts
+        to = [block.ground.high[0] + 0.15 - post.ground.low[0], block.ground.middle[1] - post.ground.middle[1], 0.0]
+        return job.placed([post.moved(Transform.moved(np.array(to)))])
+
+    made.model.document.edit("near", near)
+    made.wait_until_idle(60)
+    made_report(made)
+    told = made.reporting.maker.made.told
+    for one, out in zip(told, ((10.0, 1), (-8.0, -1)), strict=True):
+        ((outcome, other),) = [both for both in zip(one.outcomes, one.beside, strict=True) if both[1] is not None]
+        (gap,) = outcome.findings
+        nearer = min((end[0] for end in gap.ends), key=lambda x: abs(x - out[0]))
+        assert (
+            outcome.verdict == "fail" and gap.value == pytest.approx(0.15, abs=1e-6) and nearer == pytest.approx(out[0], abs=1e-6)
+        )
+        beyond = Box.of(other.placement.apply(other.part.box.corners()))
+        edge = beyond.low[0] if out[1] > 0 else beyond.high[0]
+        assert edge == pytest.approx(out[0] + 0.15 * out[1], abs=1e-6), "drawn where it stands to this part"
+        (drawn,) = made.reporting.maker.made.albums[one.placed.id].findings[one.outcomes.index(outcome)]
+        image = QImage.fromData(drawn.picture.data)
+        # Cut material on both sides of the gap, at the height of its number.
+        sides = [image.pixelColor(x, 300) for x in (200, 760)]
+        assert not drawn.unseen and all(abs(side.red() - image.pixelColor(480, 100).red()) > 40 for side in sides)
+    rows = [row for row in findings_of(told, made.model.job) if row["check"] == "clearances"]
+    assert [row["part"] for row in rows] == ["block", "post"]
 
 
 def test_parts_and_chapters_are_left_out_and_pictures_are_kept(window: Windows) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -29,6 +30,8 @@ from gullyrise.drawing.palette import Palette
 SIZE = (60, 42)
 _MOST_KEPT, _TOLD_MS = 400, 60
 _Key = tuple[int, str, float]
+_Stands = tuple[PlacedPart, tuple[Prepared, ...] | None, FaceField | None]
+"""A part, its prepared bodies, the colours of the check."""
 
 
 class FindingPictures(QObject):
@@ -68,16 +71,17 @@ class FindingPictures(QObject):
         field = next((outcome.field for outcome in found or () if outcome.field is not None), None)
         self._open += 1
         ready, machine = self._model.ready.of(one.placed), self._model.job.machine
-        self._beside.submit(self._make, key, one.finding, one.placed, ready, field, palette, machine, ratio)
+        other = self._model.between.other_of(one.placed, one.finding) if one.row.id == "clearances" else None
+        parts = [(one.placed, ready, field)]
+        if other is not None:
+            parts.append((other, self._model.ready.of(other), None))
+        self._beside.submit(self._make, key, one.finding, parts, palette, machine, ratio)
         return None
 
-    def _make(
-        self, key: _Key, finding: Finding, placed: PlacedPart, ready: tuple[Prepared, ...] | None, field: FaceField | None,
-        palette: Palette, machine: Machine, ratio: float,
-    ) -> None:  # fmt: skip
+    def _make(self, key: _Key, finding: Finding, parts: list[_Stands], palette: Palette, machine: Machine, ratio: float) -> None:
         made = None
         try:
-            made = _drawn(finding, placed, ready, field, palette, machine, ratio)
+            made = _drawn(finding, parts, palette, machine, ratio)
         except Exception as error:  # The finding stands without its picture.
             tell(error)
         self._made.emit(key, finding, made)
@@ -92,30 +96,17 @@ class FindingPictures(QObject):
         self._soon.start()
 
 
-def _drawn(
-    finding: Finding, placed: PlacedPart, ready: tuple[Prepared, ...] | None, field: FaceField | None, palette: Palette,
-    machine: Machine, ratio: float,
-) -> QImage:  # fmt: skip
-    """The evidence view of it, of its own part alone."""
-    bare = _rgb(palette.part)
-    scale = None if field is None else scale_for(field)
+def _drawn(finding: Finding, parts: list[_Stands], palette: Palette, machine: Machine, ratio: float) -> QImage:
+    """The evidence view of it. parts : the one that it is told of, and the other that it is about"""
     surfaces: list[Surface] = []
     items: list[Item] = []
-    for number, (place, index) in enumerate(_copies(placed)):
-        body = placed.part.bodies[index]
-        matrix = placed.placement.matrix @ place.matrix
-        values = field.values[number] if field is not None and number < len(field.values) else None
-        if scale is not None and values is not None and len(values) == len(body.mesh.faces):
-            colours = scale.colours(values)
-        else:
-            colours = np.tile(np.array(bare, dtype=np.uint8), (len(body.mesh.faces), 1))
-        made = ready[index] if ready is not None else None
-        blocks = blocks_of(body.mesh) if made is None else made.blocks
-        box = Box.of(body.mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3])
-        items.append(Copy((placed.id, number), body.mesh, matrix, box, blocks))
-        surfaces.append(Surface(body.mesh, matrix, colours, made.levels[0] if made is not None and made.levels else None))
-    here = finding.placed(placed.placement)
-    view = compose(here, Room(tuple(items), machine), tuple(machine.tool))
+    for placed, ready, field in parts:
+        for surface, item in _copies_of(placed, ready, field, palette):
+            surfaces.append(surface)
+            items.append(item)
+    first = parts[0][0]
+    here = finding.placed(first.placement)
+    view = compose(here, Room(tuple(items), machine, about=first.id), tuple(machine.tool))
     if view.faded and here.solid is not None and len(here.solid.faces):
         meant = np.tile(np.array(_rgb(palette.failed), dtype=np.uint8), (len(here.solid.faces), 1))
         surfaces = [Surface(here.solid, np.eye(4), meant)]
@@ -127,6 +118,25 @@ def _drawn(
     _mark(image, marks_in(view, (width, height)), palette, ratio)
     image.setDevicePixelRatio(ratio)
     return image
+
+
+def _copies_of(
+    placed: PlacedPart, ready: tuple[Prepared, ...] | None, field: FaceField | None, palette: Palette
+) -> Iterator[tuple[Surface, Item]]:
+    scale = None if field is None else scale_for(field)
+    for number, (place, index) in enumerate(_copies(placed)):
+        body = placed.part.bodies[index]
+        matrix = placed.placement.matrix @ place.matrix
+        values = field.values[number] if field is not None and number < len(field.values) else None
+        if scale is not None and values is not None and len(values) == len(body.mesh.faces):
+            colours = scale.colours(values)
+        else:
+            colours = np.tile(np.array(_rgb(palette.part), dtype=np.uint8), (len(body.mesh.faces), 1))
+        made = ready[index] if ready is not None else None
+        blocks = blocks_of(body.mesh) if made is None else made.blocks
+        box = Box.of(body.mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3])
+        shown = Surface(body.mesh, matrix, colours, made.levels[0] if made is not None and made.levels else None)
+        yield shown, Copy((placed.id, number), body.mesh, matrix, box, blocks)
 
 
 def _mark(image: QImage, marks: np.ndarray, palette: Palette, ratio: float) -> None:

@@ -9,7 +9,7 @@ from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from gullyrise.core.report.findings_table import FINDING_HEADS, as_csv
-from gullyrise.core.report.job_report import ReportWish, Told, distinct
+from gullyrise.core.report.job_report import ReportWish
 from gullyrise.core.report.pack import Packed
 from gullyrise.core.safe_files import write_safely
 from gullyrise.desktop.features.record import text
@@ -186,7 +186,7 @@ class ReportController(QObject):
     def save_table(self, name: str) -> None:
         """Findings by the ending as a workbook, with the dimensions, or as CSV."""
         job = self._model.job
-        told: list[Told] = [self.maker.told(placed, alike) for placed, alike in distinct(job, ReportWish())]
+        told = self.maker.told(ReportWish())
         path = Path(name)
         as_book = path.suffix.lower() == ".xlsx"
 

@@ -10,11 +10,12 @@ from tempfile import TemporaryDirectory
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from gullyrise.core.checks.protocol import Outcome
+from gullyrise.core.checks.protocol import Neighbour, Outcome
 from gullyrise.core.checks.registry import checks
 from gullyrise.core.errors import GullyriseError
 from gullyrise.core.intake.repairs import BY_ID
 from gullyrise.core.job import Job, PlacedPart
+from gullyrise.core.job.between import Two, told_of
 from gullyrise.core.job.origins import FileOrigin, Repairs, Split, Stretch, Unit
 from gullyrise.core.job.store import digest_of
 from gullyrise.core.report.album import Album
@@ -37,6 +38,9 @@ from gullyrise.workers.batch import cores
 _PORTION = 1 << 20
 _MOST_KEPT, _MOST_PART, _LOT = 400, 2 << 30, 8
 DIMENSION_HEADS = ("name", "parts", "what", "value", "uncertainty", "tolerance", "verdict", "method", "stale")
+
+_Lean = dict[tuple[int, ...], tuple[tuple[object, ...], Outcome, Neighbour | None]]
+"""By the ids of what an outcome is told from: that itself, held so that the ids stay its own; the outcome; the other part."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -67,7 +71,7 @@ class ReportMaker(QObject):
         self.done, self.total = 0, 0
         self._running: list[RunningTask] = []
         self._run, self._open, self._writing = 0, 0, False
-        self._bares: dict[int, tuple[Outcome, Outcome]] = {}
+        self._lean: _Lean = {}
         self._albums: dict[int, tuple[tuple[object, ...], Album]] = {}
         self._laid: TemporaryDirectory[str] | None = None
 
@@ -82,7 +86,7 @@ class ReportMaker(QObject):
         self.cancel()
         self._run += 1
         run, job = self._run, self._model.job
-        told = [self.told(placed, alike) for placed, alike in distinct(job, wish)]
+        told = self.told(wish)
         self.made, self.trouble = None, ""
         self.done, self.total = 0, len(told)
         albums: dict[int, Album] = {}
@@ -123,7 +127,7 @@ class ReportMaker(QObject):
 
         self._open = len(lots)
         for lot in lots:
-            work = tuple(Illustrate(job.snapshot(one.placed), one.outcomes, Wish("", "", True)) for one, _ in lot)
+            work = tuple(Illustrate(job.snapshot(one.placed), one.outcomes, Wish("", "", True), one.beside) for one, _ in lot)
             self._running.append(self._model.task(IllustrateLot(work), drawn(lot), lost(lot)))
         if not wanted:
             self._write(run, job, told, albums, wish)
@@ -143,28 +147,43 @@ class ReportMaker(QObject):
         """Leaves nothing behind."""
         self._let_go()
 
-    def told(self, placed: PlacedPart, alike: tuple[PlacedPart, ...]) -> Told:
-        """What there is to tell of a part now."""
+    def told(self, wish: ReportWish) -> list[Told]:
+        """What there is to tell of the job's parts now."""
+        before, self._lean = self._lean, {}
+        return [self._told(placed, alike, before) for placed, alike in distinct(self._model.job, wish)]
+
+    def _told(self, placed: PlacedPart, alike: tuple[PlacedPart, ...], before: _Lean) -> Told:
         found: list[Outcome] = []
         for name, check in self._model.document.active_checks():
             outcomes = self._model.results.outcomes_of(placed, name)
             if outcomes is None or any(one.first_look for one in outcomes):
                 found.append(Outcome(check.ROW.id, placed.name, "not-run", text.NOT_JUDGED_YET, None, {}, (), "", None))
             else:
-                # What a verdict could be given from anew is large, and no picture wants it.
-                found += [one if one.evidence is None else self._bare(one) for one in outcomes]
+                found += [self._leaner(before, one, None, alike)[0] for one in outcomes]
+        beside: list[Neighbour | None] = [None] * len(found)
         # What lies between parts is judged apart from them, and no report may pass over it.
         between = self._model.between
-        found += [self._bare(one) if one.evidence is not None else one for _, one in between.outcomes(alike)]
+        for two, outcome in between.pairs(alike):
+            told, other = self._leaner(before, outcome, two, alike)
+            found.append(told)
+            beside.append(other)
         if between.is_waiting(alike):
             found.append(Outcome("clearances", placed.name, "not-run", text.NOT_JUDGED_YET, None, {}, (), "", None))
-        return Told(placed, alike, tuple(found), repairs=tuple(_repairs(placed)))
+        return Told(placed, alike, tuple(found), repairs=tuple(_repairs(placed)), beside=tuple(beside))
 
-    def _bare(self, outcome: Outcome) -> Outcome:
-        kept = self._bares.get(id(outcome))
-        if kept is None or kept[0] is not outcome:
-            kept = self._bares[id(outcome)] = (outcome, replace(outcome, evidence=None))
-        return kept[1]
+    def _leaner(
+        self, before: _Lean, outcome: Outcome, two: Two | None, alike: tuple[PlacedPart, ...]
+    ) -> tuple[Outcome, Neighbour | None]:
+        """An outcome without what a verdict could be given from anew, which is large and no picture wants; the same one for as
+        long as it is made of the same, so that its pictures are kept. two : that it is about, where it is about two"""
+        made_of = (outcome, *alike) if two is None else (outcome, *alike, *two)
+        key = tuple(map(id, made_of))
+        known = before.get(key)
+        if known is None:
+            told, other = (outcome, None) if two is None else told_of(two, outcome, alike)
+            known = (made_of, told if told.evidence is None else replace(told, evidence=None), other)
+        self._lean[key] = known
+        return known[1], known[2]
 
     def _some_done(self, many: int, run: int, job: Job, told: list[Told], albums: dict[int, Album], wish: ReportWish) -> None:
         self.done += many
