@@ -157,15 +157,39 @@ def test_a_small_picture_shows_the_view_with_its_cut_face_and_its_scale() -> Non
     surface = Surface(BLOCK, np.eye(4), _colours(BLOCK))
     above = compose_between(np.array([0.0, 10, 10]), np.array([30.0, 10, 10]), room)
     above = replace(above, camera=replace(above.camera, heading=0.0, elevation=90.0, span=40.0, target=BLOCK.box.middle), cuts=())
-    made = small_picture([surface], above, (80, 80), (1, 2, 3))
+    made = small_picture([surface], above.camera, (), (80, 80), (1, 2, 3))
     covered = made[..., 3] > 0
     assert covered[40].sum() * 0.5 == 30 and covered[:, 40].sum() * 0.5 == 20, "half a millimetre a pixel"
     assert (made[covered][:, 0] > 4 * made[covered][:, 2]).all(), "its top is red"
-    cut = replace(above, cuts=(Cut.across(2, 5.0),))
-    inside = small_picture([surface], cut, (80, 80), (100, 200, 50))
+    inside = small_picture([surface], above.camera, (Cut.across(2, 5.0),), (80, 80), (100, 200, 50))
     seen = inside[inside[..., 3] > 0][:, :3]
     assert {tuple(one) for one in seen.tolist()} == {(100, 200, 50), (72, 144, 36)}, "hatched in the colour of cuts"
     assert np.allclose(marks_in(above, (80, 80)), [[10, 40], [70, 40]])
-    assert not small_picture(
-        [surface], replace(above, camera=replace(above.camera, target=np.array([900.0, 0, 0]))), (40, 40), (1, 2, 3)
-    ).any()
+    aside = replace(above.camera, target=np.array([900.0, 0, 0]))
+    assert not small_picture([surface], aside, (), (40, 40), (1, 2, 3)).any()
+
+
+@pytest.mark.parametrize(("degrees", "heading"), [(20.0, 0.0), (55.0, 130.0), (80.0, 301.0)])
+def test_an_overhang_is_shown_beside_it_in_a_section_in_which_its_angle_is_seen_as_it_is(degrees: float, heading: float) -> None:
+    """A plate that leans so many degrees from the vertical, turned about it anyhow."""
+    lean = Transform.turned(np.array([1.0, 0.0, 0.0]), degrees).then(Transform.turned(UP, heading))
+    plate = zoo.mesh_of(zoo.block((-10, -1, 0), (10, 1, 40))).placed(lean)
+    place, normal = lean.apply(np.array([[0.0, 1.0, 20.0], [0.0, -1.0, 20.0]])), lean.matrix[:3, :3] @ [0, 1, 0]
+    under, normal = (place[0], normal) if normal[2] < 0 else (place[1], -normal)
+    finding = Finding(
+        "overhang", degrees, "°", tuple(under.tolist()), 800.0, code="overhang", shown="below", around=plate.vertices
+    )
+    beside = compose(finding, room_of(plate)).beside
+    assert beside is not None and beside.leaning is not None
+    assert np.degrees(np.arccos(beside.leaning[2])) == pytest.approx(degrees, abs=1e-3)
+    assert abs(beside.leaning @ normal) < 1e-6, "it lies in the face"
+    (cut,), toward = beside.cuts, beside.camera.frame()[2]
+    assert abs(toward @ beside.leaning) < 1e-9 and abs(toward @ UP) < 1e-9, "square to the eye: no angle is foreshortened"
+    assert abs(cut.plane.heights(under[None])[0]) < 1e-9, "the cut goes through the place"
+
+
+def test_what_a_tool_does_not_reach_is_shown_from_where_it_comes_too() -> None:
+    place = (15.0, 10.0, 2.0)
+    finding = Finding("hidden", 9.0, "mm²", place, 9.0, code="hidden", shown="tool", along=(0.0, 0.0, 1.0))
+    beside = compose(finding, room_of(BLOCK)).beside
+    assert beside is not None and not beside.cuts and beside.camera.frame()[2] @ UP == pytest.approx(1)

@@ -130,6 +130,17 @@ def test_a_flag_points_at_its_place_and_the_chosen_one_speaks(qapp: QApplication
     assert not quiet[round(y) - 4 : round(y) + 4, round(x) - 4 : round(x) + 4].any(), "a review has another colour"
     assert drawn(Flag(1, "0.42 mm", here, "fail", True)).sum() > 3 * drawn(Flag(1, "0.42 mm", here, "fail", False)).sum()
     behind = camera.eye + camera.frame()[2] * 10
+    small = QImage(60, 42, QImage.Format.Format_RGB32)
+    small.fill(QColor("#00ff00"))
+
+    def worn(*shown: Flag, pictures: bool = True) -> int:
+        found = painted(lambda painter: marks.flags(on(painter, camera), list(shown), pictures=pictures))
+        return int(near(found, "#00ff00", 60).sum())
+
+    pictured = Flag(1, "0.42 mm", here, "fail", False, small)
+    # All of it but its border and its number; nothing beside evidence that is looked at.
+    assert 60 * 42 * 0.8 < worn(pictured) <= 60 * 42 and not worn(pictured, pictures=False)
+    assert worn(pictured, replace(pictured, number=2)) < 60 * 42 * 1.1, "none hides another"
     assert not drawn(Flag(1, "", (float(behind[0]), float(behind[1]), float(behind[2])), "fail", False)).any()
 
 

@@ -6,15 +6,17 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
-from PyQt6.QtGui import QPolygonF
+from PyQt6.QtGui import QImage, QPolygonF
 
 from gullyrise.core.camera import before_eye
 from gullyrise.core.checks.protocol import Finding
-from gullyrise.core.evidence.view import EvidenceView
+from gullyrise.core.evidence.view import MIDDLE, EvidenceView
 from gullyrise.core.geometry import Box, Floats, Plane, Points
 from gullyrise.drawing import marks
 from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.evidence_marks import paint_marks
+from gullyrise.drawing.insets import SIZE as INSET
+from gullyrise.drawing.insets import paint_insets
 from gullyrise.drawing.marks import Flag
 
 _ROUND = 64
@@ -48,11 +50,16 @@ class Gap:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Shown:
-    """An evidence view that is looked at. finding : in the machine's coordinates;  words : the number at its marks"""
+    """An evidence view that is looked at.
+
+    finding : in the machine's coordinates;  words : the number at its marks
+    insets : small pictures beside it
+    """
 
     view: EvidenceView
     finding: Finding
     words: str
+    insets: tuple[QImage, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -85,9 +92,12 @@ def paint(canvas: Canvas, shown: Evidence) -> None:
         _ball(canvas, shown.ball)
     if shown.gap is not None:
         _gap(canvas, shown.gap)
-    marks.flags(canvas, [flag for flag in shown.flags if looked_at is None or not flag.chosen])
+    # Beside evidence that is looked at nothing may hide it.
+    marks.flags(canvas, [flag for flag in shown.flags if looked_at is None or not flag.chosen], pictures=looked_at is None)
     if looked_at is not None:
         paint_marks(canvas, looked_at.view, looked_at.finding, looked_at.words)
+        if canvas.size[0] * (1 - MIDDLE) / 2 > INSET[0]:
+            paint_insets(canvas, looked_at.insets)
 
 
 def _gap(canvas: Canvas, gap: Gap) -> None:

@@ -1,4 +1,4 @@
-"""What is marked in a picture of evidence: the ends of what was measured with their number, a ball, a rim, an angle, a tool."""
+"""What is marked in a picture of evidence: the ends of what was measured with their number, a ball, a rim, a tool."""
 
 from __future__ import annotations
 
@@ -28,8 +28,6 @@ def paint_marks(canvas: Canvas, view: EvidenceView, finding: Finding, words: str
         _circle(canvas, *view.circle, "accent", 40)
     if finding.ball is not None and view.plane is not None and view.circle is None:
         _circle(canvas, np.array(finding.ball[0]), finding.ball[1], "accent", 60)
-    if view.leaning is not None:
-        _angle(canvas, view.marks[0], view.leaning)
     if len(view.marks) == 2:
         dimension(canvas, view.marks[0], view.marks[1], words)
     else:
@@ -109,25 +107,6 @@ def _circle(canvas: Canvas, centre: Floats, radius: float, colour: str, cover: i
     for _ in canvas.outlined(colour, 2.0, 3.6):
         canvas.painter.drawPolygon(QPolygonF(outline))
         canvas.brush(None)
-
-
-def _angle(canvas: Canvas, at: Floats, leaning: Floats) -> None:
-    """The vertical dashed, the face as a line, the angle between them as a small round."""
-    reach = 0.11 * canvas.camera.span
-    upright = np.array([0.0, 0.0, 1.0])
-    turn = np.linspace(0.0, 1.0, 17)[:, None]
-    between = upright + (leaning - upright) * turn
-    arc = at + 0.72 * reach * between / np.linalg.norm(between, axis=1)[:, None]
-    found = canvas.all_at(np.concatenate([[at, at + upright * reach, at + leaning * reach], arc]))
-    if found is None:
-        return
-    foot, top, end, *round_ = found
-    for _ in canvas.outlined("quiet", 1.4, 3.2):
-        canvas.painter.drawLine(foot, top)
-    for _ in canvas.outlined("failed", 1.8, 3.6):
-        canvas.painter.drawLine(foot, end)
-    for _ in canvas.outlined("failed", 1.2, 2.8):
-        canvas.painter.drawPolyline(QPolygonF(round_))
 
 
 def _tool(canvas: Canvas, stop: Stop) -> None:

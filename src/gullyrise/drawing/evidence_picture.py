@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -23,14 +23,14 @@ from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.colour_maps import Scale, scale_for
 from gullyrise.drawing.display import Display
 from gullyrise.drawing.evidence_marks import paint_marks
+from gullyrise.drawing.insets import SIZE as INSET
+from gullyrise.drawing.insets import mark_beside, mark_where, paint_insets
 from gullyrise.drawing.palette import LIMESTONE, Palette
 from gullyrise.drawing.scene import Item, Scene
 from gullyrise.drawing.studio import Studio
 
 SIZE, RATIO = (640, 480), 1.5
 """Points and pixels for each: 960 x 720 px, with type that is read at a third of their width on paper, too."""
-_SMALL = (124, 93)
-_EDGE = 5
 _MIDDLE = Qt.TextElideMode.ElideMiddle
 MEANT = (-1, 0)
 """Key of a body that is drawn besides those of the part: what two share, or one shell of many."""
@@ -84,42 +84,29 @@ def picture(studio: Studio, items: Sequence[Item], machine: Machine, shot: Shot,
     def scene(cuts: tuple[Cut, ...], of: Sequence[Item]) -> Scene:
         return Scene(tuple(of), machine, palette, cuts, display=display)
 
-    where = _where(studio, scene((), items), view.whole, shot) if view.whole is not None else None
+    insets = _insets(studio, view, scene, items)
 
     def paint(canvas: Canvas) -> None:
         paint_marks(canvas, view, shot.finding, shot.words)
         captions.scale_bar(canvas)
         _title(canvas, shot.title)
-        if where is not None:
-            _beside(canvas, where)
+        paint_insets(canvas, insets)
 
     return studio.picture(scene(view.cuts, shown), view.camera, SIZE, paint, ratio=RATIO)
 
 
-def _where(studio: Studio, scene: Scene, camera: Camera, shot: Shot) -> QImage:
-    """The whole part with a frame round the place."""
-    middle = shot.view.marks.mean(axis=0)
-
-    def paint(canvas: Canvas) -> None:
-        at = canvas.at(middle)
-        if at is None:
-            return
-        half = min(max(shot.view.camera.span / camera.span * canvas.size[1] / 2, 6.0), canvas.size[1] * 0.3)
-        wide = half * SIZE[0] / SIZE[1]
-        canvas.brush(None)
-        for _ in canvas.outlined("failed", 2.0, 3.8):
-            canvas.painter.drawRect(QRectF(at.x() - wide, at.y() - half, 2 * wide, 2 * half))
-
-    return studio.picture(scene, camera, _SMALL, paint, ratio=RATIO)
-
-
-def _beside(canvas: Canvas, where: QImage) -> None:
-    width, height = canvas.size
-    box = QRectF(width - _SMALL[0] - _EDGE, height - _SMALL[1] - _EDGE, *_SMALL)
-    canvas.painter.drawImage(box.topLeft(), where)
-    canvas.brush(None)
-    canvas.pen("line", 1.5)
-    canvas.painter.drawRect(box)
+def _insets(
+    studio: Studio, view: EvidenceView, scene: Callable[[tuple[Cut, ...], Sequence[Item]], Scene], items: Sequence[Item]
+) -> list[QImage]:
+    """Where on the part it is, and what is shown beside it."""
+    out = []
+    whole, beside = view.whole, view.beside
+    if whole is not None:
+        out.append(studio.picture(scene((), items), whole, INSET, lambda canvas: mark_where(canvas, view), ratio=RATIO))
+    if beside is not None:
+        shown = scene(beside.cuts, items)
+        out.append(studio.picture(shown, beside.camera, INSET, lambda canvas: mark_beside(canvas, view, beside), ratio=RATIO))
+    return out
 
 
 def _title(canvas: Canvas, words: str) -> None:

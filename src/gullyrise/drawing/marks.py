@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from gullyrise.core.camera import before_eye
@@ -16,17 +16,21 @@ from gullyrise.drawing.canvas import Canvas
 from gullyrise.drawing.requests import Frame
 
 _MOST_LINES = 6_000
+_MOST_PICTURES = 12
+_TAG, _TALL = QPointF(16, -34), 20.0
+"""From a flag's place to its tag, and how high that is."""
 
 
 @dataclass(frozen=True, slots=True)
 class Flag:
-    """A numbered tag on a place of the bench."""
+    """A numbered tag on a place of the bench. picture : small, of what the finding shows; None for none"""
 
     number: int
     words: str
     place: tuple[float, float, float]
     verdict: str
     chosen: bool
+    picture: QImage | None = None
 
 
 def outline(frame: Frame, items: set[int], colour: QColor, width: int) -> QImage | None:
@@ -80,9 +84,12 @@ def feature(canvas: Canvas, lines: Points, colour: str, width: float) -> None:
     painter.drawLines(*(QLineF(a, b, c, d) for (a, b), (c, d) in ends.tolist()))
 
 
-def flags(canvas: Canvas, shown: Sequence[Flag]) -> None:
-    """Numbered tags on a leader, the chosen one last and with its words."""
+def flags(canvas: Canvas, shown: Sequence[Flag], *, pictures: bool = True) -> None:
+    """Numbered tags on a leader, the chosen one last and with its words. pictures : whether those wear theirs that have room for
+    one"""
     painter, (width, height) = canvas.painter, canvas.size
+    if pictures:
+        _wear(canvas, [(flag, at) for flag in shown if (at := canvas.at(flag.place)) is not None])
     for flag in sorted(shown, key=lambda flag: flag.chosen):
         at = canvas.at(flag.place)
         if at is None or not (-200 < at.x() < width + 200 and -200 < at.y() < height + 200):
@@ -90,7 +97,7 @@ def flags(canvas: Canvas, shown: Sequence[Flag]) -> None:
         colour = canvas.palette.verdict(flag.verdict)
         words = f"{flag.number}  {flag.words}" if flag.chosen else str(flag.number)
         canvas.length_of(words, 11)
-        tag = QRectF(at.x() + 16, at.y() - 34, painter.fontMetrics().boundingRect(words).width() + 14, 20)
+        tag = QRectF(at + _TAG, QSizeF(painter.fontMetrics().boundingRect(words).width() + 14, _TALL))
         canvas.pen(colour, 1.5)
         painter.drawLine(at, QPointF(tag.left(), tag.center().y()))
         canvas.brush(colour)
@@ -101,6 +108,34 @@ def flags(canvas: Canvas, shown: Sequence[Flag]) -> None:
         canvas.brush(colour if flag.chosen else "panel")
         painter.drawPolygon(shape)
         canvas.write(tag, words, ink="panel" if flag.chosen else colour)
+
+
+def _wear(canvas: Canvas, shown: list[tuple[Flag, QPointF]]) -> None:
+    """The small pictures over their tags: the chosen one's first, then in their order; none over a place or another picture."""
+    view = QRectF(0, 0, *canvas.size)
+    taken = [QRectF(at.x() - 4, at.y() - 4, 8, 8) for _, at in shown]
+    taken += [QRectF(at + _TAG, QSizeF(_TALL, _TALL)) for _, at in shown]
+    worn = 0
+    for flag, at in sorted(shown, key=lambda one: not one[0].chosen):
+        if flag.picture is None or worn == _MOST_PICTURES:
+            continue
+        size = flag.picture.deviceIndependentSize()
+        box = QRectF(at + _TAG - QPointF(0, size.height() + 3), size)
+        if not view.contains(box) or any(box.intersects(other) for other in taken):
+            continue
+        worn += 1
+        taken.append(box)
+        canvas.plate(box, face="ground", radius=0)
+        canvas.painter.drawImage(box.topLeft(), flag.picture)
+        canvas.brush(None)
+        canvas.pen(canvas.palette.verdict(flag.verdict), 1.5)
+        canvas.painter.drawRect(box)
+        # Its number again: where tags lie over one another it would not be told whose it is.
+        words = str(flag.number)
+        corner = QRectF(box.left(), box.top(), canvas.length_of(words, 10) + 6, 14)
+        canvas.brush(canvas.palette.verdict(flag.verdict))
+        canvas.painter.drawRect(corner)
+        canvas.write(corner, words, ink="panel")
 
 
 def collisions(canvas: Canvas, boxes: Sequence[Box]) -> None:

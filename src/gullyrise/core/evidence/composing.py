@@ -7,12 +7,13 @@ from dataclasses import replace
 import numpy as np
 
 from gullyrise.core.checks.protocol import Finding
+from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.evidence.across import across
 from gullyrise.core.evidence.by_tool import along_corner, along_tool
-from gullyrise.core.evidence.framing import FLAT_VIEWS, whole_view
+from gullyrise.core.evidence.framing import FLAT_VIEWS, framed, liking, whole_view
 from gullyrise.core.evidence.outside import all_round, below, clear, from_the_side, outside
 from gullyrise.core.evidence.room import Room
-from gullyrise.core.evidence.view import EvidenceView, proved
+from gullyrise.core.evidence.view import Beside, EvidenceView, proved
 from gullyrise.core.geometry import Floats, Points
 from gullyrise.core.machines.machine import Tool
 
@@ -65,9 +66,10 @@ def _as_its_kind(finding: Finding, room: Room, tools: tuple[Tool, ...]) -> Evide
     if finding.shown == "across":
         return _across(finding, room, place)
     if finding.shown == "below":
-        return replace(below(room, place, around, sizes), leaning=_leaning(room, place))
+        return replace(below(room, place, around, sizes), beside=_profile(room, place, around, sizes))
     if finding.shown == "tool" and along is not None:
-        return along_tool(room, place, along, around, sizes, tools)
+        view = along_tool(room, place, along, around, sizes, tools)
+        return replace(view, beside=Beside(framed(room, along, view.marks, around, sizes)[0]))
     if finding.shown == "corner" and along is not None and finding.ball is not None:
         return along_corner(room, place, along, finding.value or 0.0, finding.ball[1])
     if finding.shown == "side" and along is not None and finding.ends is not None:
@@ -102,6 +104,20 @@ def _square(way: Floats) -> Floats:
     found = np.cross(way, axis)
     length = float(np.linalg.norm(found))
     return np.asarray(found / length) if length > 0 else np.eye(3)[2]
+
+
+def _profile(room: Room, place: Floats, around: Points, sizes: tuple[float, ...]) -> Beside | None:
+    """A section upright through an overhanging face, in which its angle against the vertical is seen as it is; None where no face
+    is found there."""
+    leaning = _leaning(room, place)
+    if leaning is None:
+        return None
+    out = leaning * np.array([1.0, 1.0, 0.0])
+    across = np.array([-out[1], out[0], 0.0]) / float(np.linalg.norm(out))
+    # Of its two sides the one that a person stands at first.
+    toward = across if liking(across[None])[0] >= liking(-across[None])[0] else -across
+    camera, _ = framed(room, toward, place[None], around, sizes)
+    return Beside(camera, (Cut.through(place, toward),), leaning)
 
 
 def _leaning(room: Room, place: Floats) -> Floats | None:

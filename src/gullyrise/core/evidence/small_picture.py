@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from gullyrise.core.camera.camera import Camera
+from gullyrise.core.cutting.cuts import Cut
 from gullyrise.core.evidence.view import EvidenceView
 from gullyrise.core.geometry import Floats, Ints, Mesh, Points
 from gullyrise.core.geometry.arrays import Faces
@@ -33,11 +35,10 @@ class Surface:
 
 
 def small_picture(
-    surfaces: Iterable[Surface], view: EvidenceView, size: tuple[int, int], cut_colour: tuple[int, int, int]
+    surfaces: Iterable[Surface], camera: Camera, cuts: tuple[Cut, ...], size: tuple[int, int], cut_colour: tuple[int, int, int]
 ) -> np.ndarray:
-    """(height, width, 4) uint8, clear where nothing is; cut faces hatched. size : width and height, px"""
+    """(height, width, 4) uint8, clear where nothing is; cut faces hatched. camera : parallel;  size : width and height, px"""
     width, height = size
-    camera = view.camera
     right, up, toward = camera.frame()
     pixel = camera.span / height
     half = np.array([width, height]) * (pixel / 2)
@@ -54,7 +55,7 @@ def small_picture(
     columns = (np.arange(width) + 0.5 - width / 2) * pixel
     rows = (height / 2 - np.arange(height) - 0.5) * pixel
     origins = camera.target + toward * depth + (columns[None, :, None] * right + rows[:, None, None] * up)
-    origins, begins_in_cut = _past_cuts(origins.reshape(-1, 3), toward, view)
+    origins, begins_in_cut = _past_cuts(origins.reshape(-1, 3), toward, cuts)
     directions = np.tile(-toward, (width * height, 1))
     first = scene.bare_first_hits(origins, directions)
     seen = first >= 0
@@ -79,10 +80,10 @@ def marks_in(view: EvidenceView, size: tuple[int, int]) -> Points:
     return np.asarray(view.camera.to_picture(view.marks, *size)[:, :2])
 
 
-def _past_cuts(origins: Points, toward: Floats, view: EvidenceView) -> tuple[Points, np.ndarray]:
+def _past_cuts(origins: Points, toward: Floats, cuts: tuple[Cut, ...]) -> tuple[Points, np.ndarray]:
     """Rays moved on to where nothing is cut away any more, and which of them begin on a cut."""
     moved = np.zeros(len(origins))
-    for cut in view.cuts:
+    for cut in cuts:
         for side in cut.sides():
             slope = float(-toward @ side.normal)
             if slope < 0:

@@ -54,6 +54,19 @@ class Stop:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Beside:
+    """A small second picture of the place, which shows what the large one cannot.
+
+    camera : parallel;  cuts : in it
+    leaning : (3,) unit, the way up an overhanging face, which lies in the cut; None where no angle is meant
+    """
+
+    camera: Camera
+    cuts: tuple[Cut, ...] = ()
+    leaning: Floats | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class EvidenceView:
     """mm in the machine's coordinates.
 
@@ -64,7 +77,7 @@ class EvidenceView:
     size : mm of what was measured, as the picture shows it; 0 where it has none
     whole : camera of a picture that shows where on the part this is, None where this one shows all of it
     on_bed : whether the bed belongs into the picture
-    leaning : (3,) unit, the way down or up an overhanging face, None where none is meant
+    beside : a second picture of the place, None where one is enough
     stop : the tool, where one is meant
     circle : (middle, radius) of a tool in a corner
     """
@@ -77,7 +90,7 @@ class EvidenceView:
     proof: Proof = Proof()
     whole: Camera | None = None
     on_bed: bool = False
-    leaning: Floats | None = None
+    beside: Beside | None = None
     stop: Stop | None = None
     circle: tuple[Floats, float] | None = None
 

@@ -18,6 +18,7 @@ from gullyrise.core.job.visibility import Key
 from gullyrise.core.number_words import number
 from gullyrise.core.report.check_rows import alike_in
 from gullyrise.desktop.features.checks import text
+from gullyrise.desktop.features.checks.finding_pictures import FindingPictures
 from gullyrise.desktop.ports import Notifier, Sections
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
@@ -34,13 +35,18 @@ class EvidenceOverlay(QObject):
 
     _ready = pyqtSignal()
 
-    def __init__(self, parent: QObject, model: Workbench, notifier: Notifier, viewport: Viewport, sections: Sections) -> None:
+    def __init__(
+        self, parent: QObject, model: Workbench, notifier: Notifier, viewport: Viewport, sections: Sections,
+        pictures: FindingPictures,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
+        self._pictures = pictures
         self._model, self._notifier, self._viewport, self._sections = model, notifier, viewport, sections
         self._trees: dict[int, tuple[BodyWalls, cKDTree | None]] = {}
         self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-readings")
         self._pointer: Floats | None = None
         self._ready.connect(self.refresh)
+        pictures.changed.connect(self.show_flags)
         self._viewport.pointed.connect(self._pointed)
         for signal in (
             self._model.shown.changed,
@@ -109,7 +115,9 @@ class EvidenceOverlay(QObject):
             if not chosen and self._is_cut_away(placed, place):
                 continue
             where = (float(place[0]), float(place[1]), float(place[2]))
-            out.append(Flag(number, value or finding.what, where, verdict, chosen))
+            palette, ratio = self._viewport.scene.palette, self._viewport.devicePixelRatioF()
+            picture = self._pictures.image_of(placed, finding, shown[0], palette, ratio)
+            out.append(Flag(number, value or finding.what, where, verdict, chosen, picture))
         return out
 
     def _is_cut_away(self, placed: PlacedPart, place: Floats) -> bool:

@@ -39,7 +39,7 @@ def attach(context: Context, navigator: Navigator, sections: Sections) -> Checks
     pictures = FindingPictures(context.window, model)
     listed = FindingsList(findings, pictures, palette)
     traveller.add_foot(listed)
-    evidence = EvidenceOverlay(context.window, model, notifier, viewport, sections)
+    evidence = EvidenceOverlay(context.window, model, notifier, viewport, sections, pictures)
     setups = SetupsFinder(model, notifier, context.status)
     matrix = Matrix(model, notifier, navigator, context.floating, panel)
     traveller.limit_set.connect(lambda name, value: model.document.set_limit(name, value))

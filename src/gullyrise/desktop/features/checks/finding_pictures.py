@@ -11,9 +11,10 @@ from PyQt6.QtCore import QObject, QPointF, pyqtSignal
 from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPen, QPixmap
 
 from gullyrise.core.checks.protocol import FaceField, Finding
+from gullyrise.core.checks.registry import checks
 from gullyrise.core.evidence.composing import compose
 from gullyrise.core.evidence.room import Copy, Room
-from gullyrise.core.evidence.small_picture import Surface, marks_in, small_picture
+from gullyrise.core.evidence.small_picture import Surface, marks_in
 from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.geometry.blocks import blocks_of
 from gullyrise.core.job import PlacedPart
@@ -26,6 +27,7 @@ from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
 from gullyrise.drawing.palette import Palette
+from gullyrise.drawing.ray_image import ray_image
 
 SIZE = (60, 42)
 _MOST_KEPT, _TOLD_MS = 400, 60
@@ -44,7 +46,7 @@ class FindingPictures(QObject):
         super().__init__(parent)
         self._model = model
         # The finding is held with its picture: an id comes back once a finding is gone.
-        self._kept: OrderedDict[_Key, tuple[Finding, QIcon | None]] = OrderedDict()
+        self._kept: OrderedDict[_Key, tuple[Finding, QIcon | None, QImage | None]] = OrderedDict()
         self._beside = ThreadPoolExecutor(1, thread_name_prefix="gullyrise-pictures")
         self._open = 0
         self._made.connect(self._keep)
@@ -57,26 +59,35 @@ class FindingPictures(QObject):
     def close(self) -> None:
         self._beside.shutdown(wait=True, cancel_futures=True)
 
-    def of(self, one: Listed, palette: Palette, ratio: float) -> QIcon | None:
+    def icon_of(self, one: Listed, palette: Palette, ratio: float) -> QIcon | None:
         """The picture of a finding; None until it is made."""
-        key = (id(one.finding), palette.name, ratio)
+        return self._of(one.placed, one.finding, one.row.id, palette, ratio)[0]
+
+    def image_of(self, placed: PlacedPart, finding: Finding, check: str, palette: Palette, ratio: float) -> QImage | None:
+        """The same as an image."""
+        return self._of(placed, finding, check, palette, ratio)[1]
+
+    def _of(
+        self, placed: PlacedPart, finding: Finding, check: str, palette: Palette, ratio: float
+    ) -> tuple[QIcon | None, QImage | None]:
+        key = (id(finding), palette.name, ratio)
         known = self._kept.get(key)
         if known is not None:
             self._kept.move_to_end(key)
-            return known[1]
-        self._kept[key] = (one.finding, None)
+            return known[1:]
+        self._kept[key] = (finding, None, None)
         while len(self._kept) > _MOST_KEPT:
             self._kept.popitem(last=False)
-        found = self._model.results.outcomes_of(one.placed, one.row.id)
+        found = self._model.results.outcomes_of(placed, check)
         field = next((outcome.field for outcome in found or () if outcome.field is not None), None)
         self._open += 1
-        ready, machine = self._model.ready.of(one.placed), self._model.job.machine
-        other = self._model.between.other_of(one.placed, one.finding) if one.row.id == "clearances" else None
-        parts = [(one.placed, ready, field)]
+        ready, machine = self._model.ready.of(placed), self._model.job.machine
+        other = self._model.between.other_of(placed, finding) if checks()[check].ROW.between else None
+        parts = [(placed, ready, field)]
         if other is not None:
             parts.append((other, self._model.ready.of(other), None))
-        self._beside.submit(self._make, key, one.finding, parts, palette, machine, ratio)
-        return None
+        self._beside.submit(self._make, key, finding, parts, palette, machine, ratio)
+        return None, None
 
     def _make(self, key: _Key, finding: Finding, parts: list[_Stands], palette: Palette, machine: Machine, ratio: float) -> None:
         made = None
@@ -92,7 +103,7 @@ class FindingPictures(QObject):
             icon = QIcon()
             for state in (QIcon.State.Off, QIcon.State.On):
                 icon.addPixmap(QPixmap.fromImage(made), QIcon.Mode.Normal, state)
-            self._kept[key] = (finding, icon)
+            self._kept[key] = (finding, icon, made)
         self._soon.start()
 
 
@@ -111,10 +122,7 @@ def _drawn(finding: Finding, parts: list[_Stands], palette: Palette, machine: Ma
         meant = np.tile(np.array(_rgb(palette.failed), dtype=np.uint8), (len(here.solid.faces), 1))
         surfaces = [Surface(here.solid, np.eye(4), meant)]
     width, height = (round(side * ratio) for side in SIZE)
-    pixels = np.ascontiguousarray(small_picture(surfaces, view, (2 * width, 2 * height), _rgb(palette.cut)))
-    # Two rays across and two down are one pixel.
-    wide = pixels.reshape(height, 2, width, 2, 4).astype(np.float32).mean(axis=(1, 3)).astype(np.uint8)
-    image = QImage(wide.tobytes(), width, height, width * 4, QImage.Format.Format_RGBA8888).copy()
+    image = ray_image(surfaces, view.camera, view.cuts, SIZE, palette, ratio)
     _mark(image, marks_in(view, (width, height)), palette, ratio)
     image.setDevicePixelRatio(ratio)
     return image

@@ -207,6 +207,8 @@ class FindingsList(QWidget):
         """On the lines that are there; those that are missing are asked for."""
         listed = self._findings.all
         for place, line in self._lines.items():
-            picture = self._pictures.of(listed[place], self._palette, self.devicePixelRatioF()) if place < len(listed) else None
+            picture = (
+                self._pictures.icon_of(listed[place], self._palette, self.devicePixelRatioF()) if place < len(listed) else None
+            )
             if picture is not None:
                 line.setIcon(picture)

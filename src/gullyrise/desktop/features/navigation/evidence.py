@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QImage
 
 from gullyrise.core.camera.camera import Camera
 from gullyrise.core.checks.protocol import Finding
@@ -21,8 +22,10 @@ from gullyrise.core.job.visibility import Visibility
 from gullyrise.desktop.features.navigation import text
 from gullyrise.desktop.ports import Notifier, Sections
 from gullyrise.desktop.state.workbench import Workbench
+from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.viewport.widget import Viewport
 from gullyrise.drawing.evidence import Shown
+from gullyrise.drawing.ray_image import insets_of
 
 _MOST_KEPT = 60
 _SOLID = 0.99
@@ -146,14 +149,22 @@ class EvidenceMoves(QObject):
             self._kept.popitem(last=False)
         tools = tuple(self._model.job.machine.tool)
 
-        def work() -> EvidenceView:
-            return compose(finding.placed(placed.placement), room, tools)
+        def work() -> EvidenceView | None:
+            try:
+                return compose(finding.placed(placed.placement), room, tools)
+            except Exception as error:  # Told where it can be seen; the next time it is tried again.
+                tell(error)
+                return None
 
-        def came(view: EvidenceView) -> None:
+        def came(view: EvidenceView | None) -> None:
             now = self._kept.get(key)
-            if now is not None and now[0] is asked:
-                self._kept[key] = (asked, view)
-                self._take(placed, finding, view)
+            if now is None or now[0] is not asked:
+                return
+            if view is None:
+                del self._kept[key]
+                return
+            self._kept[key] = (asked, view)
+            self._take(placed, finding, view)
 
         self._viewport.aside.ask(work, came)
 
@@ -175,10 +186,25 @@ class EvidenceMoves(QObject):
         span = view.camera.span * max(1.0, ASPECT * height / max(width, 1))
         perspective = not self._before.camera.parallel
         viewport.moves.glide_to(replace(view.camera, span=span, field=self._before.camera.field, lent=perspective))
-        viewport.evidence.show(shown=Shown(view, here, words))
+        self._show(Shown(view, here, words))
         if not view.proof.holds:
             self._notifier.say(text.CANNOT_BE_SEEN, False)
         self.changed.emit()
+
+    def _show(self, shown: Shown) -> None:
+        """Its marks at once, its small pictures when they are made."""
+        viewport, view = self._viewport, shown.view
+        viewport.evidence.show(shown=shown)
+        if view.whole is None and view.beside is None:
+            return
+        palette, ratio = viewport.scene.palette, viewport.devicePixelRatioF()
+        items = [item for item in viewport.scene.items if item.key[0] >= 0]
+
+        def came(insets: tuple[QImage, ...]) -> None:
+            if viewport.evidence.shown.shown is shown:
+                viewport.evidence.show(shown=replace(shown, insets=insets))
+
+        viewport.aside.ask(lambda: insets_of(view, items, palette, ratio), came)
 
     def _put(self, cuts: tuple[Cut, ...], visibility: Visibility) -> None:
         self._putting = True
