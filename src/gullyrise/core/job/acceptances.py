@@ -43,6 +43,12 @@ class Acceptance(BaseModel):
                 return {**found, "code": meant[0], "of": meant[1]}
         return found
 
+    @property
+    def record_key(self) -> str:
+        """What a line of the record knows it by."""
+        at = " ".join(f"{one:.3f}" for one in self.at)
+        return f"accepted {self.digest[:16]} {self.check} {self.code} {at}"[:200]
+
     def covers(self, digest: str, check: str, finding: Finding) -> bool:
         """Whether a finding is the accepted one: of the same part and kind, at the same place within half a millimetre."""
         if (self.digest, self.check) != (digest, check):

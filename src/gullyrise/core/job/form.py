@@ -81,6 +81,7 @@ class LineForm(BaseModel):
     at: tuple[Place, Place, Place] | None = Field(default=None, description="where it is pinned, in its first part's file, mm")
     picture: Annotated[str, Field(max_length=4 << 20)] = ""
     left_out: bool = Field(default=False, description="of the report")
+    tells: str = Field(default="", max_length=200, description="which dimension was kept or finding accepted")
 
 
 class JobForm(BaseModel):
@@ -176,14 +177,14 @@ def _record(form: JobForm) -> tuple[Line, ...]:
     of = (*form.notes_of[: len(form.notes)], *((),) * max(len(form.notes) - len(form.notes_of), 0))
     more = (*form.notes_more[: len(form.notes)], *(LineForm(),) * max(len(form.notes) - len(form.notes_more), 0))
     return tuple(
-        Line(words, about, one.kind, one.when, one.at, _unpacked(one.picture), one.left_out)
+        Line(words, about, one.kind, one.when, one.at, _unpacked(one.picture), one.left_out, one.tells)
         for words, about, one in zip(form.notes, of, more, strict=True)
     )
 
 
 def _line_form(line: Line) -> LineForm:
     picture = base64.b64encode(line.picture).decode()
-    return LineForm(kind=line.kind, when=line.when, at=line.at, picture=picture, left_out=line.left_out)
+    return LineForm(kind=line.kind, when=line.when, at=line.at, picture=picture, left_out=line.left_out, tells=line.tells)
 
 
 def _unpacked(packed: str) -> bytes:

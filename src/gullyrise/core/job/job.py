@@ -55,9 +55,9 @@ class Job:
         """The words of the record."""
         return tuple(line.words for line in self.record)
 
-    def noted(self, words: str, of: Iterable[int] = ()) -> Job:
-        """With one more line in the record. of : ids of the parts that it is about"""
-        return replace(self, record=(*self.record, Line(words, tuple(of)))) if words else self
+    def noted(self, words: str, of: Iterable[int] = (), tells: str = "") -> Job:
+        """With one more line in the record. of : ids of the parts that it is about;  tells : see `Line`"""
+        return self.recorded(Line(words, tuple(of), tells=tells)) if words else self
 
     def recorded(self, line: Line) -> Job:
         """With a line at the end of the record."""
@@ -65,7 +65,7 @@ class Job:
 
     def with_record(self, record: tuple[Line, ...]) -> Job:
         """With these lines, in this order."""
-        return replace(self, record=record)
+        return self if record is self.record else replace(self, record=record)
 
     @property
     def limits(self) -> Limits:
@@ -286,7 +286,7 @@ class Job:
         before = self.acceptance_of(placed, check, finding)
         kept = tuple(one for one in self.accepted if one is not before)
         line = f"Accepted: {finding.what} ({placed.name}). {words}".strip()
-        return replace(self, accepted=(*kept, fresh)).noted(line, [placed.id])
+        return replace(self, accepted=(*kept, fresh)).noted(line, [placed.id], fresh.record_key)
 
     def without_acceptance(self, placed: PlacedPart, check: str, finding: Finding) -> Job:
         """With a finding no longer accepted."""

@@ -94,6 +94,11 @@ class Dimension(BaseModel):
     hidden: bool = False
     tolerance: Tolerance | None = None
 
+    @property
+    def record_key(self) -> str:
+        """What a line of the record knows it by."""
+        return f"dimension {self.id}"
+
     @model_validator(mode="before")
     @classmethod
     def _known(cls, found: Any) -> Any:

@@ -12,7 +12,7 @@ from gullyrise.core.geometry import Transform
 from gullyrise.core.intake.materials import USUAL
 from gullyrise.core.job import Job, PlacedPart
 from gullyrise.core.job.copies import copies
-from gullyrise.core.job.record import Line
+from gullyrise.core.job.record import Line, left_out
 from gullyrise.core.measuring.keeping import is_stale, judged, limits_of
 from gullyrise.core.measuring.picks import Dimension
 from gullyrise.core.number_words import given, number, of_doubt
@@ -82,6 +82,7 @@ def title_of(names: list[str]) -> str:
 
 def report_of(job: Job, title: str, told: list[Told], albums: Mapping[int, Album], wish: ReportWish, checks: list[str]) -> Report:
     """albums : pictures of a part by its id;  checks : ids of those that judge"""
+    kept_out = left_out(job.record)
     chapters = []
     for one in told:
         placed, album = one.placed, albums.get(one.placed.id)
@@ -89,7 +90,7 @@ def report_of(job: Job, title: str, told: list[Told], albums: Mapping[int, Album
 
         def accepted(check: str, finding: Finding, placed: PlacedPart = placed) -> str:
             found = job.acceptance_of(placed, check, finding)
-            return found.note if found is not None else ""
+            return found.note if found is not None and found.record_key not in kept_out else ""
 
         chapters.append(
             chapter_of(
@@ -144,7 +145,7 @@ def _parts_table(job: Job, parts: list[PlacedPart]) -> PartsTable:
 
 
 def dimension_lines(job: Job) -> tuple[DimensionLine, ...]:
-    """The kept dimensions, as they are read."""
+    """The kept dimensions, as they are read, but for those that are left out of the report."""
     known = copies(job)
 
     def line(one: Dimension) -> DimensionLine:
@@ -167,7 +168,8 @@ def dimension_lines(job: Job) -> tuple[DimensionLine, ...]:
             stale=stale,
         )
 
-    return tuple(line(one) for one in job.dimensions)
+    kept_out = left_out(job.record)
+    return tuple(line(one) for one in job.dimensions if one.record_key not in kept_out)
 
 
 def _tolerance(one: Dimension, unit: str) -> str:

@@ -12,8 +12,10 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from gullyrise.core.checks.protocol import Check
 from gullyrise.core.checks.registry import applies, checks
 from gullyrise.core.job import Document, Job
+from gullyrise.core.job.record import dated
 from gullyrise.core.machines import Machine
 from gullyrise.core.machines.library import default_machine, library_told
+from gullyrise.core.report.dating import now
 from gullyrise.desktop.state import text
 
 
@@ -53,6 +55,7 @@ class DocumentModel(QObject):
     def edit(self, name: str, change: Any, merging: object = None, *, opens: bool = False) -> None:
         def numbered(job: Job) -> Job:
             made: Job = change(job)
+            made = made.with_record(dated(made.record, len(job.record), now().strftime("%Y-%m-%dT%H:%M")))
             if made.number == job.number and bool(made.parts) != bool(job.parts):
                 title, self._next_title = (made.title or self._next_title if made.parts else ""), ""
                 return replace(made, number=self.fresh_job(), title=title)

@@ -11,8 +11,9 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from waiting import until
 
-from gullyrise.core.job.form import as_bytes, form_from, form_of
+from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from
 from gullyrise.core.job.record import Line
+from gullyrise.core.measuring.picks import Dimension, Pick
 from gullyrise.core.report.job_report import ReportWish, report_of
 from gullyrise.demo import FILES
 
@@ -78,13 +79,45 @@ def test_a_note_is_pinned_to_the_place_under_the_pointer(window: Windows) -> Non
     assert told.record[0].kind == "Note 1" and told.record[0].caption == "float_well"
 
 
+def test_acceptances_and_dimensions_stand_in_it_and_are_kept_out_of_the_report_with_their_lines(window: Windows) -> None:
+    made = window(str(FILES / "hinge_pawl.stl"))
+    (placed,) = made.model.job.parts
+    (gap,) = [one for one in made.findings.all if one.row.id == "clearances"]
+    change = made.model.document.edit
+    change("accept", lambda job: job.with_acceptance(placed, "clearances", gap.finding, "ream it"))
+    kept = Dimension(
+        id=1, name="pin", picks=(Pick(what="body", part=placed.id, copy_number=0),), figure="size along x", quantity="length",
+        value=6.0, uncertainty=0.01, method="triangles", shape=(placed.digest,),
+    )  # fmt: skip
+    change("keep", lambda job: job.with_dimension(kept).noted("pin: 6 mm", [placed.id], kept.record_key))
+    record = made.model.job.record
+    assert [line.words for line in record] == [
+        "Accepted: gap between hinge_pawl #1 and hinge_pawl #2 (hinge_pawl). ream it",
+        "pin: 6 mm",
+    ]
+    assert all(line.when for line in record), "in the order of time, which is told"
+
+    def told() -> tuple[list[str], list[str]]:
+        report = report_of(made.model.job, "", made.reporting.maker.told(ReportWish()), {}, ReportWish(), [])
+        (part,) = report.parts
+        boxes = [box for check in part.checks for box in check.findings]
+        return [box.accepted for box in boxes if box.accepted], [line.name for line in report.dimensions]
+
+    assert told() == (["ream it"], ["pin"])
+    for row, left in enumerate((([], ["pin"]), ([], []))):
+        made.do("record.panel")
+        made.record_panel.lines.item(row).setCheckState(Qt.CheckState.Unchecked)
+        made.do("record.panel")
+        assert told() == left
+    again = job_from(form_from(as_bytes(form_of(made.model.job)), "job"), {}, made.model.job.library)
+    assert again.record == made.model.job.record
+
+
 def test_the_job_keeps_all_of_it_and_a_plain_record_is_written_as_before(window: Windows) -> None:
     made = window(WELL)
     whole = Line("seen", (1,), "picture", "2026-12-02T10:00", (1.0, 2.0, 3.0), b"\x89PNG", True)
     job = made.model.job.with_record((Line("plain"), whole))
     form = form_from(as_bytes(form_of(job)), "job")
-    from gullyrise.core.job.form import job_from
-
     assert job_from(form, {}, job.library).record == job.record
     plain = as_bytes(form_of(job.with_record((Line("plain", (1,)),))))
     assert b'"notes_more": []' in plain and form_of(job.with_record((Line("plain"),))).notes_more == ()

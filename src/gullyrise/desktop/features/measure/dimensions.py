@@ -123,7 +123,9 @@ class Dimensions(QObject):
         self.chosen = number
         said = f"{made.name}: {made.figure} {' '.join(self._measuring.words(figure))}".strip()
         of = sorted({pick.part for pick in self._measuring.picks})
-        self._model.document.edit(text.KEEP.format(made.name), lambda job: job.with_dimension(made).noted(said, of))
+        self._model.document.edit(
+            text.KEEP.format(made.name), lambda job: job.with_dimension(made).noted(said, of, made.record_key)
+        )
 
     def _changed_dimension(self, number: int, words: str, changes: dict[str, object]) -> None:
         one = self.dimension(number)
