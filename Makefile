@@ -10,7 +10,7 @@ demo: install
 	@.venv/bin/gullyrise demo
 
 test: install
-	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q -n 2 --dist worksteal
+	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -q -n 3 --dist worksteal
 
 # What needs no window and no long breath, for the loop while working.
 quick: install
