@@ -91,4 +91,7 @@ def _moved(outcome: Outcome, move: Transform) -> Outcome:
         return spot(move.apply(np.array(place)[None])[0])
 
     worst = None if outcome.worst is None else replace(outcome.worst, at=at(outcome.worst.at))
-    return replace(outcome, worst=worst, findings=tuple(one.placed(move) for one in outcome.findings))
+    ends = {name: list(at(outcome.measured[name])) for name in ("point_a", "point_b") if outcome.measured.get(name) is not None}
+    return replace(
+        outcome, worst=worst, findings=tuple(one.placed(move) for one in outcome.findings), measured={**outcome.measured, **ends}
+    )

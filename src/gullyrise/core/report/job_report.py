@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from itertools import zip_longest
 from pathlib import Path
 
 from gullyrise import __version__
@@ -54,6 +55,7 @@ class Told:
     outcomes : of the first, with their colours
     beside : with each outcome the other part that it is about, placed in the file's coordinates of this one, or None; none at all
         where every outcome is about this part alone
+    first : with each of those the id of the other part where it is told of that one, too, as the first of both; else None
     """
 
     placed: PlacedPart
@@ -62,6 +64,18 @@ class Told:
     sha256: str = ""
     repairs: tuple[str, ...] = ()
     beside: tuple[Neighbour | None, ...] = ()
+    first: tuple[int | None, ...] = ()
+
+
+def each_once(told: Iterable[Told]) -> list[tuple[Told, tuple[Outcome, ...]]]:
+    """The outcomes of each part without those that are told of another one of them already: a table has a finding once."""
+    every = list(told)
+    numbers = {placed.id for one in every for placed in one.alike}
+
+    def own(one: Told) -> tuple[Outcome, ...]:
+        return tuple(found for found, first in zip_longest(one.outcomes, one.first) if first not in numbers)
+
+    return [(one, own(one)) for one in every]
 
 
 def distinct(job: Job, wish: ReportWish) -> list[tuple[PlacedPart, tuple[PlacedPart, ...]]]:

@@ -21,7 +21,7 @@ from gullyrise.core.job.store import digest_of
 from gullyrise.core.report.album import Album
 from gullyrise.core.report.contract import as_json, check_document
 from gullyrise.core.report.findings_table import FINDING_HEADS, Cell, as_csv, finding_rows, workbook
-from gullyrise.core.report.job_report import ReportWish, Told, dimension_lines, distinct, report_of
+from gullyrise.core.report.job_report import ReportWish, Told, dimension_lines, distinct, each_once, report_of
 from gullyrise.core.report.pack import Packed, archive
 from gullyrise.core.report.part_chapter import limit_words
 from gullyrise.core.safe_files import ordinary, read_within
@@ -161,15 +161,18 @@ class ReportMaker(QObject):
             else:
                 found += [self._leaner(before, one, None, alike)[0] for one in outcomes]
         beside: list[Neighbour | None] = [None] * len(found)
+        first: list[int | None] = [None] * len(found)
+        numbers = {one.id for one in alike}
         # What lies between parts is judged apart from them, and no report may pass over it.
         between = self._model.between
         for two, outcome in between.pairs(alike):
             told, other = self._leaner(before, outcome, two, alike)
             found.append(told)
             beside.append(other)
+            first.append(None if two is None or two[0].id in numbers else two[0].id)
         if between.is_waiting(alike):
             found.append(Outcome("clearances", placed.name, "not-run", text.NOT_JUDGED_YET, None, {}, (), "", None))
-        return Told(placed, alike, tuple(found), repairs=tuple(_repairs(placed)), beside=tuple(beside))
+        return Told(placed, alike, tuple(found), repairs=tuple(_repairs(placed)), beside=tuple(beside), first=tuple(first))
 
     def _leaner(
         self, before: _Lean, outcome: Outcome, two: Two | None, alike: tuple[PlacedPart, ...]
@@ -295,10 +298,10 @@ def _sha256(placed: PlacedPart) -> str:
 
 
 def findings_of(made_of: Iterable[Told], job: Job) -> list[dict[str, Cell]]:
-    """A row each finding of all parts that are told of."""
+    """A row each finding of all parts that are told of, one between two of them with the first."""
     rows: list[dict[str, Cell]] = []
     known = checks()
-    for one in made_of:
+    for one, own in each_once(made_of):
         placed = one.placed
 
         def notes(outcome: Outcome, placed: PlacedPart = placed) -> list[str]:
@@ -307,7 +310,7 @@ def findings_of(made_of: Iterable[Told], job: Job) -> list[dict[str, Cell]]:
 
         outcomes = [
             (outcome, limit_words(known[outcome.check].ROW if outcome.check in known else None, job.limits), notes(outcome))
-            for outcome in one.outcomes
+            for outcome in own
         ]
         rows += finding_rows(placed.name, Path(placed.part.file).name, outcomes)
     return rows
@@ -363,7 +366,7 @@ def archive_of(made: Made, parts: Iterable[PlacedPart]) -> bytes:
 def _as_json(made: Made) -> str:
     # Whoever it is sent to has no use for where it lay on this machine.
     figures = [{**one.placed.figures, "file": Path(one.placed.part.file).name} for one in made.told]
-    outcomes = [outcome for one in made.told for outcome in one.outcomes]
+    outcomes = [outcome for _, own in each_once(made.told) for outcome in own]
     return as_json(check_document(made.job.machine, made.job.limits, figures, outcomes, [])) + "\n"
 
 
