@@ -73,8 +73,10 @@ def meant(solid: Mesh) -> Item:
     return Item(MEANT, "", solid, np.eye(4), solid.box, False, values, _MEANT_SCALE)
 
 
-def picture(studio: Studio, items: Sequence[Item], machine: Machine, shot: Shot, palette: Palette = LIMESTONE) -> QImage:
-    """960 x 720 px. items : all that stands in the room, in its coordinates as the shot's are"""
+def picture(
+    studio: Studio, items: Sequence[Item], machine: Machine, shot: Shot, palette: Palette = LIMESTONE, ratio: float = RATIO
+) -> QImage:
+    """640 x 480 points. items : all that stands in the room, in its coordinates as the shot's are;  ratio : pixels a point"""
     view = shot.view
     shown = [replace(item, opacity=SEEN_THROUGH, values=None, scale=None) if item.key in view.faded else item for item in items]
     if shot.finding.solid is not None and len(shot.finding.solid.faces):
@@ -84,7 +86,7 @@ def picture(studio: Studio, items: Sequence[Item], machine: Machine, shot: Shot,
     def scene(cuts: tuple[Cut, ...], of: Sequence[Item]) -> Scene:
         return Scene(tuple(of), machine, palette, cuts, display=display)
 
-    insets = _insets(studio, view, scene, items)
+    insets = _insets(studio, view, scene, items, ratio)
 
     def paint(canvas: Canvas) -> None:
         paint_marks(canvas, view, shot.finding, shot.words)
@@ -92,20 +94,21 @@ def picture(studio: Studio, items: Sequence[Item], machine: Machine, shot: Shot,
         _title(canvas, shot.title)
         paint_insets(canvas, insets)
 
-    return studio.picture(scene(view.cuts, shown), view.camera, SIZE, paint, ratio=RATIO)
+    return studio.picture(scene(view.cuts, shown), view.camera, SIZE, paint, ratio=ratio)
 
 
-def _insets(
-    studio: Studio, view: EvidenceView, scene: Callable[[tuple[Cut, ...], Sequence[Item]], Scene], items: Sequence[Item]
-) -> list[QImage]:
+_Stage = Callable[[tuple[Cut, ...], Sequence[Item]], Scene]
+
+
+def _insets(studio: Studio, view: EvidenceView, scene: _Stage, items: Sequence[Item], ratio: float) -> list[QImage]:
     """Where on the part it is, and what is shown beside it."""
     out = []
     whole, beside = view.whole, view.beside
     if whole is not None:
-        out.append(studio.picture(scene((), items), whole, INSET, lambda canvas: mark_where(canvas, view), ratio=RATIO))
+        out.append(studio.picture(scene((), items), whole, INSET, lambda canvas: mark_where(canvas, view), ratio=ratio))
     if beside is not None:
         shown = scene(beside.cuts, items)
-        out.append(studio.picture(shown, beside.camera, INSET, lambda canvas: mark_beside(canvas, view, beside), ratio=RATIO))
+        out.append(studio.picture(shown, beside.camera, INSET, lambda canvas: mark_beside(canvas, view, beside), ratio=ratio))
     return out
 
 

@@ -20,14 +20,14 @@ from gullyrise.core.progress import Progress, silent
 from gullyrise.core.report.album import Album, Drawn
 from gullyrise.core.report.picture_form import picture_form
 from gullyrise.core.report.report_model import Picture
-from gullyrise.drawing.evidence_picture import Shot, items_of, part_picture, picture
+from gullyrise.drawing.evidence_picture import RATIO, Shot, items_of, part_picture, picture
 from gullyrise.drawing.palette import LIMESTONE
 from gullyrise.pictures.at_hand import studio
 from gullyrise.workers.fencing import Grants
 from gullyrise.workers.fencing.task import Task
 
 _LONGEST = 60
-_OF_PART = (720, 540)
+_OF_PART, _COARSE = (720, 540), (480, 360)
 _UNSEEN = "No view was found in which this place is seen; it is marked through what hides it."
 
 
@@ -35,11 +35,13 @@ _UNSEEN = "No view was found in which this place is seen; it is marked through w
 class Wish:
     """What is wanted of pictures. folder : into which they are written, empty for none;  stem : what their names begin with
     report : whether they come back for a report
+    fine : so that they can be enlarged; those of a report of very many parts are as large as they are printed
     """
 
     folder: str
     stem: str
     report: bool
+    fine: bool = True
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -120,7 +122,8 @@ def illustrated(
             assert stage is not None
             here = finding.placed(snapshot.placement)
             view = compose(here, stage, tuple(machine.tool))
-            image = picture(studio(), items, machine, Shot(view, here, here.figure, title_of(finding, part.name)))
+            shot = Shot(view, here, here.figure, title_of(finding, part.name))
+            image = picture(studio(), items, machine, shot, ratio=RATIO if wish.fine else 1.0)
             data = png_of(image)
             form = None
             if wish.folder:
@@ -133,7 +136,10 @@ def illustrated(
     whole = None
     if wish.report and part.bodies:
         shown = items_of(part, snapshot.placement, LIMESTONE)
-        whole = Picture(png_of(part_picture(studio(), shown, machine, _OF_PART)), f"{part.name} from the front right")
+        whole = Picture(
+            png_of(part_picture(studio(), shown, machine, _OF_PART if wish.fine else _COARSE)),
+            f"{part.name} from the front right",
+        )
     return Album(tuple(rows), whole)
 
 

@@ -36,7 +36,9 @@ from gullyrise.pictures.pdf import LayOut
 from gullyrise.workers.batch import cores
 
 _PORTION = 1 << 20
-_MOST_KEPT, _MOST_PART, _LOT = 400, 2 << 30, 8
+_MOST_KEPT, _MOST_PART, _LOT = 400, 2 << 30, 20
+_MANY = 60
+"""Parts of a report from which on pictures are as large as they are printed: half the work, and less than half the file."""
 DIMENSION_HEADS = ("name", "parts", "what", "value", "uncertainty", "tolerance", "verdict", "method", "stale")
 
 _Lean = dict[tuple[int, ...], tuple[tuple[object, ...], Outcome, Neighbour | None]]
@@ -127,7 +129,10 @@ class ReportMaker(QObject):
 
         self._open = len(lots)
         for lot in lots:
-            work = tuple(Illustrate(job.snapshot(one.placed), one.outcomes, Wish("", "", True), one.beside) for one, _ in lot)
+            work = tuple(
+                Illustrate(job.snapshot(one.placed), one.outcomes, Wish("", "", True, len(told) < _MANY), one.beside)
+                for one, _ in lot
+            )
             self._running.append(self._model.task(IllustrateLot(work), drawn(lot), lost(lot)))
         if not wanted:
             self._write(run, job, told, albums, wish)
