@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -61,6 +62,23 @@ def test_a_step_to_a_finding_opens_its_cut_and_looks_straight_at_it(window: Wind
     assert looked_at is not None and looked_at.words == "0.400 mm"
 
 
+def test_flags_wear_their_pictures_and_beside_evidence_stands_where_on_the_part_it_is(window: Windows, boxed: str) -> None:
+    made = window(boxed)
+    made.do("check.walls")
+    flags = made.bench.evidence
+    until(lambda: flags.shown.flags and all(flag.picture is not None for flag in flags.shown.flags))
+    bare = made.bench.grab().toImage()
+    flags.show(flags=tuple(replace(flag, picture=None) for flag in flags.shown.flags))
+    assert made.bench.grab().toImage() != bare, "they are drawn"
+    step_to_thin(made)
+    until(lambda: made.bench.evidence.shown.shown.insets)
+    (where,) = made.bench.evidence.shown.shown.insets
+    # The whole part is in it, and a frame in the colour of what fails round the place.
+    colours = {where.pixelColor(x, y).name() for x in range(where.width()) for y in range(where.height())}
+    palette = made.bench.scene.palette
+    assert palette.failed.lower() in colours and palette.ground.lower() in colours and len(colours) > 20
+
+
 def test_esc_gives_back_view_cuts_and_fading_and_one_key_shows_it_again(window: Windows, boxed: str) -> None:
     made = window(boxed)
     made.do("view.top")
@@ -116,8 +134,8 @@ def test_a_measurement_is_looked_at_straight(window: Windows, boxed: str) -> Non
 def test_the_list_wears_pictures_of_the_view(window: Windows, boxed: str) -> None:
     made = window(boxed)
     (one, *_) = made.findings.all
-    until(lambda: made.finding_pictures.of(one, made.appearance.palette, 1.0) is not None)
-    image = made.finding_pictures.of(one, made.appearance.palette, 1.0).pixmap(60, 42).toImage()
+    until(lambda: made.finding_pictures.icon_of(one, made.appearance.palette, 1.0) is not None)
+    image = made.finding_pictures.icon_of(one, made.appearance.palette, 1.0).pixmap(60, 42).toImage()
     cut, solid = made.appearance.palette.colour("cut"), 0
     for x in range(0, 60, 3):
         for y in range(0, 42, 3):
