@@ -22,7 +22,8 @@ def differences(mine: JobForm, theirs: JobForm) -> tuple[str, ...]:
     if mine.machine != theirs.machine:
         out.append(f"Its machine is {theirs.machine.name}.")
     for words, one, other in (
-        ("limits", mine.limits, theirs.limits), ("saved views", mine.views, theirs.views), ("notes", mine.notes, theirs.notes),
+        ("limits", mine.limits, theirs.limits), ("saved views", mine.views, theirs.views),
+        ("notes", (mine.notes, mine.notes_more), (theirs.notes, theirs.notes_more)),
         ("dimensions", mine.dimensions, theirs.dimensions), ("accepted findings", mine.waivers, theirs.waivers),
     ):  # fmt: skip
         if one != other:

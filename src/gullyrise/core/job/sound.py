@@ -22,6 +22,7 @@ from gullyrise.core.job.form import (
     MOST_VIEWS,
     NUMBER,
     JobForm,
+    LineForm,
     PartForm,
     StandForm,
     ViewForm,
@@ -106,7 +107,7 @@ class _Reading:
         parts, places = self._parts()
         stands = self._stands(parts, places)
         ids = {stand.id for stand in stands}
-        notes, notes_of = self._notes(ids)
+        notes, notes_of, notes_more = self._notes(ids)
         by_hand = "Whether its parts were placed by hand is not known; they stay where they stand."
         return JobForm(
             name=self._one("name", "", lambda name: type(name) is str and len(name) <= 400, "Its name could not be read."),
@@ -121,6 +122,7 @@ class _Reading:
             views=self._views(),
             notes=notes,
             notes_of=notes_of,
+            notes_more=notes_more,
             dimensions=self._dimensions(ids),
             waivers=tuple(self._many("waivers", Acceptance, _MOST_DIMENSIONS, "accepted findings")),
         )
@@ -261,23 +263,33 @@ class _Reading:
             out[name] = view if name == view.name else view.model_copy(update={"name": name})
         return tuple(out.values())
 
-    def _notes(self, ids: set[int]) -> tuple[tuple[str, ...], tuple[tuple[int, ...], ...]]:
+    def _notes(self, ids: set[int]) -> tuple[tuple[str, ...], tuple[tuple[int, ...], ...], tuple[LineForm, ...]]:
         raw = self._list("notes", MOST_NOTES, "notes")
         of = self._list("notes_of", MOST_NOTES, "notes' parts")
-        notes, about = [], []
-        adrift = 0
+        rest = self._list("notes_more", MOST_NOTES, "notes' pictures and times")
+        notes, about, more = [], [], []
+        adrift, bare = 0, 0
         for number, words in enumerate(raw):
             if not isinstance(words, str):
                 continue
             given = of[number] if number < len(of) and isinstance(of[number], list) else []
             notes.append(words[:20_000])
+            more.append(LineForm())
+            if number < len(rest):
+                try:
+                    more[-1] = LineForm.model_validate(rest[number])
+                except ValidationError:
+                    bare += 1
             about.append(tuple(one for one in given if type(one) is int and one in ids))
             adrift += len(about[-1]) < len(given) or (number < len(of) and not isinstance(of[number], list))
         if len(notes) < len(raw):
             self._told.append(f"{len(raw) - len(notes)} of its {len(raw)} notes could not be read and are lost.")
         if adrift:
             self._told.append(f"Of which parts {adrift} of its notes are could not be read in full.")
-        return tuple(notes), tuple(about) if any(about) else ()
+        if bare:
+            self._told.append(f"The picture, place or time of {bare} of its notes could not be read and is lost.")
+        plain = LineForm()
+        return tuple(notes), tuple(about) if any(about) else (), tuple(more) if any(one != plain for one in more) else ()
 
     def _dimensions(self, ids: set[int]) -> tuple[Dimension, ...]:
         out: list[Dimension] = []

@@ -55,7 +55,9 @@ class DocumentModel(QObject):
     def edit(self, name: str, change: Any, merging: object = None, *, opens: bool = False) -> None:
         def numbered(job: Job) -> Job:
             made: Job = change(job)
-            made = made.with_record(dated(made.record, len(job.record), now().strftime("%Y-%m-%dT%H:%M")))
+            if not opens:
+                # What an older job did not date was not said now.
+                made = made.with_record(dated(made.record, len(job.record), now().strftime("%Y-%m-%dT%H:%M")))
             if made.number == job.number and bool(made.parts) != bool(job.parts):
                 title, self._next_title = (made.title or self._next_title if made.parts else ""), ""
                 return replace(made, number=self.fresh_job(), title=title)

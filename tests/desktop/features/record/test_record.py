@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,8 +13,11 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from waiting import until
 
+from gullyrise.core.job.file import open_file
 from gullyrise.core.job.form import as_bytes, form_from, form_of, job_from
 from gullyrise.core.job.record import Line
+from gullyrise.core.job.sound import sound_form
+from gullyrise.core.job.store import Store
 from gullyrise.core.measuring.picks import Dimension, Pick
 from gullyrise.core.report.job_report import ReportWish, report_of
 from gullyrise.demo import FILES
@@ -111,6 +116,33 @@ def test_acceptances_and_dimensions_stand_in_it_and_are_kept_out_of_the_report_w
         assert told() == left
     again = job_from(form_from(as_bytes(form_of(made.model.job)), "job"), {}, made.model.job.library)
     assert again.record == made.model.job.record
+
+
+def test_it_comes_back_from_its_file(window: Windows, tmp_path: Path) -> None:
+    """Found by its times: what a line has besides its words was written, and lost without a word when the file was opened."""
+    made = window(WELL)
+    number = made.model.job.parts[0].id
+    lines = (
+        Line("seen", (number,), "picture", "2026-12-02T10:00", (1.0, 2.0, 3.0), b"\x89PNG", True),
+        Line("plain"),
+        Line("kept", tells="dimension 4"),
+    )
+    made.model.document.edit("lines", lambda job: job.with_record(lines))
+    record = made.model.job.record
+    path = tmp_path / "told.gullyrise"
+    made.job_file.save_to(str(path))
+    until(path.exists)
+    until(lambda: not made.job_file.dirty)
+    opened = open_file(path, Store(tmp_path / "store"))
+    assert not opened.lost and opened.form.notes_more == form_of(made.model.job).notes_more
+    other = window(str(path))
+    assert other.wait_until_idle(60)
+    assert [replace(line, of=()) for line in other.model.job.record] == [replace(line, of=()) for line in record]
+    # One that is spoilt costs its own rest alone, and that is told.
+    tree = json.loads(as_bytes(opened.form))
+    tree["notes_more"][0]["at"] = "here"
+    sound, lost = sound_form(json.dumps(tree).encode(), "spoilt")
+    assert sound.notes_more[1:] == opened.form.notes_more[1:] and any("1 of its notes" in one for one in lost)
 
 
 def test_the_job_keeps_all_of_it_and_a_plain_record_is_written_as_before(window: Windows) -> None:
