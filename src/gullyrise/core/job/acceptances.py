@@ -47,7 +47,8 @@ class Acceptance(BaseModel):
     def record_key(self) -> str:
         """What a line of the record knows it by."""
         at = " ".join(f"{one:.3f}" for one in self.at)
-        return f"accepted {self.digest[:16]} {self.check} {self.code} {at}"[:200]
+        # The place first: what is cut off of a long one tells the least.
+        return f"accepted {self.digest[:16]} {at} {self.check} {self.code}"[:200]
 
     def covers(self, digest: str, check: str, finding: Finding) -> bool:
         """Whether a finding is the accepted one: of the same part and kind, at the same place within half a millimetre."""
