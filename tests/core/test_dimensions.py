@@ -18,7 +18,8 @@ from gullyrise.core.measuring.iso286 import deviations
 from gullyrise.core.measuring.keeping import is_stale, judged, kept, limits_of
 from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.words import UNITS, Wording, doubt, in_unit, number, rounding, said
-from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
+from gullyrise.core.report.cells import as_csv
+from gullyrise.core.report.dimensions import DIMENSION_HEADS, as_json, rows_of
 
 PLACE = Transform.turned(np.array([1.0, 2, 3]), 40).then(Transform.moved(np.array([5.0, 6, 7])))
 
@@ -139,12 +140,12 @@ def test_a_dimension_follows_its_parts_and_goes_stale_when_they_change() -> None
 
 def test_the_table_of_dimensions_says_what_is_known() -> None:
     wanted = some(10.05, 0.001, tolerance=Tolerance(nominal=10, upper=0.1, lower=-0.1), name="=1+1")
-    rows = rows_of((wanted, some()), lambda one: ["gland, nut", "pulley"], lambda one: one.tolerance is None)
+    rows = rows_of([(wanted, ["gland, nut", "pulley"], False), (some(), ["pulley"], True)])
     document = json.loads(as_json(rows))
     assert document["schema"] == "gullyrise.dimensions/1"
     first, second = document["dimensions"]
     assert (first["value"], first["unit"], first["verdict"], first["from"], first["to"]) == (10.05, "mm", "pass", 9.9, 10.1)
     assert second["stale"] and second["verdict"] is None, "what is stale is not judged"
-    table = list(csv.DictReader(as_csv(rows).splitlines()))
+    table = list(csv.DictReader(as_csv(DIMENSION_HEADS, rows).splitlines()))
     assert table[0]["name"] == "'=1+1" and table[0]["parts"] == "gland, nut, pulley" and float(table[0]["value"]) == 10.05
     assert (table[1]["stale"], table[1]["nominal"]) == ("yes", "")

@@ -18,8 +18,9 @@ from gullyrise.core.machines import Limits
 from gullyrise.core.machines.library import default_machine, machine_named
 from gullyrise.core.number_words import given
 from gullyrise.core.progress import silent
+from gullyrise.core.report.cells import as_csv
 from gullyrise.core.report.dating import date_words
-from gullyrise.core.report.findings_table import FINDING_HEADS, as_csv, finding_rows, workbook
+from gullyrise.core.report.findings_table import FINDING_HEADS, finding_rows, workbook
 from gullyrise.core.report.intake import part_figures
 from gullyrise.core.report.job_report import title_of
 from gullyrise.core.report.limit_lines import limit_lines

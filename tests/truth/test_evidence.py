@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -16,18 +15,17 @@ from gullyrise.core.checks.registry import chosen, run_check
 from gullyrise.core.evidence.composing import compose
 from gullyrise.core.evidence.room import Room
 from gullyrise.core.geometry import Mesh, Transform
-from gullyrise.core.geometry.joining import joined
 from gullyrise.core.geometry.mesh import merged
 from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.library import default_machine, library, machine_named
-from gullyrise.core.part import Body, Part
+from gullyrise.core.part import Part
 from gullyrise.core.progress import silent
 from gullyrise.core.reading import ReadOptions
 from gullyrise.core.reading.registry import read
 from gullyrise.core.report.picture_form import picture_form
 from gullyrise.demo import JOBS
 from truth.families import FAMILIES
-from truth.families.case import Case
+from truth.families.case import posed
 from truth.seen import faults
 
 PRINTER, MILL = default_machine(), machine_named("alder-mill")
@@ -72,27 +70,6 @@ def test_every_finding_of_the_demo_jobs_is_seen(path: str) -> None:
     assert found + thick[0] + milled[0] and not wrong + thick[1] + milled[1]
 
 
-def made_of(case: Case, rng: np.random.Generator) -> tuple[Part, dict[str, object], Machine]:
-    """A part of a family, of any size, turned anyhow, under a limit that it breaks."""
-    scale = 1.0 if case.stays else float(10 ** rng.uniform(-1.7, 1.8))
-    length = case.check in ("walls", "clearances")
-    value = case.value * (scale if length else 1.0)
-    limit = value * float(rng.uniform(1.05, 1.4)) if case.limit_at is None else case.limit_at * (scale if length else 1.0)
-    axis = np.array([0.0, 0.0, 1.0]) if case.upright else rng.normal(size=3)
-    turn = Transform.turned(axis, float(rng.uniform(0, 360))).then(Transform.moved(rng.uniform(-100, 100, 3) * scale))
-    bodies = []
-    for number, one in enumerate(case.bodies):
-        if isinstance(one, Body):
-            bodies.append(replace(one, name=f"body {number + 1}", placements=(turn,), exact_boxes=None))
-            continue
-        mesh = zoo.mesh_of(one) if isinstance(one, Manifold) else one
-        mesh = mesh.placed(Transform.scaled(scale)).placed(turn)
-        bodies.append(Body(f"body {number + 1}", "mesh", joined(mesh.vertices, mesh.faces), (Transform.identity(),)))
-    part = Part("part", "part.stl", "stl", "mm", "assumed", tuple(bodies))
-    limits: dict[str, object] = {case.limit: min(limit, 88.0 if case.check == "overhangs" else 1000.0), **case.asked}
-    return part, limits, MILL if case.check == "access" else PRINTER
-
-
 @pytest.mark.parametrize("seed", range(100))
 def test_random_parts_of_any_size_show_their_findings(seed: int) -> None:
     rng = np.random.default_rng([20_261_202, seed])
@@ -102,8 +79,8 @@ def test_random_parts_of_any_size_show_their_findings(seed: int) -> None:
         # Walls take their time: a tenth of the parts is enough of those.
         if case.check != "walls" or seed % 10 == 0:
             break
-    part, limits, machine = made_of(case, rng)
-    _, wrong = wrong_with(part, machine, [case.check], **limits)
+    made = posed(case, rng, sizes=(-1.7, 1.8), shares=(1.05, 1.4))
+    _, wrong = wrong_with(made.part, made.machine, [case.check], **made.limits)
     assert not wrong
 
 

@@ -17,6 +17,7 @@ from gullyrise.core.geometry import Box, Mesh, Transform
 from gullyrise.core.job.visibility import SEEN_THROUGH
 from gullyrise.core.machines import Machine
 from gullyrise.core.part import Part
+from gullyrise.core.picking.prepared import Prepared
 from gullyrise.drawing import captions
 from gullyrise.drawing.body_colours import colour_of
 from gullyrise.drawing.canvas import Canvas
@@ -48,10 +49,19 @@ class Shot:
 
 
 def items_of(
-    part: Part, placement: Transform, palette: Palette, number: int = 0, field: FaceField | None = None, before: int = 0
+    part: Part,
+    placement: Transform,
+    palette: Palette,
+    number: int = 0,
+    field: FaceField | None = None,
+    before: int = 0,
+    ready: Sequence[Prepared] | None = None,
 ) -> list[Item]:
-    """The copies of a part as they are drawn, with the colours of a check or each body its own. before : bodies of other parts
-    that have their colours already"""
+    """The copies of a part as they are drawn, with the colours of a check or each body its own.
+
+    before : bodies of other parts that have their colours already
+    ready : what is prepared of each of its bodies, None for nothing
+    """
     out: list[Item] = []
     scale = None if field is None else scale_for(field)
     for index, body in enumerate(part.bodies):
@@ -63,7 +73,9 @@ def items_of(
             if field is not None and len(out) < len(field.values) and len(field.values[len(out)]) == len(body.mesh.faces):
                 values = field.values[len(out)]
             shown = scale if values is not None else None
-            out.append(Item((number, len(out)), body.name, body.mesh, matrix, box, False, values, shown, colour=colour))
+            made = None if ready is None else ready[index]
+            key = (number, len(out))
+            out.append(Item(key, body.name, body.mesh, matrix, box, False, values, shown, prepared=made, colour=colour))
     return out
 
 

@@ -13,7 +13,7 @@ from gullyrise.core.checks.protocol import Outcome
 from gullyrise.core.checks.registry import run_check
 from gullyrise.core.geometry import Mesh, Transform
 from gullyrise.core.geometry.joining import joined
-from gullyrise.core.machines import Limits
+from gullyrise.core.machines import Limits, Machine
 from gullyrise.core.machines.library import default_machine, machine_named
 from gullyrise.core.part import Body, Part
 
@@ -96,12 +96,29 @@ class Judged:
         )
 
 
-def judge(case: Case, rng: Random) -> Judged:
-    """A case at a random pose, size and precision, under a limit on either side of the truth."""
-    scale = 1.0 if case.stays else float(10 ** rng.uniform(-2.6, 2.1))
+@dataclass(frozen=True, slots=True)
+class Posed:
+    """A case as it is given to the check.
+
+    limits : asked for, among them the one that the case is about;  scale : against its own size
+    """
+
+    part: Part
+    machine: Machine
+    limits: dict[str, object]
+    limit: float
+    scale: float
+
+
+def posed(case: Case, rng: Random, sizes: tuple[float, float] = (-2.6, 2.1), shares: tuple[float, float] = (0.6, 1.5)) -> Posed:
+    """A case at a random pose, size and precision.
+
+    sizes : powers of ten between which it is made larger;  shares : of its true value between which the limit lies
+    """
+    scale = 1.0 if case.stays else float(10 ** rng.uniform(*sizes))
     length = case.check in ("walls", "clearances")
     value = case.value * (scale if length else 1.0)
-    limit = value * float(rng.uniform(0.6, 1.5)) if case.limit_at is None else case.limit_at * (scale if length else 1.0)
+    limit = value * float(rng.uniform(*shares)) if case.limit_at is None else case.limit_at * (scale if length else 1.0)
     limit = min(limit, 88.0 if case.check == "overhangs" else 1000.0)
     axis = np.array([0.0, 0.0, 1.0]) if case.upright else rng.normal(size=3)
     turn = Transform.turned(axis, float(rng.uniform(0, 360))).then(Transform.moved(rng.uniform(-100, 100, 3) * scale))
@@ -118,12 +135,15 @@ def judge(case: Case, rng: Random) -> Judged:
         bodies.append(Body(f"body {number + 1}", "mesh", mesh, (Transform.identity(),)))
     part = Part("part", "part.stl", "stl", "mm", "assumed", tuple(bodies))
     machine = machine_named("alder-mill") if case.check == "access" else default_machine()
-    given: dict[str, object] = {case.limit: limit, **case.asked}
-    if case.check == "walls":
-        given = {"min_gap": 0.0, **given}
-    shot = zoo.snapshot(part, machine)
-    found = run_check(case.check, shot, machine.full_limits(Limits(**given)))
-    return Judged(case, limit, min(found, key=_gravest), scale)
+    return Posed(part, machine, {case.limit: limit, **case.asked}, limit, scale)
+
+
+def judge(case: Case, rng: Random) -> Judged:
+    """A case at a random pose, size and precision, under a limit on either side of the truth."""
+    made = posed(case, rng)
+    given = made.limits if case.check != "walls" else {"min_gap": 0.0, **made.limits}
+    found = run_check(case.check, zoo.snapshot(made.part, made.machine), made.machine.full_limits(Limits(**given)))
+    return Judged(case, made.limit, min(found, key=_gravest), made.scale)
 
 
 def _gravest(outcome: Outcome) -> tuple[int, float]:

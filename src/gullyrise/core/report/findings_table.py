@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import csv
 import io
 from collections.abc import Iterable, Sequence
 from typing import Any
 
 from gullyrise.core.checks.protocol import Outcome
-from gullyrise.core.report.cells import tame
 from gullyrise.core.report.dating import now
 
 FINDING_HEADS: tuple[str, ...] = (
@@ -37,24 +35,6 @@ def finding_rows(part: str, file: str, outcomes: Iterable[tuple[Outcome, str, Se
                 }
             )  # fmt: skip
     return out
-
-
-def as_csv(heads: Sequence[str], rows: Iterable[dict[str, Cell]]) -> str:
-    """A table with a line of titles, its cells safe for spreadsheets."""
-    text = io.StringIO()
-    table = csv.writer(text, lineterminator="\n")
-    table.writerow(heads)
-    for row in rows:
-        table.writerow([_written(row[head]) for head in heads])
-    return text.getvalue()
-
-
-def _written(value: Cell) -> Any:
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, float):
-        return f"{value:.9g}"
-    return "" if value is None else tame(value) if isinstance(value, str) else value
 
 
 def workbook(sheets: Sequence[tuple[str, Sequence[str], Sequence[dict[str, Cell]]]]) -> bytes:

@@ -158,18 +158,27 @@ def _parts_table(job: Job, parts: list[PlacedPart]) -> PartsTable:
     )
 
 
-def dimension_lines(job: Job) -> tuple[DimensionLine, ...]:
-    """The kept dimensions, as they are read, but for those that are left out of the report."""
-    known = copies(job)
-
-    def line(one: Dimension) -> DimensionLine:
+def dimensions_told(job: Job) -> list[tuple[Dimension, list[str], bool]]:
+    """The kept dimensions but for those that are left out of the report: each with the names of its parts, and whether they have
+    changed since."""
+    known, kept_out = copies(job), left_out(job.record)
+    out = []
+    for one in job.dimensions:
+        if one.record_key in kept_out:
+            continue
         found = [known.get(pick.key) for pick in one.picks]
         digests = tuple(place[0].digest if place is not None else None for place in found)
         places = tuple(place[2].then(place[0].placement) if place is not None else Transform.identity() for place in found)
-        stale = is_stale(one, digests, places)
-        unit = UNITS[one.quantity]
-        doubt = one.uncertainty or 0.0
         names = list(dict.fromkeys(place[0].name for place in found if place is not None))
+        out.append((one, names, is_stale(one, digests, places)))
+    return out
+
+
+def dimension_lines(job: Job) -> tuple[DimensionLine, ...]:
+    """The same as they are read."""
+
+    def line(one: Dimension, names: list[str], stale: bool) -> DimensionLine:
+        unit, doubt = UNITS[one.quantity], one.uncertainty or 0.0
         return DimensionLine(
             name=one.name,
             parts=", ".join(names),
@@ -178,12 +187,10 @@ def dimension_lines(job: Job) -> tuple[DimensionLine, ...]:
             uncertainty=f"± {of_doubt(doubt)} {unit}" if doubt > 0 else "",
             tolerance=_tolerance(one, unit),
             verdict=None if stale else judged(one),
-            method=one.method,
             stale=stale,
         )
 
-    kept_out = left_out(job.record)
-    return tuple(line(one) for one in job.dimensions if one.record_key not in kept_out)
+    return tuple(line(*told) for told in dimensions_told(job))
 
 
 def _tolerance(one: Dimension, unit: str) -> str:

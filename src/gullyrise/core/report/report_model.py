@@ -112,7 +112,6 @@ class DimensionLine:
     uncertainty: str
     tolerance: str
     verdict: Verdict | None
-    method: str
     stale: bool
 
 

@@ -21,6 +21,7 @@ from gullyrise.core.job.store import Store
 from gullyrise.core.measuring.picks import Dimension, Pick
 from gullyrise.core.report.job_report import ReportWish, report_of
 from gullyrise.demo import FILES
+from gullyrise.desktop.features.record.report_maker import dimensions_of
 
 Windows = Callable[..., Any]
 WELL = str(FILES / "float_well.stl")
@@ -109,11 +110,13 @@ def test_acceptances_and_dimensions_stand_in_it_and_are_kept_out_of_the_report_w
         return [box.accepted for box in boxes if box.accepted], [line.name for line in report.dimensions]
 
     assert told() == (["ream it"], ["pin"])
+    (row_of_it,) = dimensions_of(made.model.job)
+    assert (row_of_it["value"], row_of_it["unit"], row_of_it["uncertainty"]) == (6.0, "mm", 0.01), "a spreadsheet counts with it"
     for row, left in enumerate((([], ["pin"]), ([], []))):
         made.do("record.panel")
         made.record_panel.lines.item(row).setCheckState(Qt.CheckState.Unchecked)
         made.do("record.panel")
-        assert told() == left
+        assert told() == left and len(dimensions_of(made.model.job)) == len(left[1])
     again = job_from(form_from(as_bytes(form_of(made.model.job)), "job"), {}, made.model.job.library)
     assert again.record == made.model.job.record
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QObject, QPointF, pyqtSignal
@@ -15,19 +15,18 @@ from gullyrise.core.checks.registry import checks
 from gullyrise.core.evidence.composing import compose
 from gullyrise.core.evidence.room import Copy, Room
 from gullyrise.core.evidence.small_picture import Surface, marks_in
-from gullyrise.core.geometry import Box, Transform
 from gullyrise.core.geometry.blocks import blocks_of
 from gullyrise.core.job import PlacedPart
 from gullyrise.core.machines import Machine
 from gullyrise.core.picking.prepared import Prepared
-from gullyrise.core.picking.seen import Item
 from gullyrise.desktop.features.checks.findings import Listed
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.upkeep.mishaps import tell
 from gullyrise.desktop.widgets.timers import once
-from gullyrise.drawing.colour_maps import scale_for
+from gullyrise.drawing.evidence_picture import items_of
 from gullyrise.drawing.palette import Palette
-from gullyrise.drawing.ray_image import ray_image
+from gullyrise.drawing.ray_image import ray_image, surface_of
+from gullyrise.drawing.scene import Item
 
 SIZE = (60, 42)
 _MOST_KEPT, _TOLD_MS = 400, 60
@@ -109,15 +108,15 @@ class FindingPictures(QObject):
 
 def _drawn(finding: Finding, parts: list[_Stands], palette: Palette, machine: Machine, ratio: float) -> QImage:
     """The evidence view of it. parts : the one that it is told of, and the other that it is about"""
-    surfaces: list[Surface] = []
-    items: list[Item] = []
-    for placed, ready, field in parts:
-        for surface, item in _copies_of(placed, ready, field, palette):
-            surfaces.append(surface)
-            items.append(item)
+    items = [
+        item
+        for placed, ready, field in parts
+        for item in items_of(placed.part, placed.placement, palette, placed.id, field, 0, ready)
+    ]
+    surfaces = [surface_of(replace(item, colour=""), palette) for item in items]
     first = parts[0][0]
     here = finding.placed(first.placement)
-    view = compose(here, Room(tuple(items), machine, about=first.id), tuple(machine.tool))
+    view = compose(here, Room(tuple(_body_of(item) for item in items), machine, about=first.id), tuple(machine.tool))
     if view.faded and here.solid is not None and len(here.solid.faces):
         meant = np.tile(np.array(_rgb(palette.failed), dtype=np.uint8), (len(here.solid.faces), 1))
         surfaces = [Surface(here.solid, np.eye(4), meant)]
@@ -128,23 +127,9 @@ def _drawn(finding: Finding, parts: list[_Stands], palette: Palette, machine: Ma
     return image
 
 
-def _copies_of(
-    placed: PlacedPart, ready: tuple[Prepared, ...] | None, field: FaceField | None, palette: Palette
-) -> Iterator[tuple[Surface, Item]]:
-    scale = None if field is None else scale_for(field)
-    for number, (place, index) in enumerate(_copies(placed)):
-        body = placed.part.bodies[index]
-        matrix = placed.placement.matrix @ place.matrix
-        values = field.values[number] if field is not None and number < len(field.values) else None
-        if scale is not None and values is not None and len(values) == len(body.mesh.faces):
-            colours = scale.colours(values)
-        else:
-            colours = np.tile(np.array(_rgb(palette.part), dtype=np.uint8), (len(body.mesh.faces), 1))
-        made = ready[index] if ready is not None else None
-        blocks = blocks_of(body.mesh) if made is None else made.blocks
-        box = Box.of(body.mesh.vertices @ matrix[:3, :3].T + matrix[:3, 3])
-        shown = Surface(body.mesh, matrix, colours, made.levels[0] if made is not None and made.levels else None)
-        yield shown, Copy((placed.id, number), body.mesh, matrix, box, blocks)
+def _body_of(item: Item) -> Copy:
+    blocks = blocks_of(item.mesh) if item.blocks is None else item.blocks
+    return Copy(item.key, item.mesh, item.matrix, item.box, blocks)
 
 
 def _mark(image: QImage, marks: np.ndarray, palette: Palette, ratio: float) -> None:
@@ -157,10 +142,6 @@ def _mark(image: QImage, marks: np.ndarray, palette: Palette, ratio: float) -> N
                 painter.drawLine(*places)
             else:
                 painter.drawEllipse(places[0], 3.5 * ratio, 3.5 * ratio)
-
-
-def _copies(placed: PlacedPart) -> list[tuple[Transform, int]]:
-    return [(place, index) for index, body in enumerate(placed.part.bodies) for place in body.placements]
 
 
 def _rgb(colour: str) -> tuple[int, int, int]:

@@ -18,7 +18,8 @@ from gullyrise.core.measuring.keeping import hangs_on_machine, is_stale, judged,
 from gullyrise.core.measuring.picks import Dimension, Pick, Tolerance
 from gullyrise.core.measuring.taking import Taken
 from gullyrise.core.measuring.words import Wording
-from gullyrise.core.report.dimensions import as_csv, as_json, rows_of
+from gullyrise.core.report.cells import as_csv
+from gullyrise.core.report.dimensions import DIMENSION_HEADS, as_json, rows_of
 from gullyrise.core.safe_files import write_safely
 from gullyrise.desktop.features.measure import text
 from gullyrise.desktop.features.measure.tool import MeasureTool, Shown, middle_of
@@ -253,8 +254,8 @@ class Dimensions(QObject):
 
     def save(self, name: str) -> None:
         path = Path(name)
-        rows = rows_of(self._model.job.dimensions, self.parts_of, self.is_stale)
-        told = as_json(rows) if path.suffix.lower() == ".json" else as_csv(rows)
+        rows = rows_of((one, self.parts_of(one), self.is_stale(one)) for one in self._model.job.dimensions)
+        told = as_json(rows) if path.suffix.lower() == ".json" else as_csv(DIMENSION_HEADS, rows)
 
         def tell(trouble: str) -> None:
             if trouble:

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QMessageBox, QWidget
 
-from gullyrise.core.report.findings_table import FINDING_HEADS, as_csv
+from gullyrise.core.report.cells import as_csv
+from gullyrise.core.report.findings_table import FINDING_HEADS
 from gullyrise.core.report.job_report import ReportWish
 from gullyrise.core.report.pack import Packed
 from gullyrise.core.safe_files import write_safely

@@ -19,9 +19,11 @@ from gullyrise.core.job.between import Two, told_of
 from gullyrise.core.job.origins import FileOrigin, Repairs, Split, Stretch, Unit
 from gullyrise.core.job.store import digest_of
 from gullyrise.core.report.album import Album
+from gullyrise.core.report.cells import as_csv
 from gullyrise.core.report.contract import as_json, check_document
-from gullyrise.core.report.findings_table import FINDING_HEADS, Cell, as_csv, finding_rows, workbook
-from gullyrise.core.report.job_report import ReportWish, Told, dimension_lines, distinct, each_once, report_of
+from gullyrise.core.report.dimensions import DIMENSION_HEADS, rows_of
+from gullyrise.core.report.findings_table import FINDING_HEADS, Cell, finding_rows, workbook
+from gullyrise.core.report.job_report import ReportWish, Told, dimensions_told, distinct, each_once, report_of
 from gullyrise.core.report.pack import Packed, archive
 from gullyrise.core.report.part_chapter import limit_words
 from gullyrise.core.safe_files import ordinary, read_within
@@ -39,7 +41,6 @@ _PORTION = 1 << 20
 _MOST_KEPT, _MOST_PART, _LOT = 400, 2 << 30, 20
 _MANY = 60
 """Parts of a report from which on pictures are as large as they are printed: half the work, and less than half the file."""
-DIMENSION_HEADS = ("name", "parts", "what", "value", "uncertainty", "tolerance", "verdict", "method", "stale")
 
 _Lean = dict[tuple[int, ...], tuple[tuple[object, ...], Outcome, Neighbour | None]]
 """By the ids of what an outcome is told from: that itself, held so that the ids stay its own; the outcome; the other part."""
@@ -323,7 +324,8 @@ def findings_of(made_of: Iterable[Told], job: Job) -> list[dict[str, Cell]]:
 
 def dimensions_of(job: Job) -> list[dict[str, Cell]]:
     """A row each kept dimension."""
-    return [{head: _cell(getattr(line, head)) for head in DIMENSION_HEADS} for line in dimension_lines(job)]
+    # A list of parts is one cell.
+    return [{**row, "parts": ", ".join(row["parts"])} for row in rows_of(dimensions_told(job))]
 
 
 def workbook_of(told: Iterable[Told], job: Job) -> bytes:
@@ -373,7 +375,3 @@ def _as_json(made: Made) -> str:
     figures = [{**one.placed.figures, "file": Path(one.placed.part.file).name} for one in made.told]
     outcomes = [outcome for _, own in each_once(made.told) for outcome in own]
     return as_json(check_document(made.job.machine, made.job.limits, figures, outcomes, [])) + "\n"
-
-
-def _cell(value: object) -> Cell:
-    return value if value is None or isinstance(value, str | float | int | bool) else str(value)
