@@ -10,6 +10,10 @@ Row = tuple[str, str]
 """(what, how much), as they are read."""
 
 
+MANY = 60
+"""Parts of a report from which on it is told of them as closely as it can be read."""
+
+
 @dataclass(frozen=True, slots=True)
 class Picture:
     """data : PNG;  alt : what it shows, for whoever cannot see it"""
@@ -172,3 +176,8 @@ class Report:
     record: tuple[RecordPart, ...] = ()
     parts_table: PartsTable | None = None
     paper: str = "A4"
+
+    @property
+    def flows(self) -> bool:
+        """Whether parts follow one another on a page: a page of its own for each of very many would be half empty."""
+        return len(self.parts) >= MANY

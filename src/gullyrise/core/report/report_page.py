@@ -14,6 +14,7 @@ from markupsafe import Markup
 from gullyrise.core.checks.protocol import GRAVITY, Verdict
 from gullyrise.core.checks.registry import checks
 from gullyrise.core.report.report_model import CheckPart, PartChapter, Report
+from gullyrise.core.report.stamps import STAMPS
 
 _HERE = Path(__file__).parent
 VERDICTS: dict[Verdict, str] = {"pass": "Pass", "review": "Review", "fail": "Fail", "not-run": "Not run"}
@@ -36,6 +37,7 @@ def html_of(report: Report, fonts: Path) -> str:
     return _template().render(
         report=report,
         words=VERDICTS,
+        stamps=STAMPS,
         style=Markup(_text("report.css")),
         regular=_font(fonts / "PublicSans-Regular.ttf"),
         strong=_font(fonts / "PublicSans-SemiBold.ttf"),

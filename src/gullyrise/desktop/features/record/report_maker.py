@@ -26,6 +26,7 @@ from gullyrise.core.report.findings_table import FINDING_HEADS, Cell, finding_ro
 from gullyrise.core.report.job_report import ReportWish, Told, dimensions_told, distinct, each_once, report_of
 from gullyrise.core.report.pack import Packed, archive
 from gullyrise.core.report.part_chapter import limit_words
+from gullyrise.core.report.report_model import MANY
 from gullyrise.core.safe_files import ordinary, read_within
 from gullyrise.desktop.features.record import text
 from gullyrise.desktop.state.task_runner import RunningTask
@@ -39,8 +40,6 @@ from gullyrise.workers.batch import cores
 
 _PORTION = 1 << 20
 _MOST_KEPT, _MOST_PART, _LOT = 400, 2 << 30, 20
-_MANY = 60
-"""Parts of a report from which on pictures are as large as they are printed: half the work, and less than half the file."""
 
 _Lean = dict[tuple[int, ...], tuple[tuple[object, ...], Outcome, Neighbour | None]]
 """By the ids of what an outcome is told from: that itself, held so that the ids stay its own; the outcome; the other part."""
@@ -131,7 +130,7 @@ class ReportMaker(QObject):
         self._open = len(lots)
         for lot in lots:
             work = tuple(
-                Illustrate(job.snapshot(one.placed), one.outcomes, Wish("", "", True, len(told) < _MANY), one.beside)
+                Illustrate(job.snapshot(one.placed), one.outcomes, Wish("", "", True, len(told) < MANY), one.beside)
                 for one, _ in lot
             )
             self._running.append(self._model.task(IllustrateLot(work), drawn(lot), lost(lot)))
