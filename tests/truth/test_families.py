@@ -9,7 +9,7 @@ import pytest
 from truth.families import FAMILIES
 from truth.families.case import judge
 
-_EACH = 4
+_EACH = 3
 
 
 @pytest.mark.slow

@@ -93,7 +93,7 @@ def test_a_reader_that_is_killed_before_it_has_begun_is_begun_once_more(
 
 def test_a_killed_check_is_not_run_with_its_reason_and_can_be_run_again(window: Any, tmp_path: Path) -> None:
     ball = tmp_path / "ball.stl"
-    trimesh.creation.icosphere(5, 60).export(ball)
+    trimesh.creation.icosphere(4, 60).export(ball)
     made = window()
     made.model.open_files([str(ball)])
     until(lambda: made.model.job.parts)

@@ -152,13 +152,16 @@ def test_findings_of_all_checks_are_one_list_worst_first(window: Any) -> None:
     assert one.finding.remedy
 
 
-def test_the_flagged_finding_is_in_the_list_however_many_kinds_stand_before_it(window: Any, tmp_path: Path) -> None:
-    thin = [zoo.mesh_of(zoo.block((9 * n, 0, 0), (9 * n + 6, 6, 0.3 + 0.01 * n))) for n in range(22)]
+def test_the_flagged_finding_is_in_the_list_however_many_kinds_stand_before_it(
+    window: Any, tmp_path: Path, unwalled: None
+) -> None:
+    starts = np.cumsum([0.0, *(6 + 0.1 + 0.005 * n for n in range(22))])
+    leaves = [zoo.mesh_of(zoo.block((start, 0, 0), (start + 6, 6, 3))) for start in starts.tolist()]
     path = tmp_path / "leaves.3mf"
-    write_3mf(zoo.part(thin[0], "leaf", *thin[1:]), path)
+    write_3mf(zoo.part(leaves[0], "leaf", *leaves[1:]), path)
     made = window(str(path))
     settle(made)
-    press(made, Qt.Key.Key_K, Qt.Key.Key_W)
+    press(made, Qt.Key.Key_K, Qt.Key.Key_C)
     count = len(made.findings.all)
     assert count >= 22
     QTest.keyClick(made.bench, Qt.Key.Key_N, Qt.KeyboardModifier.ShiftModifier)

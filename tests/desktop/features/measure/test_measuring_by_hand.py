@@ -26,6 +26,8 @@ from gullyrise.core.part import Part
 from gullyrise.core.picking.feature import Feature
 from gullyrise.core.writing import write
 
+pytestmark = pytest.mark.usefixtures("unwalled")
+
 Place = tuple[float, float, float]
 
 

@@ -20,6 +20,8 @@ from gullyrise.core.camera.camera import NAMED
 from gullyrise.demo import FILES
 from gullyrise.drawing.annotated_image import png_of
 
+pytestmark = pytest.mark.usefixtures("unwalled")
+
 
 @pytest.fixture(scope="module")
 def opened(long_lived: Any) -> Any:

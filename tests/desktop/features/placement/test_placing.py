@@ -26,6 +26,8 @@ from gullyrise.core.reading import read
 from gullyrise.core.writing import write
 from gullyrise.desktop.preferences.rows import BY_ID
 
+pytestmark = pytest.mark.usefixtures("unwalled")
+
 BLOCK, BAR = (40.0, 30.0, 20.0), (300.0, 8.0, 8.0)
 
 

@@ -26,6 +26,8 @@ from gullyrise.core.picking.feature import Feature
 from gullyrise.core.writing import write
 from gullyrise.desktop.preferences.rows import BY_ID
 
+pytestmark = pytest.mark.usefixtures("unwalled")
+
 PLATE = (80.0, 50.0, 20.0)
 
 
