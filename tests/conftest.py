@@ -108,10 +108,20 @@ def as_opened(made: Any) -> None:
 @pytest.fixture
 def unwalled(monkeypatch: pytest.MonkeyPatch) -> None:
     """For tests of other things: walls, which cost most of what opening a part does, are not measured."""
+    _judged_by(monkeypatch, lambda check: check != "walls")
+
+
+@pytest.fixture
+def few_checks(monkeypatch: pytest.MonkeyPatch) -> None:
+    """For tests of where parts stand: nothing else is judged."""
+    _judged_by(monkeypatch, lambda check: check in ("health", "fit", "clearances"))
+
+
+def _judged_by(monkeypatch: pytest.MonkeyPatch, wanted: Callable[[str], bool]) -> None:
     from gullyrise.desktop.state.document_model import DocumentModel
 
-    all_checks = DocumentModel.active_checks
-    monkeypatch.setattr(DocumentModel, "active_checks", lambda self: [row for row in all_checks(self) if row[0] != "walls"])
+    every = DocumentModel.active_checks
+    monkeypatch.setattr(DocumentModel, "active_checks", lambda self: [row for row in every(self) if wanted(row[0])])
 
 
 @pytest.fixture

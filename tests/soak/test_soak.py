@@ -11,16 +11,8 @@ import pytest
 import trimesh
 
 from gullyrise.core.geometry import Transform
-from gullyrise.desktop.state.document_model import DocumentModel
 from soak.campaign import run
 from soak.truth import Truth
-
-
-@pytest.fixture
-def few_checks(monkeypatch: pytest.MonkeyPatch) -> None:
-    every = DocumentModel.active_checks
-    few = ("health", "fit", "clearances")
-    monkeypatch.setattr(DocumentModel, "active_checks", lambda self: [row for row in every(self) if row[0] in few])
 
 
 @pytest.mark.slow

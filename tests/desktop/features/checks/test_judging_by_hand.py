@@ -198,7 +198,7 @@ def test_a_finding_is_accepted_with_a_note_and_kept_in_the_job(plate: Any) -> No
     assert len(made.model.job.accepted) == 1
 
 
-def test_pairs_are_judged_by_what_is_wanted_of_each(window: Any, tmp_path: Path) -> None:
+def test_pairs_are_judged_by_what_is_wanted_of_each(window: Any, tmp_path: Path, unwalled: None) -> None:
     solids = zoo.block((0, 0, 0), (40, 30, 6)) + Manifold.cylinder(12, 4, 4, 64).translate((20, 15, 6.1))
     path = tmp_path / "pairs.stl"
     write_stl(zoo.part(zoo.mesh_of(solids), "pairs"), path)
@@ -227,7 +227,9 @@ def test_pairs_are_judged_by_what_is_wanted_of_each(window: Any, tmp_path: Path)
     assert panel.isHidden()
 
 
-def test_several_parts_stand_in_one_matrix_and_the_gap_is_told_while_one_is_dragged(window: Any, tmp_path: Path) -> None:
+def test_several_parts_stand_in_one_matrix_and_the_gap_is_told_while_one_is_dragged(
+    window: Any, tmp_path: Path, unwalled: None
+) -> None:
     paths = []
     for number in range(2):
         paths.append(str(tmp_path / f"cube{number}.stl"))
@@ -309,7 +311,7 @@ def test_the_matrix_follows_what_is_resized_and_moved_and_measures_nothing_twice
     assert {one.name for one in made.bench.scene.items} == {one.name for one in made.model.job.parts}
 
 
-def test_what_two_bodies_share_stands_on_the_bench(window: Any, tmp_path: Path) -> None:
+def test_what_two_bodies_share_stands_on_the_bench(window: Any, tmp_path: Path, unwalled: None) -> None:
     a, b = zoo.mesh_of(zoo.block((0, 0, 0), (20, 20, 10))), zoo.mesh_of(zoo.block((5, 5, 8), (9, 9, 30)))
     path = tmp_path / "shared.3mf"
     write_3mf(zoo.part(a, "base", b), path)
@@ -324,7 +326,7 @@ def test_what_two_bodies_share_stands_on_the_bench(window: Any, tmp_path: Path) 
     assert len(made.bench.scene.items) == 2
 
 
-def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
+def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path, unwalled: None) -> None:
     made = cubes(window, tmp_path)
 
     def shift(by: float) -> None:
@@ -352,7 +354,7 @@ def test_a_flag_goes_with_what_it_was_of(window: Any, tmp_path: Path) -> None:
     assert all(one.opacity == 1 for one in made.bench.scene.items)
 
 
-def test_setups_are_found_typed_and_taken_from_a_face(window: Any, tmp_path: Path) -> None:
+def test_setups_are_found_typed_and_taken_from_a_face(window: Any, tmp_path: Path, unwalled: None) -> None:
     block = zoo.block((0, 0, 0), (40, 30, 30)) - Manifold.cylinder(10, 6, 6, 64).translate((20, 15, 22))
     block -= Manifold.cylinder(10, 6, 6, 64).rotate((0, 90, 0)).translate((32, 15, 15))
     path = tmp_path / "milled.stl"

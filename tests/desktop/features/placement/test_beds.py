@@ -55,7 +55,7 @@ def agrees(made: Any) -> None:
 
 
 @pytest.fixture
-def made(window: Any, tmp_path: Path, unwalled: None) -> Any:
+def made(window: Any, tmp_path: Path, few_checks: None) -> Any:
     for name, size in {"plate": (205, 190, 6), "lid": (200, 180, 5), "rod": (12, 150, 12), "knob": (20, 20, 20)}.items():
         trimesh.creation.box(size).export(tmp_path / f"{name}.stl")
     return window()
