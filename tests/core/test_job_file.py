@@ -108,7 +108,7 @@ def _act(job: Job, kind: int, which: int, value: float, count: int) -> Job:
 
 @pytest.mark.slow
 @settings(
-    max_examples=6,
+    max_examples=12,
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.large_base_example, HealthCheck.data_too_large],
 )

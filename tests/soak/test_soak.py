@@ -17,7 +17,7 @@ from soak.truth import Truth
 
 @pytest.mark.slow
 @pytest.mark.timeout(900)
-@pytest.mark.parametrize("seed", [7, 8])
+@pytest.mark.parametrize("seed", [7, 8, 9])
 def test_whatever_is_done_the_window_tells_the_truth(window: Any, tmp_path: Path, few_checks: None, seed: int) -> None:
     made = window()
     made.settings.set("view.glide", 0)

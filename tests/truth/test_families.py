@@ -9,7 +9,7 @@ import pytest
 from truth.families import FAMILIES
 from truth.families.case import judge
 
-_EACH = 3
+_EACH = 4
 
 
 @pytest.mark.slow

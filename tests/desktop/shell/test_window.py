@@ -141,7 +141,7 @@ def test_editing_a_limit_reruns_only_what_it_affects_and_undo_finds_the_old_outc
 
 
 @pytest.mark.usefixtures("unwalled")
-def test_cutting_by_key_type_and_drag(window: Any, unwalled: None) -> None:
+def test_cutting_by_key_type_and_drag(window: Any) -> None:
     made = window(*demo("float_well.stl"))
     settle(made)
     press(made, Qt.Key.Key_C, Qt.Key.Key_Z)
@@ -170,7 +170,7 @@ def test_cutting_by_key_type_and_drag(window: Any, unwalled: None) -> None:
 
 
 @pytest.mark.usefixtures("unwalled")
-def test_a_filled_cut_shows_the_material(window: Any, unwalled: None) -> None:
+def test_a_filled_cut_shows_the_material(window: Any) -> None:
     made = window(*demo("clamp_saddle.step"))
     settle(made)
     press(made, Qt.Key.Key_C, Qt.Key.Key_Y)
@@ -247,7 +247,7 @@ def test_the_wheel_zooms_at_the_pointer_and_home_brings_all_back(nut: Any, paral
 
 
 @pytest.mark.usefixtures("unwalled")
-def test_clicking_a_part_selects_it_in_the_tree_and_the_dial_swings(window: Any, unwalled: None) -> None:
+def test_clicking_a_part_selects_it_in_the_tree_and_the_dial_swings(window: Any) -> None:
     made = window(*demo("float_well.stl", "mount_plate.step"))
     settle(made)
     place = made.bench.to_widget(made.bench.scene.items[0].box.middle).toPoint()
@@ -263,7 +263,7 @@ def test_clicking_a_part_selects_it_in_the_tree_and_the_dial_swings(window: Any,
 
 
 @pytest.mark.usefixtures("unwalled")
-def test_parts_are_dropped_removed_and_brought_back(window: Any, unwalled: None) -> None:
+def test_parts_are_dropped_removed_and_brought_back(window: Any) -> None:
     made = window()
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(name) for name in demo("gland_nut.stl", "hinge_pawl.stl")])
@@ -287,7 +287,7 @@ def test_parts_are_dropped_removed_and_brought_back(window: Any, unwalled: None)
 
 
 @pytest.mark.usefixtures("unwalled")
-def test_bad_files_get_a_sentence_and_the_others_still_open(window: Any, tmp_path: Path, unwalled: None) -> None:
+def test_bad_files_get_a_sentence_and_the_others_still_open(window: Any, tmp_path: Path) -> None:
     (tmp_path / "empty.stl").write_bytes(b"")
     (tmp_path / "cut.stl").write_bytes(b"\0" * 80 + b"\xff\xff\xff\xee" + b"\0" * 90)
     made = window(str(tmp_path / "empty.stl"), *demo("gland_nut.stl"), str(tmp_path / "cut.stl"), str(tmp_path / "none.stl"))

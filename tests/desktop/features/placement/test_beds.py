@@ -78,7 +78,7 @@ def test_every_way_onto_and_off_a_bed(made: Any, tmp_path: Path) -> None:
         agrees(made)
     # From here on places are a hand's.
     made.model.selection.select({made.model.job.parts[3].id})
-    made.placement.copy(6)
+    made.placement.copy(16)
     agrees(made)
     opened(made, tmp_path, "plate")
     agrees(made)
