@@ -115,7 +115,7 @@ def measure_walls(
     if len(overview.points) > 3 * _OVERVIEW:
         overview = overview.take(np.arange(0, len(overview.points), len(overview.points) // _OVERVIEW))
     progress("first look", 0, 0)
-    crowd = Crowd(spread(mesh, _CROWD, every_face=False), float(np.sqrt(total / _CROWD)))
+    crowd = Crowd(mesh, _CROWD)
     free = shrink_balls(scene, surface, overview.points, overview.normals, np.inf, crowd=crowd)
     sure = free.wall & np.isfinite(free.through)
     median = float(np.median(free.diameter[sure])) if sure.any() else None

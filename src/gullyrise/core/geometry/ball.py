@@ -16,7 +16,7 @@ from gullyrise.core.geometry.arrays import Bools, Floats, Ints, Points, unit_row
 from gullyrise.core.geometry.mesh import Mesh
 from gullyrise.core.geometry.nearest import Surface
 from gullyrise.core.geometry.rays import RayScene
-from gullyrise.core.geometry.sampling import Samples
+from gullyrise.core.geometry.sampling import spread
 
 # cos 117 degrees: contacts opposed by less are a corner's. 120 would lose wedges of 60 degrees, which meet it exactly, and a
 # contact is known to two or three degrees.
@@ -25,6 +25,8 @@ OPPOSED = -0.45
 OWN_SIDE = 0.5
 _BARELY = 0.02
 _MOST_STEPS = 40
+# Of so few faces the nearest is found sooner than the nearest of many samples, wherever it is asked from.
+_FEW_FACES = 400
 # On a facet of a rod the ball off the facet's middle is held by the facets beside it (contacts within 72 degrees): at the
 # middle of a triangle it shrinks to two thirds of the rod's, whatever the number of facets. The far side then lies two radii
 # behind its centre, three from the sample.
@@ -82,12 +84,18 @@ class Crowd:
     Notes: a nearest-point tree visits every face when a centre is as far from all of them, as in the middle of a sphere,
     and takes milliseconds a question there. Asking only for what lies deeper in the ball than three hundredths of its
     radius has no such worst case. Against samples spaced h a ball of radius r errs by h^2 / 2r besides.
+
+    large : mm, from which radius on it stands in; inf where a mesh has so few faces that the surface always answers
     """
 
-    def __init__(self, samples: Samples, spacing: float) -> None:
-        self._samples = samples
-        self._tree = cKDTree(samples.points)
-        self.large = 20 * spacing
+    def __init__(self, mesh: Mesh, count: int) -> None:
+        """count : of samples"""
+        if len(mesh.faces) <= _FEW_FACES:
+            self.large = np.inf
+            return
+        self.large = 20 * float(np.sqrt(mesh.area / count))
+        self._samples = spread(mesh, count, every_face=False)
+        self._tree = cKDTree(self._samples.points)
 
     def deeper(self, centre: Points, radius: Floats) -> tuple[Floats, Ints, Points]:
         """Distance (n,), face (n,), place (n, 3) of the sample nearest to each centre, inf where none is deep inside."""

@@ -166,7 +166,10 @@ def in_lines(buttons: Sequence[QWidget], width: int, spacing: int = 4) -> QVBoxL
 
 
 def forget(widget: QWidget) -> None:
-    """Takes away a row that is made anew: out of sight and out of name at once, out of memory when its own event has ended."""
+    """Takes away a row that is made anew: out of sight and out of name at once, out of memory when its own event has ended.
+
+    Hidden first: a layout shows what it was given only after the event, and would show what has no parent any more as a window.
+    """
     widget.hide()
     for one in (widget, *widget.findChildren(QWidget)):
         one.setObjectName("")

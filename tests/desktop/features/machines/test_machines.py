@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 from waiting import until
 
 import zoo
@@ -206,6 +207,20 @@ def test_a_mill_is_made_from_nothing_with_jaws_and_tools(made: Any) -> None:
     assert "Under X: 'left' is no number" in sheet.trouble.text()
     press(sheet, "machine_back")
     assert sheet.drawing.machine == machine and not sheet.trouble.text()
+
+
+def test_a_row_that_is_gone_at_once_is_never_a_window_of_its_own(made: Any) -> None:
+    """What a layout was given is shown after the event, where the row may have gone meanwhile; it took the keys with it."""
+    came = []
+    QApplication.instance().focusWindowChanged.connect(lambda window: came.append(window and window.objectName()))  # type: ignore[union-attr]
+    QTest.qWait(50)
+    came.clear()
+    for id in ("alder-mill", "heron-220", "alder-mill"):
+        made.model.document.set_machine(machine_named(id))
+        made.traveller.refresh()
+    QTest.qWait(50)
+    assert [one.objectName() for one in QApplication.topLevelWidgets() if one.isVisible()] == ["window"]
+    assert not came and QApplication.activeWindow() is made
 
 
 def test_machines_are_duplicated_imported_and_exported(made: Any, tmp_path: Path) -> None:

@@ -27,7 +27,7 @@ from gullyrise.desktop.features.checks.histogram import Histogram
 from gullyrise.desktop.features.checks.options import LIMIT_WIDTH, CheckOptions, limit_field
 from gullyrise.desktop.state.workbench import Workbench
 from gullyrise.desktop.widgets.number_field import NumberField
-from gullyrise.desktop.widgets.pieces import NameLabel, caption, column_box, fill, paragraph, row_box
+from gullyrise.desktop.widgets.pieces import NameLabel, caption, column_box, fill, forget, paragraph, row_box
 from gullyrise.desktop.widgets.stamp import WORDS, Stamp
 from gullyrise.desktop.widgets.timers import once
 from gullyrise.drawing.colour_maps import scale_for
@@ -327,8 +327,7 @@ class Traveller(QWidget):
 
     def _remake(self, active: list) -> None:  # type: ignore[type-arg]
         for row in self.rows.values():
-            row.setParent(None)
-            row.deleteLater()
+            forget(row)
         self.rows = {}
         for place, (name, check) in enumerate(active):
             row = TravellerRow(self._model.results.row(name, check), self._palette)

@@ -12,7 +12,7 @@ from gullyrise.core.job.recent import PICTURE, RecentJob, RecentJobs
 from gullyrise.core.reading import endings
 from gullyrise.demo import JOBS, DemoJob
 from gullyrise.desktop.commands import named_keys
-from gullyrise.desktop.widgets.pieces import caption, column_box, named, row_box
+from gullyrise.desktop.widgets.pieces import caption, clear, column_box, named, row_box
 from gullyrise.drawing.palette import Palette
 
 _WIDEST = 668
@@ -124,11 +124,7 @@ class StartPage(QWidget):
 
     def show_recent(self) -> None:
         """The recent jobs as they are now, three in a row."""
-        while (item := self._grid.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        clear(self._grid)
         jobs = self._recent.all()
         self._recent_head.setVisible(bool(jobs))
         for number, job in enumerate(jobs[:3]):
