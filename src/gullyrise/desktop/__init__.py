@@ -15,6 +15,10 @@ def launch(argv: list[str]) -> tuple[QApplication, Desk]:
 
     argv : files, `--machine M`, `--demo`. Raises MachineError for a machine that is not there.
     """
+    from gullyrise.workers.forks import begin_with_readers
+
+    # First: what workers need loads beside what the window needs.
+    begin_with_readers()
     from gullyrise.desktop.starting import start
 
     return start(argv)

@@ -22,6 +22,12 @@ import scipy.spatial
 import gullyrise.core.checks.registry
 import gullyrise.core.picking.prepared
 import gullyrise.core.report.intake
+import gullyrise.workers.cutting
+import gullyrise.workers.jobs
+import gullyrise.workers.measuring
+import gullyrise.workers.placing
+import gullyrise.workers.process
+import gullyrise.workers.receiving
 from gullyrise.core.reading.registry import load_readers
 from gullyrise.workers.fencing import make_ready
 

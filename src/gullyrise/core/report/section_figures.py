@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
 from gullyrise.core.cutting.section import Section
 from gullyrise.core.report.outlines import extent_of
-from gullyrise.core.solids.sections import ExactSection
+
+if TYPE_CHECKING:
+    # The kernel takes two seconds to load, and a window needs it only in its workers.
+    from gullyrise.core.solids.sections import ExactSection
 
 
 def figures_of(section: Section, exact: ExactSection | None) -> list[tuple[str, float, str]]:
