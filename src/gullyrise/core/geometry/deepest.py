@@ -41,16 +41,20 @@ def deepest(shared: Mesh, distances: tuple[Distance, ...]) -> Deepest:
     spent = 0
     while len(work):
         middle = work.mean(axis=1)
-        bounds, values = np.zeros(len(work)), np.zeros(len(work))
-        for distance in distances:
-            value, nearest = distance(middle)
-            far = np.stack([to_triangles(work[:, corner], nearest) for corner in range(3)], axis=1).max(axis=1)
-            values, bounds = np.maximum(values, value), np.maximum(bounds, np.maximum(far, value))
+        found = [distance(middle) for distance in distances]
+        values = np.max([value for value, _ in found], axis=0)
         spent += len(work)
         highest = int(np.argmax(values))
         if values[highest] > best:
             best, at = float(values[highest]), middle[highest]
-        left = bounds > best * (1 + _CLOSELY) + 1e-12
+        beaten = best * (1 + _CLOSELY) + 1e-12
+        # No place is farther than the middle by more than it lies from it: of most that says enough.
+        left = np.flatnonzero(values + np.linalg.norm(work - middle[:, None], axis=2).max(axis=1) > beaten)
+        work, bounds = work[left], values[left]
+        for _, nearest in found:
+            far = np.stack([to_triangles(work[:, corner], nearest[left]) for corner in range(3)], axis=1).max(axis=1)
+            bounds = np.maximum(bounds, far)
+        left = np.flatnonzero(bounds > beaten)
         work, bounds = work[left], bounds[left]
         open_bound = float(bounds.max(initial=0.0))
         if spent + 4 * len(work) > _ENOUGH:

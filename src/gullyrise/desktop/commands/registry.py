@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Generic, Literal, TypeVar
 
 from gullyrise.desktop.commands.needs import Need
@@ -114,8 +115,10 @@ def found_by_words(words: str, among: Iterable[Action] | None = None) -> list[Ac
     return [row[-1] for row in sorted(scored, key=lambda row: row[:-1])]
 
 
-def _words(text: str) -> list[str]:
-    return re.findall(r"\w+", text.casefold())
+@lru_cache(4096)
+def _words(text: str) -> tuple[str, ...]:
+    """Kept: for every letter that is typed, those of all actions are asked again."""
+    return tuple(re.findall(r"\w+", text.casefold()))
 
 
 def _cost(word: str, entry: Action) -> float | None:
