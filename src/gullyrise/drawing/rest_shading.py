@@ -43,7 +43,10 @@ def shaded(pixels: np.ndarray, depth: np.ndarray, near: float, far: float, camer
     height, width = depth.shape
     if min(height, width) < 64:
         return pixels
-    raw = depth[::2, ::2].astype(np.float32)
+    rows, columns = _drawn(depth[::2, ::2] < 1.0)
+    if rows.stop == 0:
+        return pixels
+    raw = depth[::2, ::2][rows, columns].astype(np.float32)
     nothing = raw >= 1.0
     if camera.parallel:
         z = near + raw * np.float32(far - near)
@@ -68,11 +71,28 @@ def shaded(pixels: np.ndarray, depth: np.ndarray, near: float, far: float, camer
     dark[1:-1] = (dark[:-2] + dark[1:-1] * 2 + dark[2:]) * np.float32(0.25)
     dark[:, 1:-1] = (dark[:, :-2] + dark[:, 1:-1] * 2 + dark[:, 2:]) * np.float32(0.25)
     light = 256 - np.minimum(dark * np.float32(2.4 * share * _STRONGEST * 256), np.float32(share * _STRONGEST * 256))
-    whole = np.repeat(np.repeat(light.astype(np.uint16), 2, axis=0), 2, axis=1)[:height, :width]
-    whole[depth >= 1.0] = 256
+    whole_size = slice(2 * rows.start, 2 * rows.stop), slice(2 * columns.start, 2 * columns.stop)
+    there = depth[whole_size]
+    whole = np.repeat(np.repeat(light.astype(np.uint32), 2, axis=0), 2, axis=1)[: there.shape[0], : there.shape[1]]
+    whole[there >= 1.0] = 256
     out = pixels.copy()
-    out[:, :, :3] = (pixels[:, :, :3] * whole[:, :, None]) >> 8
+    # Red and blue of a pixel at once, then its green: four bytes are taken for one number, the first of them for the lowest.
+    of_four = out.view("<u4")[:, :, 0][whole_size]
+    red_blue = ((of_four & 0xFF00FF) * whole >> 8) & 0xFF00FF
+    green = ((of_four >> 8) & 0xFF) * whole & 0xFF00
+    of_four[...] = of_four & 0xFF000000 | red_blue | green
     return out
+
+
+def _drawn(where: np.ndarray) -> tuple[slice, slice]:
+    """The rows and columns where something is drawn, with as much round them as a shade reaches; none where nothing is."""
+    # On one side may be the picture's border: what is left has to be as wide as a pair stands apart.
+    around = 2 * max(reach for reach, _ in _REACHES) + 1
+    slices = []
+    for axis in (1, 0):
+        on = np.flatnonzero(where.any(axis=axis))
+        slices.append(slice(max(int(on[0]) - around, 0), int(on[-1]) + around + 1) if len(on) else slice(0, 0))
+    return slices[0], slices[1]
 
 
 def _without_lines(z: np.ndarray) -> np.ndarray:

@@ -65,7 +65,8 @@ class Camera:
         h, e = np.radians(self.heading), np.radians(self.elevation)
         back = np.array([np.sin(h) * np.cos(e), -np.cos(h) * np.cos(e), np.sin(e)])
         right = np.array([np.cos(h), np.sin(h), 0.0])
-        up = np.cross(back, right)
+        # Their cross product, of which every step of a hand asks several.
+        up = np.array([-back[2] * right[1], back[2] * right[0], back[0] * right[1] - back[1] * right[0]])
         if self.roll:
             r = np.radians(self.roll)
             right, up = np.cos(r) * right - np.sin(r) * up, np.cos(r) * up + np.sin(r) * right

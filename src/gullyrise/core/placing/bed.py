@@ -145,16 +145,19 @@ def _free_corner(box: Box, taken: list[Box], low: Floats, high: Floats, gap: flo
     spare = high - low - box.size[:2]
     if (spare < 0).any():
         return None
-    steps = np.linspace(0, 1, _GRID)
-    corners = np.array([[x, y] for x in steps for y in steps]) * spare + low
-    free = np.ones(len(corners), dtype=bool)
-    for other in taken:
-        apart = (corners >= other.high[:2] + gap).any(axis=1) | (corners + box.size[:2] <= other.low[:2] - gap).any(axis=1)
-        free &= apart
+    sides = np.linspace(0, 1, _GRID)[:, None] * spare + low
+    free = np.ones((_GRID, _GRID), dtype=bool)
+    if taken:
+        lows, highs = np.array([one.low[:2] for one in taken]), np.array([one.high[:2] for one in taken])
+        # (of taken, of places) whether the two meet, seen along x and along y: a place is taken by what it meets in both.
+        meets = (sides[None] < highs[:, None] + gap) & (sides[None] + box.size[:2] > lows[:, None] - gap)
+        along_x, along_y = meets[:, :, 0].astype(np.float32), meets[:, :, 1].astype(np.float32)
+        free = along_x.T @ along_y < 0.5
     if not free.any():
         return None
-    away = np.linalg.norm(corners + box.size[:2] / 2 - (low + high) / 2, axis=1)
-    return np.asarray(corners[int(np.argmin(np.where(free, away, np.inf)))])
+    corners = np.stack(np.meshgrid(sides[:, 0], sides[:, 1], indexing="ij"), axis=-1)
+    away = np.linalg.norm(corners + box.size[:2] / 2 - (low + high) / 2, axis=-1)
+    return np.asarray(corners.reshape(-1, 2)[int(np.argmin(np.where(free, away, np.inf)))])
 
 
 def room_for_rows(machine: Machine) -> tuple[Floats, Floats]:

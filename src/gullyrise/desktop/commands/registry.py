@@ -121,10 +121,18 @@ def _words(text: str) -> tuple[str, ...]:
     return tuple(re.findall(r"\w+", text.casefold()))
 
 
+@lru_cache(4096)
+def _folded(text: str) -> str:
+    return text.casefold()
+
+
 def _cost(word: str, entry: Action) -> float | None:
     """How ill a word fits an action; None where it does not. Of the further words the first fit best."""
     label, also = _words(entry.label), _words(entry.also)
-    other = _words(f"{CARDS[entry.card]} {entry.id}")
+    family = f"{CARDS[entry.card]} {entry.id}"
+    if word not in _folded(f"{entry.label} {entry.also} {family}"):
+        return None
+    other = _words(family)
     if word == entry.id.rpartition(".")[2]:
         return -0.1
     ways = ((0.0, True, label), (0.5, True, also), (1.0, False, label), (2.0, False, also), (3.0, False, other))
