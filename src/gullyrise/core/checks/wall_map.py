@@ -324,7 +324,9 @@ def _lowest_of_each(points: Points, value: Floats, index: Ints, side: float, mos
     are about as thin must not hide the one that is thinnest between its samples."""
     order = index[np.argsort(value[index], kind="stable")]
     low = order[value[order] <= 2 * value[order[0]]][:20_000]
-    _, first = np.unique(np.floor(points[low] / side).astype(np.int64), axis=0, return_index=True)
+    # Cubes as one number each, out of their ranks along the axes: sought as rows they would take ten times as long.
+    ranks = [np.unique(np.floor(along / side), return_inverse=True)[1] for along in points[low].T]
+    _, first = np.unique((ranks[0] * len(low) + ranks[1]) * len(low) + ranks[2], return_index=True)
     chosen = low[np.sort(first)[:most]]
     return np.concatenate([chosen, order[: max(most - len(chosen), most // 4)]])
 
