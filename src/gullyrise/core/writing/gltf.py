@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-import trimesh
 
 from gullyrise.core.geometry import Transform
 from gullyrise.core.part import Body, Part
 from gullyrise.core.writing.losses import Holds, lost
+
+if TYPE_CHECKING:
+    from trimesh.visual.material import PBRMaterial
 
 _HOLDS = Holds(unit=True, names=True, copies=True, colours=True, exact_numbers=False)
 # glTF's up is +Y and its front +Z; here up is +Z and the front is seen along +Y.
@@ -18,6 +21,9 @@ _LAID_DOWN = Transform(np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0
 
 def write_glb(part: Part, path: Path) -> list[str]:
     """Keeps names, copies and colours."""
+    # As in meshes.py: only those who write wait for it.
+    import trimesh
+
     scene = trimesh.Scene()
     for body in part.bodies:
         made = trimesh.Trimesh(body.mesh.vertices / 1000, np.array(body.mesh.faces), process=False, validate=False)
@@ -35,9 +41,11 @@ def write_glb(part: Part, path: Path) -> list[str]:
     return lost(part, "GLB", _HOLDS)
 
 
-def _material(body: Body) -> trimesh.visual.material.PBRMaterial:
+def _material(body: Body) -> PBRMaterial:
+    from trimesh.visual.material import PBRMaterial
+
     linear = [_straight(value) for value in body.colour or (1.0, 1.0, 1.0)]
-    return trimesh.visual.material.PBRMaterial(baseColorFactor=[*linear, 1.0], metallicFactor=0.0, roughnessFactor=0.9)
+    return PBRMaterial(baseColorFactor=[*linear, 1.0], metallicFactor=0.0, roughnessFactor=0.9)
 
 
 def _straight(value: float) -> float:

@@ -5,20 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-import trimesh
 
-from gullyrise.core.geometry import Mesh
 from gullyrise.core.part import Part
 from gullyrise.core.writing.losses import Holds, lost
 
 
-def _as_trimesh(mesh: Mesh) -> trimesh.Trimesh:
-    return trimesh.Trimesh(np.array(mesh.vertices), np.array(mesh.faces), process=False, validate=False)
-
-
 def write_stl(part: Part, path: Path) -> list[str]:
     """Binary STL of all copies."""
-    path.write_bytes(trimesh.exchange.stl.export_stl(_as_trimesh(part.whole())))
+    # Half a second to come in, and only those who write have to wait for it.
+    import trimesh
+
+    mesh = part.whole()
+    made = trimesh.Trimesh(np.array(mesh.vertices), np.array(mesh.faces), process=False, validate=False)
+    path.write_bytes(trimesh.exchange.stl.export_stl(made))
     return lost(part, "STL", Holds(exact_numbers=False))
 
 
