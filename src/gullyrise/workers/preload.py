@@ -22,6 +22,7 @@ import scipy.spatial
 import gullyrise.core.checks.registry
 import gullyrise.core.picking.prepared
 import gullyrise.core.report.intake
+import gullyrise.core.report.outlines
 import gullyrise.workers.cutting
 import gullyrise.workers.jobs
 import gullyrise.workers.measuring

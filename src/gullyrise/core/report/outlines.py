@@ -8,9 +8,7 @@ from dataclasses import replace
 from io import StringIO
 from pathlib import Path
 
-import ezdxf
 import numpy as np
-from ezdxf import units
 
 from gullyrise.core.cutting import Section
 from gullyrise.core.geometry import Floats
@@ -97,6 +95,10 @@ def svg_of(outlines: tuple[Outline, ...], stroke: float = 0.1) -> str:
 
 def write_dxf(outlines: tuple[Outline, ...], path: Path) -> None:
     """Polylines of lines and arcs in the plane's frame, DXF R2000, millimetres; open chains on a layer of their own."""
+    # Half a second to come in: every worker that cuts would wait for what only this file needs.
+    import ezdxf
+    from ezdxf import units
+
     document = ezdxf.new("R2000")
     document.units = units.MM
     document.layers.add("OUTLINE")
