@@ -11,7 +11,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d, minimum_filter1d
 
 from gullyrise.core.geometry import Floats, Ints, Mesh, Points
 from gullyrise.core.geometry.rays import RayScene
@@ -125,28 +124,32 @@ def left_by(map_: HeightMap, radius: float, slack: float, held_up: Floats | None
 def _over_disc(values: Floats, radius: float, *, highest: bool) -> Floats:
     """The highest, or lowest, value within a disc round each cell; radius in cells, 0 for the cell alone.
 
-    Notes: row by row of the disc, so that its cost goes with the radius and not with its area.
+    Notes: row by row of the disc, so that its cost goes with the radius and not with its area; from its short rows to its long
+    ones, each found out of the one before.
     """
     # What is wider than the grid covers all of it.
     radius = min(radius, float(np.hypot(*values.shape)))
     reach = int(np.floor(radius))
     if reach == 0:
         return values
-    pick, along = (np.maximum, maximum_filter1d) if highest else (np.minimum, minimum_filter1d)
-    out = values.copy()
-    widened: dict[int, Floats] = {}
-    for step in range(reach + 1):
-        half = int(np.floor(np.sqrt(max(radius**2 - step**2, 0.0))))
-        if half not in widened:
-            widened = {half: along(values, 2 * half + 1, axis=1, mode="nearest")}
-        row = widened[half]
-        if step == 0:
-            pick(out, row, out=out)
-            continue
-        if step >= len(values):
-            break
-        pick(out[step:], row[:-step], out=out[step:])
-        pick(out[:-step], row[step:], out=out[:-step])
+    pick, nothing = (np.maximum, -np.inf) if highest else (np.minimum, np.inf)
+    halves = np.floor(np.sqrt(np.maximum(radius**2 - np.arange(reach + 1) ** 2, 0.0))).astype(int).tolist()
+    side, columns = halves[0], values.shape[1]
+    row = np.pad(values, ((0, 0), (side, side)), constant_values=nothing)
+    out = np.full_like(values, nothing)
+    half = 0
+    for step in reversed(range(min(reach, len(values) - 1) + 1)):
+        while half < halves[step]:
+            # Three of one width, side by side or overlapping, are one of up to three times that.
+            more = min(halves[step] - half, 2 * half + 1)
+            wider = row.copy()
+            pick(wider[:, more:], row[:, :-more], out=wider[:, more:])
+            pick(wider[:, :-more], row[:, more:], out=wider[:, :-more])
+            row, half = wider, half + more
+        inner = row[:, side : side + columns]
+        pick(out[step:], inner[: len(values) - step], out=out[step:])
+        if step:
+            pick(out[:-step], inner[step:], out=out[:-step])
     return out
 
 
