@@ -36,7 +36,8 @@ def start(argv: list[str]) -> tuple[QApplication, Desk]:
         _kept.append(application)
         application.setApplicationName("Gullyrise")
         application.setStyle("Fusion")
-        load_typeface()
+    # Whoever made the application.
+    load_typeface()
     # Fields show the mark of the locale; sentences, which go into files and come out of workers, have the point.
     show_mark(application, QLocale.system().decimalPoint())
     QLocale.setDefault(plain_locale())

@@ -31,6 +31,15 @@ class Request:
     pane: str = "free"
     lens: tuple[float, float, float] | None = None
 
+    def is_of_the_same_as(self, other: Request) -> bool:
+        """Whether another request, whatever its number, is for just this picture of the same scene and camera."""
+        return (
+            self.scene is other.scene
+            and self.camera is other.camera
+            and (self.width, self.height, self.moving, self.pane, self.lens)
+            == (other.width, other.height, other.moving, other.pane, other.lens)
+        )
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Frame:

@@ -37,6 +37,7 @@ class Pictures(QObject):
         self.drawn = 0
         self.started = False
         self._number = 0
+        self._newest: dict[str, Request] = {}
         self._framed.connect(self._show)
         self._renderer = Renderer(self._framed.emit, self._fail)
 
@@ -92,10 +93,17 @@ class Pictures(QObject):
         self, pane: Pane, camera: Camera, size: tuple[int, int], *, moving: bool = False,
         window: tuple[float, float, float] | None = None,
     ) -> None:  # fmt: skip
-        if self.started:
-            self._number += 1
-            pane.ask(self._number, in_motion=moving)
-            self._renderer.ask(Request(self.scene, camera, *size, moving, self._number, pane.name, window))
+        if not self.started:
+            return
+        wanted = Request(self.scene, camera, *size, moving, self._number + 1, pane.name, window)
+        on_its_way = self._newest.get(pane.name)
+        if on_its_way is not None and on_its_way.number == pane.asked and wanted.is_of_the_same_as(on_its_way):
+            # A step of the view asks for what stands, and so does its coming to rest: where nothing moved, one picture does.
+            return
+        self._number += 1
+        self._newest[pane.name] = wanted
+        pane.ask(self._number, in_motion=moving)
+        self._renderer.ask(wanted)
 
     def _show(self, frame: Frame) -> None:
         self.drawn += 1
@@ -107,5 +115,7 @@ class Pictures(QObject):
 
     def _fail(self, error: Exception) -> None:
         """From the drawing thread."""
+        # What came to nothing is drawn when it is asked for again.
+        self._newest.clear()
         tell(error)
         self.failed.emit("The view could not be drawn; turn it a little. The bench goes on.")
