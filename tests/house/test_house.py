@@ -5,6 +5,8 @@ from __future__ import annotations
 import ast
 import importlib
 import importlib.util
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -111,3 +113,19 @@ def test_what_is_run_beside_the_suite_finds_what_it_imports() -> None:
         if not hasattr(found, name) and importlib.util.find_spec(f"{module}.{name}") is None:
             missing.append(f"{path}: {module}.{name}")
     assert missing == []
+
+
+@pytest.mark.parametrize(
+    ("begun", "slow"),
+    [
+        ("gullyrise.command_line.app", {"OCP", "PyQt6", "ezdxf", "lib3mf", "networkx", "trimesh", "vtkmodules", "weasyprint"}),
+        (
+            "gullyrise.desktop.app",
+            {"OCP", "ezdxf", "lib3mf", "networkx", "trimesh", "weasyprint", "xlsxwriter"},
+        ),
+    ],
+)
+def test_nobody_waits_at_the_start_for_what_only_some_work_needs(begun: str, slow: set[str]) -> None:
+    asked = f"import sys, {begun}; print(*sys.modules)"
+    loaded = subprocess.run([sys.executable, "-c", asked], capture_output=True, encoding="utf-8", check=True).stdout.split()
+    assert "numpy" in loaded and not slow & set(loaded)

@@ -71,13 +71,13 @@ def shaded(pixels: np.ndarray, depth: np.ndarray, near: float, far: float, camer
     dark[1:-1] = (dark[:-2] + dark[1:-1] * 2 + dark[2:]) * np.float32(0.25)
     dark[:, 1:-1] = (dark[:, :-2] + dark[:, 1:-1] * 2 + dark[:, 2:]) * np.float32(0.25)
     light = 256 - np.minimum(dark * np.float32(2.4 * share * _STRONGEST * 256), np.float32(share * _STRONGEST * 256))
-    whole_size = slice(2 * rows.start, 2 * rows.stop), slice(2 * columns.start, 2 * columns.stop)
-    there = depth[whole_size]
+    at_full_size = slice(2 * rows.start, 2 * rows.stop), slice(2 * columns.start, 2 * columns.stop)
+    there = depth[at_full_size]
     whole = np.repeat(np.repeat(light.astype(np.uint32), 2, axis=0), 2, axis=1)[: there.shape[0], : there.shape[1]]
     whole[there >= 1.0] = 256
     out = pixels.copy()
     # Red and blue of a pixel at once, then its green: four bytes are taken for one number, the first of them for the lowest.
-    of_four = out.view("<u4")[:, :, 0][whole_size]
+    of_four = out.view("<u4")[:, :, 0][at_full_size]
     red_blue = ((of_four & 0xFF00FF) * whole >> 8) & 0xFF00FF
     green = ((of_four >> 8) & 0xFF) * whole & 0xFF00
     of_four[...] = of_four & 0xFF000000 | red_blue | green

@@ -87,6 +87,15 @@ def test_names_in_other_scripts_are_no_boxes(qapp: QApplication, words: str) -> 
     assert len(glyphs) >= len(words) - 1 and 0 not in glyphs
 
 
+def test_the_typeface_is_there_whoever_made_the_application(
+    qapp: QApplication, window: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    loaded: list[QApplication] = []
+    monkeypatch.setattr("gullyrise.desktop.starting.load_typeface", lambda: loaded.append(qapp))
+    window()
+    assert loaded == [qapp]
+
+
 @pytest.mark.parametrize(
     "made", [QComboBox, QCheckBox, QRadioButton, QSpinBox, QDoubleSpinBox, QTabBar], ids=lambda one: one.__name__
 )

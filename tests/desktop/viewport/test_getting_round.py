@@ -196,6 +196,31 @@ def test_a_tipped_picture_comes_upright_again_by_turning(made: Any) -> None:
     assert bench.camera.roll == 0
 
 
+def test_a_view_is_drawn_once_and_again_where_it_is_another_or_came_to_nothing(made: Any) -> None:
+    settle(made)
+    pane = made.bench.panes.active
+    first = pane.asked
+    made.do("view.front")
+    settle(made)
+    QTest.qWait(400)
+    settle(made)
+    assert pane.asked == pane.shown == first + 1 and pane.frame.final, "coming to rest asks for what is there already"
+    made.bench.pictures.ask_all()
+    assert pane.asked == first + 1
+    made.bench.resize(made.bench.width() - 7, made.bench.height())
+    settle(made)
+    assert pane.asked > first + 1 and pane.frame.request.width == pane.size()[0], "another size is another picture"
+    second = pane.asked
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("gullyrise.desktop.viewport.pictures.tell", lambda error: None)
+        made.bench.pictures._fail(RuntimeError("a driver's"))
+    made.bench.pictures.ask_all()
+    settle(made)
+    assert pane.asked == pane.shown == second + 1
+    made.notifications.dismiss_all()
+    made.notifications.sentences[:] = [one for one in made.notifications.sentences if "could not be drawn" not in one]
+
+
 def test_esc_drops_a_rectangle_in_hand_and_never_moves_the_view(made: Any) -> None:
     before = made.bench.camera
     made.do("view.rectangle")
